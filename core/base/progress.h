@@ -1,0 +1,23 @@
+// Long work reports how far it is and can be stopped.
+#pragma once
+
+#include <atomic>
+#include <functional>
+#include <memory>
+
+namespace cask {
+
+/// Shared between the one who may stop a job and the job. Thread-safe.
+class CancelToken {
+  public:
+    void cancel() { m_flag->store(true, std::memory_order_relaxed); }
+    [[nodiscard]] bool isCancelled() const { return m_flag->load(std::memory_order_relaxed); }
+
+  private:
+    std::shared_ptr<std::atomic<bool>> m_flag = std::make_shared<std::atomic<bool>>(false);
+};
+
+/// Called with the share done, 0 to 1, from the thread that works.
+using ProgressFn = std::function<void(double share)>;
+
+} // namespace cask

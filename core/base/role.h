@@ -1,0 +1,67 @@
+// What an element is: the roles of a kit.
+#pragma once
+
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+
+namespace cask {
+
+enum class Role {
+    Unknown,
+    KickIn,
+    KickOut,
+    SubKick,
+    SnareTop,
+    SnareBottom,
+    SideStick,
+    Clap,
+    ClosedHat,
+    OpenHat,
+    RackTom,
+    FloorTom,
+    Ride,
+    Crash,
+    Overhead,
+    Room,
+    Percussion,
+    Loop,
+    Effect,
+    Bass,
+    Music,
+    Voice,
+};
+
+/// Where an element of a role goes when a kit is taken in.
+enum class RoleGroup { Shells, Cymbals, Rooms, Context };
+
+struct RoleInfo {
+    Role role;
+    std::string_view id;   ///< stored: do not change
+    std::string_view name; ///< as people read it
+    char key;              ///< the key that sets it on the Intake bench
+    RoleGroup group;
+};
+
+/// All roles in the order of a kit.
+[[nodiscard]] std::span<const RoleInfo> allRoles();
+[[nodiscard]] const RoleInfo& roleInfo(Role role);
+[[nodiscard]] std::optional<Role> roleFromId(std::string_view id);
+
+struct RoleGuess {
+    Role role = Role::Unknown;
+    double confidence = 0; ///< 0 = no idea, 1 = the name says so in full
+};
+
+/// Reads a role from a file's name ("02 Sn Top_03.wav" is the top of a snare), whatever its case and separators.
+[[nodiscard]] RoleGuess guessRoleFromName(std::string_view fileName);
+
+/// Which side of a left/right pair a name speaks of, and the name without that mark.
+struct PairMark {
+    char side = 0; ///< 'L', 'R' or 0
+    std::string stem;
+};
+[[nodiscard]] PairMark pairMark(std::string_view fileName);
+
+} // namespace cask

@@ -1,0 +1,69 @@
+// Look-ahead limiter that keeps the true peak under a ceiling; below it, sound passes bit for bit, only later.
+#pragma once
+
+#include <array>
+#include <vector>
+
+namespace cask::dsp {
+
+struct CeilingSettings {
+    double ceilingDb = -1; ///< dBTP
+    double releaseMs = 80; ///< time to 63 % of the way back
+    friend bool operator==(const CeilingSettings&, const CeilingSettings&) = default;
+};
+
+/// Two linked channels. The needed gain is held over the look-ahead and smoothed by a moving average of the same
+/// length, so it arrives before the peak does and never late. Peaks are looked for between the samples at 8 times
+/// the rate (as ITU-R BS.1770 does at 4 times).
+class Ceiling {
+  public:
+    /// Allocates. All sizes depend on the rate alone.
+    void prepare(double sampleRateHz);
+    void set(const CeilingSettings& settings);
+    void reset();
+    /// In place; sample n of a channel is channel[n * stride]. RT: no alloc, no lock.
+    void process(float* left, float* right, int stride, int frames) noexcept;
+    /// Frames from in to out.
+    [[nodiscard]] int latencyFrames() const { return m_lookahead + kHalfTaps; }
+    /// Least gain (linear) since the last call, for display.
+    [[nodiscard]] float takeLeastGain() noexcept;
+
+  private:
+    static constexpr int kPhases = 8;
+    static constexpr int kTaps = 24;
+    static constexpr int kHalfTaps = kTaps / 2;
+
+    [[nodiscard]] float interpolatedPeak(const float* newest) const noexcept;
+    [[nodiscard]] double neededGain(float left, float right) noexcept;
+    [[nodiscard]] double heldLeast(double gain) noexcept;
+
+    double m_rateHz = 48000;
+    double m_ceilingLinear = 1;
+    double m_release = 0;
+    int m_lookahead = 0;
+    std::array<std::array<float, kTaps>, kPhases> m_taps{};
+    float m_tapBound = 1; // greatest sum of absolute taps: no interpolated peak exceeds the sample peak by more
+
+    // History for the interpolator, written twice so that any kTaps in a row are contiguous.
+    std::array<std::array<float, 2 * kTaps>, 2> m_history{};
+    int m_historyAt = 0;
+    int m_loudFrames = 0; // frames for which the window may still pass the ceiling
+    std::vector<float> m_delay; // latency frames of two channels
+    int m_delayAt = 0;
+    // Least value over a window: values that may still become the least, oldest first.
+    struct Entry {
+        double gain;
+        long long frame;
+    };
+    std::vector<Entry> m_least;
+    int m_leastFirst = 0;
+    int m_leastCount = 0;
+    long long m_frame = 0;
+    double m_follow = 1;
+    std::vector<double> m_average;
+    int m_averageAt = 0;
+    double m_averageSum = 0;
+    float m_leastGain = 1;
+};
+
+} // namespace cask::dsp

@@ -1,0 +1,23 @@
+// From the equaliser's settings to sections in cascade.
+#pragma once
+
+#include <core/dsp/eq_settings.h>
+#include <core/dsp/section_design.h>
+
+#include <vector>
+
+namespace cask::dsp {
+
+/// Sections of one band, in order. An off band keeps its sections, each doing nothing, so that switching glides.
+[[nodiscard]] std::vector<SvfCoefficients> designBand(const EqBand& band, double sampleRateHz);
+
+/// Sections a band needs, whatever its values.
+[[nodiscard]] int sectionCount(const EqBand& band);
+
+/// Magnitude of all bands together as they will sound, dB.
+[[nodiscard]] double responseDb(const EqSettings& settings, double hz, double sampleRateHz);
+
+/// The section that takes out a constant offset: second-order Butterworth high-pass at 5 Hz.
+[[nodiscard]] SvfCoefficients designDcFilter(double sampleRateHz);
+
+} // namespace cask::dsp

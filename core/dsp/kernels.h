@@ -1,0 +1,86 @@
+// The hot loops, once for each instruction set, chosen at run time.
+#pragma once
+
+#include <core/dsp/lane.h>
+#include <core/dsp/section_design.h>
+
+#include <cstdint>
+#include <span>
+
+namespace cask::dsp {
+
+/// One filter section of a group: coefficients, glide and state of every lane. A lane without the filter has
+/// m0 = 1, m1 = m2 = 0 and is passed through untouched.
+struct SectionLanes {
+    LaneFloats g, k, m0, m1, m2;                     ///< where the glide ends
+    LaneFloats fromG, fromK, fromM0, fromM1, fromM2; ///< where it began
+    LaneFloats c1, c2, c3, h0, h1, h2;               ///< derived, valid while nothing glides
+    LaneFloats s1, s2;                               ///< state
+};
+
+/// Sections in cascade for one group.
+struct SectionBank {
+    std::vector<SectionLanes> sections;
+    int glideFrames = 0; ///< length of a glide
+    int glideLeft = 0;   ///< frames still to go
+};
+
+/// A bank whose sections pass every lane through.
+[[nodiscard]] SectionBank makeBank(int sections);
+/// Sets the goal of one lane of one section; the glide is begun by beginGlide().
+void setTarget(SectionLanes& section, int lane, const SvfCoefficients& c);
+/// Takes the targets at once, with no glide.
+void settle(SectionBank& bank);
+/// Begins a glide from what sounds now to the targets.
+/// REQUIRES: `from*` hold what sounded last (see captureCurrent).
+void beginGlide(SectionBank& bank, int frames);
+/// Writes what sounds at this moment into `from*`, also in the middle of a glide.
+void captureCurrent(SectionBank& bank);
+
+/// Gains from every lane of a source group to every lane of a target group.
+struct MixMatrix {
+    std::array<LaneFloats, kLanes> gain; ///< [source lane][target lane], where the glide ends
+    std::array<LaneFloats, kLanes> from;
+    std::array<bool, kLanes> isUsed{};   ///< source lanes with any gain
+    int glideFrames = 0;
+    int glideLeft = 0;
+};
+
+/// Per lane: greatest absolute sample and sum of squares.
+struct LaneLevels {
+    LaneFloats peak;
+    LaneFloats sumSquares;
+};
+
+/// Coefficients of a per-lane interpolation filter, newest sample first.
+inline constexpr int kShiftTaps = 32;
+
+struct Kernels {
+    const char* name;
+    /// Filters io in place. RT: no alloc, no lock. Same bits however the frames are split into calls.
+    void (*filter)(SectionBank& bank, float* io, int frames) noexcept;
+    /// target += matrix * source.
+    void (*mix)(MixMatrix& matrix, const float* source, float* target, int frames) noexcept;
+    /// out[n] = sum over taps of coefficient[t] * in[n + kShiftTaps - 1 - t]; `in` has frames + kShiftTaps - 1 frames.
+    void (*shift)(const LaneFloats* coefficients, const float* in, float* out, int frames) noexcept;
+    void (*levels)(const float* in, int frames, LaneLevels& levels) noexcept;
+};
+
+/// The best set for this processor.
+[[nodiscard]] const Kernels& kernels();
+/// Every set this processor can run, plain scalar first: for tests and benchmarks.
+[[nodiscard]] std::span<const Kernels* const> allKernels();
+
+/// Flushes denormal numbers to zero for as long as it lives, on this thread.
+class DenormalGuard {
+  public:
+    DenormalGuard() noexcept;
+    DenormalGuard(const DenormalGuard&) = delete;
+    DenormalGuard& operator=(const DenormalGuard&) = delete;
+    ~DenormalGuard();
+
+  private:
+    std::uint32_t m_before;
+};
+
+} // namespace cask::dsp

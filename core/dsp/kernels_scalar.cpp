@@ -1,0 +1,23 @@
+// The plain form: one channel after another, no registers of lanes. Reference for tests and benchmarks.
+#include "core/dsp/kernels_impl.h"
+
+#include <cmath>
+
+namespace cask::dsp {
+namespace {
+
+template <> struct Ops<float> {
+    static constexpr int kWidth = 1;
+    static float load(const float* p) { return *p; }
+    static void store(float* p, float v) { *p = v; }
+    static float fma(float a, float b, float c) { return a * b + c; }
+    static float max(float a, float b) { return a > b ? a : b; }
+    static float abs(float a) { return std::fabs(a); }
+};
+
+} // namespace
+
+extern const Kernels kScalarKernels;
+const Kernels kScalarKernels = makeKernels<float>("scalar");
+
+} // namespace cask::dsp

@@ -1,0 +1,71 @@
+#include "core/media/offline_source.h"
+
+#include <algorithm>
+
+namespace cask::media {
+
+Result<std::shared_ptr<OfflineSource>> OfflineSource::open(const std::filesystem::path& path) {
+    auto reader = AudioReader::open(path);
+    if (!reader)
+        return reader.error();
+    return std::make_shared<OfflineSource>(std::move(*reader));
+}
+
+OfflineSource::OfflineSource(AudioReader reader)
+    : m_channels(reader.info().channels), m_frames(reader.info().frames), m_reader(std::move(reader)) {}
+
+void OfflineSource::fillWindow(Frames start) {
+    m_window.resize(static_cast<std::size_t>(kWindowFrames * m_channels));
+    m_windowStart = start;
+    m_windowFrames = 0;
+    if (m_readerAt != start && !m_reader.seek(start))
+        return;
+    m_windowFrames = m_reader.read(m_window);
+    m_readerAt = start + m_windowFrames;
+}
+
+bool OfflineSource::read(int channel, Frames start, std::span<float> out) noexcept {
+    const std::lock_guard lock(m_mutex);
+    std::size_t done = 0;
+    while (done < out.size()) {
+        const Frames at = start + static_cast<Frames>(done);
+        const auto left = static_cast<Frames>(out.size() - done);
+        if (at < 0 || at >= m_frames) {
+            const Frames n = at < 0 ? std::min(left, -at) : left;
+            std::fill_n(out.begin() + static_cast<std::ptrdiff_t>(done), n, 0.0F);
+            done += static_cast<std::size_t>(n);
+            continue;
+        }
+        if (at < m_windowStart || at >= m_windowStart + m_windowFrames) {
+            fillWindow(at);
+            if (m_windowFrames == 0) { // the file ends before its header says so, or vanished
+                std::fill(out.begin() + static_cast<std::ptrdiff_t>(done), out.end(), 0.0F);
+                return false;
+            }
+        }
+        const Frames n = std::min(left, m_windowStart + m_windowFrames - at);
+        const float* from = m_window.data() + (at - m_windowStart) * m_channels + channel;
+        for (Frames i = 0; i < n; ++i)
+            out[done + static_cast<std::size_t>(i)] = from[i * m_channels];
+        done += static_cast<std::size_t>(n);
+    }
+    return true;
+}
+
+MemorySource::MemorySource(std::vector<std::vector<float>> planar) : m_planar(std::move(planar)) {}
+
+Frames MemorySource::frames() const noexcept {
+    return m_planar.empty() ? 0 : static_cast<Frames>(m_planar.front().size());
+}
+
+bool MemorySource::read(int channel, Frames start, std::span<float> out) noexcept {
+    const auto& samples = m_planar[static_cast<std::size_t>(channel)];
+    const auto size = static_cast<Frames>(samples.size());
+    for (std::size_t i = 0; i < out.size(); ++i) {
+        const Frames at = start + static_cast<Frames>(i);
+        out[i] = at >= 0 && at < size ? samples[static_cast<std::size_t>(at)] : 0.0F;
+    }
+    return true;
+}
+
+} // namespace cask::media
