@@ -57,6 +57,14 @@ void Ceiling::reset() {
     m_leastGain = 1;
 }
 
+void Ceiling::copyStateFrom(const Ceiling& other) noexcept {
+    const double ceiling = m_ceilingLinear;
+    const double release = m_release;
+    *this = other; // equal sizes: vectors copy into the memory they have
+    m_ceilingLinear = ceiling;
+    m_release = release;
+}
+
 float Ceiling::interpolatedPeak(const float* oldest) const noexcept {
     float peak = 0;
     for (const auto& taps : m_taps) {

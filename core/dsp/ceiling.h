@@ -21,6 +21,8 @@ class Ceiling {
     void prepare(double sampleRateHz);
     void set(const CeilingSettings& settings);
     void reset();
+    /// The other's sound, with this one's settings. RT: no alloc. REQUIRES: both prepared for the same rate.
+    void copyStateFrom(const Ceiling& other) noexcept;
     /// In place; sample n of a channel is channel[n * stride]. RT: no alloc, no lock.
     void process(float* left, float* right, int stride, int frames) noexcept;
     /// Frames from in to out.

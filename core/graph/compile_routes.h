@@ -1,0 +1,23 @@
+// Second half of compiling: latencies and mixes.
+#pragma once
+
+#include "core/graph/plan.h"
+
+namespace cask::graph {
+
+/// One way from a node into a bus, with the level it is taken at.
+struct Route {
+    Id from;
+    Id to;        ///< kNoId: the mix output
+    double level; ///< linear, besides the gains of position and width
+    int outputLane = -1; ///< for stems and the mix: lane counted over the output groups
+};
+
+/// Fills latencies and mixes of a plan whose groups and nodes are placed. `order`: buses, feeders first.
+void compileRoutes(Plan& plan, const session::Session& session, const std::vector<Id>& order,
+                   const std::vector<Id>& stems);
+
+/// Frames by which a chain delays.
+[[nodiscard]] int chainLatency(const std::vector<session::Module>& chain, double sampleRateHz);
+
+} // namespace cask::graph

@@ -1,0 +1,110 @@
+// What runs: lanes in groups, steps on them, and mixes between groups. Immutable once compiled.
+#pragma once
+
+#include <core/base/audio_source.h>
+#include <core/base/result.h>
+#include <core/dsp/ceiling.h>
+#include <core/dsp/kernels.h>
+#include <core/session/session.h>
+
+#include <array>
+#include <cstdint>
+#include <functional>
+#include <memory>
+#include <vector>
+
+namespace cask::graph {
+
+using session::Id;
+
+/// Names a filter section of one channel across plans, so that its state can be carried over.
+using StateKey = std::int64_t;
+inline constexpr StateKey kNoState = 0;
+
+/// Where a lane of an element group takes its sound from.
+struct LaneInput {
+    std::shared_ptr<AudioSource> source; ///< null: silence
+    int channel = 0;
+    Frames delayFrames = 0; ///< session frame of the source's frame 0
+    float gain = 1;         ///< trim and polarity
+};
+
+struct SectionTarget {
+    StateKey key = kNoState;
+    dsp::SvfCoefficients coefficients; ///< passes through when the lane has no such section
+};
+
+/// One step on a group: either filters on all its lanes or ceilings on some pairs of lanes.
+struct StepPlan {
+    std::vector<std::array<SectionTarget, dsp::kLanes>> sections;
+    struct CeilingPair {
+        int lane = 0; ///< left; the right one is next to it
+        bool isMono = false;
+        Id module = session::kNoId;
+        bool isOn = true;
+        dsp::CeilingSettings settings;
+    };
+    std::vector<CeilingPair> ceilings;
+};
+
+struct GroupPlan {
+    int level = 0; ///< groups of a level depend only on groups of lower levels
+    std::array<LaneInput, dsp::kLanes> inputs;
+    std::array<bool, dsp::kLanes> hasInput{};
+    bool shifts = false; ///< some lane is shifted by a part of a frame
+    std::array<dsp::LaneFloats, dsp::kShiftTaps> shiftTaps;
+    std::vector<StepPlan> steps;
+};
+
+/// target group += gains * source group, each source lane delayed.
+struct MixPlan {
+    int source = 0;
+    int target = 0;
+    std::array<int, dsp::kLanes> delayFrames{};
+    std::array<bool, dsp::kLanes> isTaken{}; ///< source lanes with a route, be it silent
+    std::array<std::array<float, dsp::kLanes>, dsp::kLanes> gain{}; ///< [source lane][target lane]
+};
+
+/// An element or bus and where its lanes are.
+struct NodePlan {
+    Id id = session::kNoId;
+    int group = 0;
+    int lane = 0;
+    int lanes = 1;
+    float outputGain = 1;      ///< level after the chain, 0 when it is not heard: for display
+    int outputLatency = 0;     ///< frames by which its chain's output is late
+};
+
+struct Plan {
+    double sampleRateHz = 48000;
+    std::vector<GroupPlan> groups; ///< sorted by level
+    std::vector<MixPlan> mixes;    ///< sorted by target
+    std::vector<NodePlan> nodes;   ///< elements, then buses, feeders first
+    int outputGroup = 0;           ///< lanes 0 and 1 are the mix; stems follow, two lanes each
+    int stemCount = 0;
+    int latencyFrames = 0; ///< of the mix and of every stem
+    int glideFrames = 960;
+    /// Equal in two plans when one can take over the other's state as it is.
+    std::vector<std::int64_t> layout;
+
+    [[nodiscard]] const NodePlan* node(Id id) const;
+    /// Group and lane of a stem's left channel.
+    [[nodiscard]] std::pair<int, int> stemPlace(int stem) const {
+        const int lane = 2 + 2 * stem;
+        return {outputGroup + lane / dsp::kLanes, lane % dsp::kLanes};
+    }
+};
+
+/// Opens the source of a file; null makes it silent.
+using SourceLookup = std::function<std::shared_ptr<AudioSource>(Id file)>;
+
+/// Every edit compiles a plan; any thread. `stems`: elements or buses whose output is wanted beside the mix.
+/// The only error is a route that feeds itself.
+[[nodiscard]] Result<std::shared_ptr<const Plan>> compile(const session::Session& session, const SourceLookup& sources,
+                                                          const std::vector<Id>& stems = {});
+
+/// Gains of a channel into left and right: constant power for mono, balance and width for stereo.
+/// [channel][side]
+[[nodiscard]] std::array<std::array<double, 2>, 2> outputGains(const session::Output& out, bool isStereo);
+
+} // namespace cask::graph

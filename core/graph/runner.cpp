@@ -1,0 +1,365 @@
+#include "core/graph/runner.h"
+
+#include "core/dsp/fractional_delay.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::graph {
+namespace {
+
+using dsp::kLanes;
+
+dsp::SectionBank makeBank(const StepPlan& step, int glideFrames) {
+    auto bank = dsp::makeBank(static_cast<int>(step.sections.size()));
+    for (std::size_t s = 0; s < step.sections.size(); ++s)
+        for (int lane = 0; lane < kLanes; ++lane)
+            setTarget(bank.sections[s], lane, step.sections[s][static_cast<std::size_t>(lane)].coefficients);
+    bank.glideFrames = glideFrames;
+    settle(bank);
+    return bank;
+}
+
+bool sameTargets(const dsp::SectionLanes& a, const dsp::SectionLanes& b) {
+    return a.g.v == b.g.v && a.k.v == b.k.v && a.m0.v == b.m0.v && a.m1.v == b.m1.v && a.m2.v == b.m2.v;
+}
+
+/// Switched off, a ceiling is only its delay.
+dsp::CeilingSettings effective(const StepPlan::CeilingPair& pair) {
+    constexpr double kNeverReachedDb = 200;
+    return pair.isOn ? pair.settings : dsp::CeilingSettings{kNeverReachedDb, pair.settings.releaseMs};
+}
+
+float smooth(float t) { return t * t * (3 - 2 * t); }
+
+void captureGains(dsp::MixMatrix& m) {
+    if (m.glideLeft == 0) {
+        m.from = m.gain;
+        return;
+    }
+    const float s = smooth(static_cast<float>(m.glideFrames - m.glideLeft) / static_cast<float>(m.glideFrames));
+    for (std::size_t l = 0; l < kLanes; ++l)
+        for (int t = 0; t < kLanes; ++t)
+            m.from[l][t] += s * (m.gain[l][t] - m.from[l][t]);
+}
+
+} // namespace
+
+Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock)
+    : m_plan(std::move(plan)), m_mostFrames(mostFramesPerBlock), m_kernels(dsp::kernels()) {
+    const auto frames = static_cast<std::size_t>(m_mostFrames);
+    m_groups.resize(m_plan->groups.size());
+    for (std::size_t g = 0; g < m_groups.size(); ++g) {
+        const GroupPlan& from = m_plan->groups[g];
+        GroupState& group = m_groups[g];
+        group.sound.resize(frames * kLanes);
+        if (from.shifts)
+            group.raw.resize((frames + dsp::kShiftTaps - 1) * kLanes);
+        if (from.level == 0)
+            group.planar.resize(frames + dsp::kShiftTaps - 1);
+        for (std::size_t l = 0; l < kLanes; ++l)
+            group.fromGain[l] = from.inputs[l].gain;
+        for (std::size_t s = 0; s < from.steps.size(); ++s) {
+            StepState step{makeBank(from.steps[s], m_plan->glideFrames), {}};
+            for (const auto& pair : from.steps[s].ceilings) {
+                CeilingState& c = step.ceilings.emplace_back();
+                c.module = pair.module;
+                c.ceiling.prepare(m_plan->sampleRateHz);
+                c.ceiling.set(effective(pair));
+                if (pair.isMono)
+                    c.silent.resize(frames * kLanes);
+            }
+            for (std::size_t i = 0; i < from.steps[s].sections.size(); ++i)
+                for (int lane = 0; lane < kLanes; ++lane)
+                    if (const auto key = from.steps[s].sections[i][static_cast<std::size_t>(lane)].key; key != kNoState)
+                        m_places.push_back({key, static_cast<int>(g), static_cast<int>(s), static_cast<int>(i), lane});
+            group.steps.push_back(std::move(step));
+        }
+        if (m_levels.empty() || m_plan->groups[static_cast<std::size_t>(m_levels.back().first)].level != from.level)
+            m_levels.emplace_back(static_cast<int>(g), static_cast<int>(g));
+        m_levels.back().second = static_cast<int>(g) + 1;
+    }
+    std::sort(m_places.begin(), m_places.end(), [](const auto& a, const auto& b) { return a.key < b.key; });
+
+    m_mixesOfGroup.assign(m_groups.size(), {0, 0});
+    m_mixes.resize(m_plan->mixes.size());
+    for (std::size_t i = 0; i < m_mixes.size(); ++i) {
+        const MixPlan& from = m_plan->mixes[i];
+        MixState& mix = m_mixes[i];
+        auto& range = m_mixesOfGroup[static_cast<std::size_t>(from.target)];
+        if (range.first == range.second)
+            range.first = static_cast<int>(i);
+        range.second = static_cast<int>(i) + 1;
+        mix.matrix.glideFrames = m_plan->glideFrames;
+        for (std::size_t l = 0; l < kLanes; ++l) {
+            for (int t = 0; t < kLanes; ++t)
+                mix.matrix.gain[l][t] = from.gain[l][static_cast<std::size_t>(t)];
+            mix.matrix.isUsed[l] =
+                std::any_of(from.gain[l].begin(), from.gain[l].end(), [](float g) { return g != 0; });
+        }
+        mix.matrix.from = mix.matrix.gain;
+        const int longest = *std::max_element(from.delayFrames.begin(), from.delayFrames.end());
+        if (longest > 0) {
+            mix.delays = true;
+            mix.length = longest + m_mostFrames;
+            mix.ring.resize(static_cast<std::size_t>(mix.length * kLanes));
+            mix.delayed.resize(frames * kLanes);
+        }
+    }
+}
+
+void Runner::adopt(Runner& before) noexcept {
+    if (hasSameLayout(before))
+        adoptSameLayout(before);
+    else
+        adoptByKeys(before);
+    m_notFiniteBlocks = before.m_notFiniteBlocks;
+}
+
+void Runner::adoptSameLayout(Runner& before) noexcept {
+    for (std::size_t g = 0; g < m_groups.size(); ++g) {
+        GroupState& to = m_groups[g];
+        GroupState& from = before.m_groups[g];
+        bool gainMoves = false;
+        for (std::size_t l = 0; l < kLanes; ++l) {
+            const float target = before.m_plan->groups[g].inputs[l].gain;
+            const float s = smooth(static_cast<float>(m_plan->glideFrames - from.gainGlideLeft) /
+                                   static_cast<float>(m_plan->glideFrames));
+            to.fromGain[l] = from.gainGlideLeft == 0 ? target : from.fromGain[l] + s * (target - from.fromGain[l]);
+            gainMoves = gainMoves || to.fromGain[l] != m_plan->groups[g].inputs[l].gain;
+        }
+        to.gainGlideLeft = gainMoves ? m_plan->glideFrames : 0;
+        for (std::size_t s = 0; s < to.steps.size(); ++s) {
+            auto& bank = to.steps[s].bank;
+            auto& old = from.steps[s].bank;
+            bool moves = old.glideLeft > 0;
+            captureCurrent(old);
+            for (std::size_t i = 0; i < bank.sections.size(); ++i) {
+                auto& a = bank.sections[i];
+                const auto& b = old.sections[i];
+                moves = moves || !sameTargets(a, b);
+                a.fromG = b.fromG;
+                a.fromK = b.fromK;
+                a.fromM0 = b.fromM0;
+                a.fromM1 = b.fromM1;
+                a.fromM2 = b.fromM2;
+                a.s1 = b.s1;
+                a.s2 = b.s2;
+            }
+            if (moves)
+                beginGlide(bank, m_plan->glideFrames);
+            for (std::size_t i = 0; i < to.steps[s].ceilings.size(); ++i) {
+                std::swap(to.steps[s].ceilings[i].ceiling, from.steps[s].ceilings[i].ceiling);
+                to.steps[s].ceilings[i].ceiling.set(effective(m_plan->groups[g].steps[s].ceilings[i]));
+            }
+        }
+    }
+    for (std::size_t i = 0; i < m_mixes.size(); ++i) {
+        MixState& to = m_mixes[i];
+        MixState& from = before.m_mixes[i];
+        captureGains(from.matrix);
+        bool moves = false;
+        for (std::size_t l = 0; l < kLanes; ++l) {
+            moves = moves || from.matrix.from[l].v != to.matrix.gain[l].v;
+            to.matrix.isUsed[l] = to.matrix.isUsed[l] || from.matrix.isUsed[l];
+        }
+        to.matrix.from = from.matrix.from;
+        to.matrix.glideLeft = moves ? m_plan->glideFrames : 0;
+        if (to.delays && to.length == from.length) {
+            std::swap(to.ring, from.ring);
+            to.at = from.at;
+        }
+    }
+}
+
+void Runner::adoptByKeys(Runner& before) noexcept {
+    auto old = before.m_places.begin();
+    for (const auto& place : m_places) {
+        while (old != before.m_places.end() && old->key < place.key)
+            ++old;
+        if (old == before.m_places.end())
+            break;
+        if (old->key != place.key)
+            continue;
+        const auto& from = before.m_groups[static_cast<std::size_t>(old->group)]
+                               .steps[static_cast<std::size_t>(old->step)]
+                               .bank.sections[static_cast<std::size_t>(old->section)];
+        auto& to = m_groups[static_cast<std::size_t>(place.group)]
+                       .steps[static_cast<std::size_t>(place.step)]
+                       .bank.sections[static_cast<std::size_t>(place.section)];
+        to.s1[place.lane] = from.s1[old->lane];
+        to.s2[place.lane] = from.s2[old->lane];
+    }
+    for (auto& group : m_groups)
+        for (auto& step : group.steps)
+            for (auto& c : step.ceilings)
+                for (const auto& oldGroup : before.m_groups)
+                    for (const auto& oldStep : oldGroup.steps)
+                        for (const auto& o : oldStep.ceilings)
+                            if (o.module == c.module)
+                                c.ceiling.copyStateFrom(o.ceiling);
+}
+
+void Runner::reset() noexcept {
+    for (std::size_t g = 0; g < m_groups.size(); ++g) {
+        auto& group = m_groups[g];
+        group.gainGlideLeft = 0;
+        for (auto& step : group.steps) {
+            for (auto& section : step.bank.sections) {
+                section.s1 = {};
+                section.s2 = {};
+            }
+            settle(step.bank);
+            for (auto& c : step.ceilings)
+                c.ceiling.reset();
+        }
+    }
+    for (auto& mix : m_mixes) {
+        mix.matrix.glideLeft = 0;
+        std::fill(mix.ring.begin(), mix.ring.end(), 0.0F);
+    }
+}
+
+void Runner::readInputs(std::size_t index, Frames start, int frames) noexcept {
+    const GroupPlan& plan = m_plan->groups[index];
+    GroupState& group = m_groups[index];
+    const int ahead = plan.shifts ? dsp::kShiftTaps - 1 : 0;
+    const int count = frames + ahead;
+    float* to = plan.shifts ? group.raw.data() : group.sound.data();
+    group.sourcesReady = true;
+    const int gliding = std::min(frames, group.gainGlideLeft);
+    const int done = m_plan->glideFrames - group.gainGlideLeft;
+    for (int lane = 0; lane < kLanes; ++lane) {
+        const LaneInput& input = plan.inputs[static_cast<std::size_t>(lane)];
+        if (!input.source) {
+            for (int n = 0; n < count; ++n)
+                to[n * kLanes + lane] = 0;
+            continue;
+        }
+        // With a shift the filter needs kShiftDelayFrames of the future and the rest of the past.
+        const Frames from = start - input.delayFrames - (plan.shifts ? ahead - dsp::kShiftDelayFrames : 0);
+        const std::span<float> planar(group.planar.data(), static_cast<std::size_t>(count));
+        group.sourcesReady = input.source->read(input.channel, from, planar) && group.sourcesReady;
+        for (int n = 0; n < count; ++n)
+            to[n * kLanes + lane] = planar[static_cast<std::size_t>(n)];
+    }
+    if (plan.shifts)
+        m_kernels.shift(plan.shiftTaps.data(), group.raw.data(), group.sound.data(), frames);
+    for (int lane = 0; lane < kLanes; ++lane) {
+        const auto l = static_cast<std::size_t>(lane);
+        const float gain = plan.inputs[l].gain;
+        if (gain == 1 && gliding == 0)
+            continue;
+        float* sound = group.sound.data() + lane;
+        const float a = group.fromGain[l];
+        for (int n = 0; n < gliding; ++n)
+            sound[n * kLanes] *=
+                a + smooth(static_cast<float>(done + n + 1) / static_cast<float>(m_plan->glideFrames)) * (gain - a);
+        for (int n = gliding; n < frames; ++n)
+            sound[n * kLanes] *= gain;
+    }
+    group.gainGlideLeft -= gliding;
+}
+
+void Runner::runMix(std::size_t index, int frames) noexcept {
+    const MixPlan& plan = m_plan->mixes[index];
+    MixState& mix = m_mixes[index];
+    const float* source = m_groups[static_cast<std::size_t>(plan.source)].sound.data();
+    if (mix.delays) {
+        for (int n = 0; n < frames; ++n) {
+            const int write = (mix.at + n) % mix.length;
+            std::copy_n(source + n * kLanes, kLanes, mix.ring.data() + write * kLanes);
+            for (int lane = 0; lane < kLanes; ++lane) {
+                int read = write - plan.delayFrames[static_cast<std::size_t>(lane)];
+                read += read < 0 ? mix.length : 0;
+                mix.delayed[static_cast<std::size_t>(n * kLanes + lane)] =
+                    mix.ring[static_cast<std::size_t>(read * kLanes + lane)];
+            }
+        }
+        mix.at = (mix.at + frames) % mix.length;
+        source = mix.delayed.data();
+    }
+    m_kernels.mix(mix.matrix, source, m_groups[static_cast<std::size_t>(plan.target)].sound.data(), frames);
+}
+
+void Runner::runGroup(std::size_t index, Frames start, int frames) noexcept {
+    GroupState& group = m_groups[index];
+    const GroupPlan& plan = m_plan->groups[index];
+    if (plan.level == 0) {
+        readInputs(index, start, frames);
+    } else {
+        std::fill_n(group.sound.begin(), frames * kLanes, 0.0F);
+        for (int i = m_mixesOfGroup[index].first; i < m_mixesOfGroup[index].second; ++i)
+            runMix(static_cast<std::size_t>(i), frames);
+    }
+    for (std::size_t s = 0; s < group.steps.size(); ++s) {
+        StepState& step = group.steps[s];
+        if (!step.bank.sections.empty())
+            m_kernels.filter(step.bank, group.sound.data(), frames);
+        for (std::size_t c = 0; c < step.ceilings.size(); ++c) {
+            CeilingState& state = step.ceilings[c];
+            float* left = group.sound.data() + plan.steps[s].ceilings[c].lane;
+            state.ceiling.process(left, state.silent.empty() ? left + 1 : state.silent.data(), kLanes, frames);
+        }
+    }
+    group.levels = {};
+    m_kernels.levels(group.sound.data(), frames, group.levels);
+}
+
+bool Runner::process(Frames start, int frames, const ParallelFor* parallel) noexcept {
+    for (const auto& [first, end] : m_levels) {
+        if (parallel != nullptr && end - first > 1) {
+            (*parallel)(end - first, [&, base = first](int i) {
+                const dsp::DenormalGuard flush;
+                runGroup(static_cast<std::size_t>(base + i), start, frames);
+            });
+        } else {
+            for (int g = first; g < end; ++g)
+                runGroup(static_cast<std::size_t>(g), start, frames);
+        }
+    }
+    m_lastFrames = frames;
+    guardOutput(frames);
+    return std::all_of(m_groups.begin(), m_groups.end(), [](const GroupState& g) { return g.sourcesReady; });
+}
+
+void Runner::guardOutput(int frames) noexcept {
+    float sum = 0;
+    float* out = m_groups[static_cast<std::size_t>(m_plan->outputGroup)].sound.data();
+    for (int i = 0; i < frames * kLanes; ++i)
+        sum += out[i] * 0.0F; // stays 0 unless something is not finite
+    if (sum == 0)
+        return;
+    std::fill_n(out, frames * kLanes, 0.0F);
+    reset();
+    ++m_notFiniteBlocks;
+}
+
+const float* Runner::stem(int index) const {
+    const auto [group, lane] = m_plan->stemPlace(index);
+    return m_groups[static_cast<std::size_t>(group)].sound.data() + lane;
+}
+
+float Runner::peak(const NodePlan& node) const noexcept {
+    const auto& levels = m_groups[static_cast<std::size_t>(node.group)].levels;
+    return node.lanes == 1 ? levels.peak[node.lane] : std::max(levels.peak[node.lane], levels.peak[node.lane + 1]);
+}
+
+float Runner::meanSquare(const NodePlan& node) const noexcept {
+    const auto& levels = m_groups[static_cast<std::size_t>(node.group)].levels;
+    float sum = levels.sumSquares[node.lane];
+    if (node.lanes == 2)
+        sum = 0.5F * (sum + levels.sumSquares[node.lane + 1]);
+    return m_lastFrames > 0 ? sum / static_cast<float>(m_lastFrames) : 0;
+}
+
+float Runner::takeLeastCeilingGain() noexcept {
+    float least = 1;
+    for (auto& group : m_groups)
+        for (auto& step : group.steps)
+            for (auto& c : step.ceilings)
+                least = std::min(least, c.ceiling.takeLeastGain());
+    return least;
+}
+
+} // namespace cask::graph

@@ -1,0 +1,226 @@
+#include "core/session/edits.h"
+
+#include "core/session/routing.h"
+
+#include <algorithm>
+
+namespace cask::session {
+namespace {
+
+template <class T> Shared<T>* find(std::vector<Shared<T>>& list, Id id) {
+    const auto it = std::find_if(list.begin(), list.end(), [id](const Shared<T>& item) { return item->id == id; });
+    return it == list.end() ? nullptr : &*it;
+}
+
+dsp::EqSettings* firstEq(std::vector<Module>& chain) {
+    for (auto& module : chain)
+        if (auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
+            return eq;
+    return nullptr;
+}
+
+} // namespace
+
+Session withElement(Session s, Id id, const std::function<void(Element&)>& change) {
+    if (auto* e = find(s.elements, id))
+        e->edit(change);
+    return s;
+}
+
+Session withBus(Session s, Id id, const std::function<void(Bus&)>& change) {
+    if (auto* b = find(s.buses, id))
+        b->edit(change);
+    return s;
+}
+
+Session withOutput(Session s, Id id, const std::function<void(Output&)>& change) {
+    s = withElement(std::move(s), id, [&](Element& e) { change(e.out); });
+    return withBus(std::move(s), id, [&](Bus& b) { change(b.out); });
+}
+
+Session withChain(Session s, Id id, const std::function<void(std::vector<Module>&)>& change) {
+    s = withElement(std::move(s), id, [&](Element& e) { change(e.chain); });
+    return withBus(std::move(s), id, [&](Bus& b) { change(b.chain); });
+}
+
+Session withBand(Session s, Id owner, Id band, const std::function<void(dsp::EqBand&)>& change) {
+    return withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
+        for (auto& module : chain)
+            if (auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
+                for (auto& b : eq->bands)
+                    if (b.id == band)
+                        change(b);
+    });
+}
+
+Id startingBus(const Session& s, Role role) {
+    const auto named = [&](std::string_view name) {
+        for (const auto& b : s.buses)
+            if (b->name == name)
+                return b->id;
+        return s.master().id;
+    };
+    switch (roleInfo(role).group) {
+    case RoleGroup::Shells:
+        return named("Shells");
+    case RoleGroup::Cymbals:
+        return named("Cymbals");
+    case RoleGroup::Rooms:
+        return named("Rooms");
+    case RoleGroup::Context:
+        break;
+    }
+    return s.master().id;
+}
+
+Session withRole(Session s, Id element, Role role) {
+    const auto* before = s.element(element);
+    if (before == nullptr)
+        return s;
+    const bool follows = before->out.bus == startingBus(s, before->role);
+    const Id bus = startingBus(s, role);
+    return withElement(std::move(s), element, [&](Element& e) {
+        e.role = role;
+        e.roleConfidence = 1;
+        if (follows)
+            e.out.bus = bus;
+    });
+}
+
+Result<Session> withPairJoined(Session s, Id left, Id right) {
+    const auto* l = s.element(left);
+    const auto* r = s.element(right);
+    if (l == nullptr || r == nullptr || left == right || l->isStereo() || r->isStereo())
+        return Error{ErrorCode::BadValue, "Two mono elements are needed to join a pair."};
+    const ChannelRef rightChannel = r->channels[0];
+    if (l->startFrame != r->startFrame)
+        return Error{ErrorCode::BadValue, l->name + " and " + r->name + " do not start at the same time; they stay apart."};
+    const PairMark mark = pairMark(l->name);
+    s = withElement(std::move(s), left, [&](Element& e) {
+        e.channels.push_back(rightChannel);
+        e.out.pan = 0;
+        if (mark.side != 0 && !mark.stem.empty())
+            e.name = mark.stem;
+    });
+    std::erase_if(s.elements, [&](const Shared<Element>& e) { return e->id == right; });
+    return s;
+}
+
+Result<Session> withPairParted(Session s, Id element) {
+    const auto* e = s.element(element);
+    if (e == nullptr || !e->isStereo())
+        return Error{ErrorCode::BadValue, "Only a stereo element can be parted."};
+    Element right = *e;
+    right.id = s.nextId++;
+    right.channels = {e->channels[1]};
+    right.name = e->name + " R";
+    right.out.pan = 1;
+    // Modules and bands need ids of their own.
+    for (auto& module : right.chain) {
+        module.id = s.nextId++;
+        if (auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
+            for (auto& band : eq->bands)
+                band.id = s.nextId++;
+    }
+    const auto at = std::find_if(s.elements.begin(), s.elements.end(),
+                                 [&](const Shared<Element>& item) { return item->id == element; });
+    s.elements.insert(at + 1, Shared<Element>(std::move(right)));
+    return withElement(std::move(s), element, [](Element& left) {
+        left.channels.resize(1);
+        left.name += " L";
+        left.out.pan = -1;
+    });
+}
+
+Session withoutElement(Session s, Id element) {
+    std::erase_if(s.elements, [&](const Shared<Element>& e) { return e->id == element; });
+    std::erase_if(s.files, [&](const Shared<SourceFile>& f) {
+        return std::none_of(s.elements.begin(), s.elements.end(), [&](const Shared<Element>& e) {
+            return std::any_of(e->channels.begin(), e->channels.end(),
+                               [&](const ChannelRef& ref) { return ref.file == f->id; });
+        });
+    });
+    return s;
+}
+
+Id addBand(Session& s, Id owner, dsp::EqBand band) {
+    band.id = s.nextId++;
+    s = withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
+        auto* eq = firstEq(chain);
+        if (eq == nullptr) {
+            Module module;
+            module.id = s.nextId++;
+            module.settings = dsp::EqSettings{};
+            // Before everything: repair comes first.
+            chain.insert(chain.begin(), std::move(module));
+            eq = firstEq(chain);
+        }
+        eq->bands.push_back(band);
+    });
+    return band.id;
+}
+
+Session withoutBand(Session s, Id owner, Id band) {
+    return withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
+        for (auto& module : chain)
+            if (auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
+                std::erase_if(eq->bands, [&](const dsp::EqBand& b) { return b.id == band; });
+    });
+}
+
+Result<Session> withOutputBus(Session s, Id from, Id bus) {
+    if (auto allowed = checkRoute(s, from, bus); !allowed)
+        return allowed.error();
+    return withOutput(std::move(s), from, [&](Output& out) { out.bus = bus; });
+}
+
+Result<Session> withSend(Session s, Id from, Send send) {
+    if (auto allowed = checkRoute(s, from, send.bus); !allowed)
+        return allowed.error();
+    return withOutput(std::move(s), from, [&](Output& out) {
+        std::erase_if(out.sends, [&](const Send& old) { return old.bus == send.bus; });
+        out.sends.push_back(send);
+    });
+}
+
+Id addBus(Session& s, std::string name, Id target) {
+    Bus bus;
+    bus.id = s.nextId++;
+    bus.name = std::move(name);
+    bus.out.bus = target;
+    const Id id = bus.id;
+    s.buses.insert(s.buses.end() - 1, Shared<Bus>(std::move(bus)));
+    return id;
+}
+
+Session untouched(const Session& session, Untouched kind) {
+    Session s = session;
+    const auto plainOutput = [&](Output& out, bool isElement) {
+        if (kind == Untouched::NoProcessing)
+            return;
+        out.levelDb = 0;
+        out.widthPercent = 100;
+        out.sends.clear();
+        if (isElement)
+            out.pan = 0;
+    };
+    for (auto& item : s.elements) {
+        item.edit([&](Element& e) {
+            const char side = e.isStereo() ? '\0' : pairMark(e.name).side;
+            e.chain.clear();
+            e.input = {};
+            plainOutput(e.out, true);
+            if (kind == Untouched::FilesAsTheyCame && side != 0)
+                e.out.pan = side == 'L' ? -1 : 1;
+        });
+    }
+    for (auto& item : s.buses) {
+        item.edit([&](Bus& b) {
+            b.chain.clear();
+            plainOutput(b.out, false);
+        });
+    }
+    return s;
+}
+
+} // namespace cask::session

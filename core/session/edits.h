@@ -1,0 +1,49 @@
+// Edits: functions from one session to the next.
+#pragma once
+
+#include <core/base/result.h>
+#include <core/session/session.h>
+
+#include <functional>
+#include <string_view>
+
+namespace cask::session {
+
+/// Changes one element or bus; the session is unchanged when there is none of that id.
+[[nodiscard]] Session withElement(Session s, Id id, const std::function<void(Element&)>& change);
+[[nodiscard]] Session withBus(Session s, Id id, const std::function<void(Bus&)>& change);
+/// Changes the output or chain of an element or bus.
+[[nodiscard]] Session withOutput(Session s, Id id, const std::function<void(Output&)>& change);
+[[nodiscard]] Session withChain(Session s, Id id, const std::function<void(std::vector<Module>&)>& change);
+[[nodiscard]] Session withBand(Session s, Id owner, Id band, const std::function<void(dsp::EqBand&)>& change);
+
+/// Sets a role as said by a person, and moves the element to the bus of that role when it was on the one of the old.
+[[nodiscard]] Session withRole(Session s, Id element, Role role);
+/// The bus that a role starts on.
+[[nodiscard]] Id startingBus(const Session& s, Role role);
+
+/// Joins two mono elements into one stereo element named `name`; the settings of the left one stay.
+[[nodiscard]] Result<Session> withPairJoined(Session s, Id left, Id right);
+/// Parts a stereo element into two mono elements, panned to the sides they had.
+[[nodiscard]] Result<Session> withPairParted(Session s, Id element);
+/// Takes an element out; its files go too when nothing else uses them.
+[[nodiscard]] Session withoutElement(Session s, Id element);
+
+/// Adds a band to the first equaliser of the owner, which is made when there is none. Returns the band's id.
+Id addBand(Session& s, Id owner, dsp::EqBand band);
+[[nodiscard]] Session withoutBand(Session s, Id owner, Id band);
+
+/// Sends sound elsewhere; refused with the path that would close.
+[[nodiscard]] Result<Session> withOutputBus(Session s, Id from, Id bus);
+[[nodiscard]] Result<Session> withSend(Session s, Id from, Send send);
+/// A new bus into `target`. Returns its id.
+Id addBus(Session& s, std::string name, Id target);
+
+/// What the session would be had nobody touched it.
+enum class Untouched {
+    FilesAsTheyCame, ///< no processing, levels at 0 dB, files at their sides
+    NoProcessing,    ///< levels and positions kept, chains and inputs bypassed
+};
+[[nodiscard]] Session untouched(const Session& s, Untouched kind);
+
+} // namespace cask::session

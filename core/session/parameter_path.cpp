@@ -1,0 +1,211 @@
+#include "core/session/parameter_path.h"
+
+#include "core/session/edits.h"
+#include "core/session/parameters.h"
+
+#include <fmt/format.h>
+
+#include <charconv>
+#include <optional>
+
+namespace cask::session {
+namespace {
+
+std::vector<std::string> split(std::string_view path) {
+    std::vector<std::string> parts;
+    while (!path.empty()) {
+        const auto slash = path.find('/');
+        parts.emplace_back(path.substr(0, slash));
+        path = slash == std::string_view::npos ? std::string_view() : path.substr(slash + 1);
+    }
+    return parts;
+}
+
+std::optional<Id> findOwner(const Session& s, const std::string& name) {
+    for (const auto& e : s.elements)
+        if (e->name == name)
+            return e->id;
+    for (const auto& b : s.buses)
+        if (b->name == name || (b->isMaster && name == "master"))
+            return b->id;
+    return std::nullopt;
+}
+
+Error noSuch(std::string_view path, std::string_view part) {
+    return {ErrorCode::BadValue, fmt::format("There is no \"{}\" in \"{}\".", part, path)};
+}
+
+/// Sets a field by its id; nothing when the table has none of that id.
+template <class T>
+std::optional<Status> trySet(std::span<const Field<T>> fields, const std::string& id, std::string_view text,
+                             const std::function<void(const std::function<void(T&)>&)>& change) {
+    for (const auto& f : fields) {
+        if (f.info.id != id)
+            continue;
+        const auto value = parseValue(f.info, text);
+        if (!value)
+            return value.error();
+        change([&](T& target) { f.set(target, *value); });
+        return Done{};
+    }
+    return std::nullopt;
+}
+
+Result<Session> setBand(Session s, Id owner, const std::vector<std::string>& parts, std::string_view path,
+                        std::string_view text) {
+    const auto& kindInfo = field(eqBandFields(), "kind").info;
+    if (parts.size() == 3 && parts[2] == "add") {
+        const auto kind = parseValue(kindInfo, text);
+        if (!kind)
+            return kind.error();
+        dsp::EqBand band;
+        band.kind = static_cast<dsp::FilterKind>(static_cast<int>(*kind));
+        addBand(s, owner, band);
+        return s;
+    }
+    const Module* module = findModule<dsp::EqSettings>(*s.chain(owner));
+    int number = 0;
+    if (parts.size() < 4 || module == nullptr ||
+        std::from_chars(parts[2].data(), parts[2].data() + parts[2].size(), number).ec != std::errc())
+        return noSuch(path, parts.size() > 2 ? parts[2] : parts.back());
+    const auto& bands = std::get<dsp::EqSettings>(module->settings).bands;
+    if (number < 1 || number > static_cast<int>(bands.size()))
+        return noSuch(path, parts[2]);
+    const Id band = bands[static_cast<std::size_t>(number - 1)].id;
+    if (parts[3] == "remove")
+        return withoutBand(std::move(s), owner, band);
+    const auto status = trySet<dsp::EqBand>(eqBandFields(), parts[3], text, [&](const auto& change) {
+        s = withBand(std::move(s), owner, band, change);
+    });
+    if (!status)
+        return noSuch(path, parts[3]);
+    if (!*status)
+        return status->error();
+    return s;
+}
+
+Result<Session> setCeiling(Session s, Id owner, const std::vector<std::string>& parts, std::string_view path,
+                           std::string_view text) {
+    if (parts.size() < 3)
+        return noSuch(path, parts.back());
+    if (findModule<dsp::CeilingSettings>(*s.chain(owner)) == nullptr)
+        s = withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
+            Module module;
+            module.id = s.nextId++;
+            module.settings = dsp::CeilingSettings{};
+            chain.push_back(std::move(module));
+        });
+    const auto edit = [&](const std::function<void(Module&)>& change) {
+        s = withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
+            for (auto& m : chain)
+                if (std::holds_alternative<dsp::CeilingSettings>(m.settings))
+                    change(m);
+        });
+    };
+    if (parts[2] == "remove") {
+        return withChain(std::move(s), owner, [](std::vector<Module>& chain) {
+            std::erase_if(chain, [](const Module& m) { return std::holds_alternative<dsp::CeilingSettings>(m.settings); });
+        });
+    }
+    const auto status = trySet<dsp::CeilingSettings>(ceilingFields(), parts[2], text, [&](const auto& change) {
+        edit([&](Module& m) { change(std::get<dsp::CeilingSettings>(m.settings)); });
+    });
+    if (!status)
+        return noSuch(path, parts[2]);
+    if (!*status)
+        return status->error();
+    return s;
+}
+
+Result<Session> setRoute(Session s, Id owner, const std::vector<std::string>& parts, std::string_view text,
+                         std::string_view path) {
+    if (parts[1] == "bus") {
+        const auto bus = findOwner(s, std::string(text));
+        if (!bus || s.bus(*bus) == nullptr)
+            return noSuch(path, text);
+        return withOutputBus(std::move(s), owner, *bus);
+    }
+    const auto bus = parts.size() > 2 ? findOwner(s, parts[2]) : std::nullopt;
+    if (!bus || s.bus(*bus) == nullptr || parts.size() < 4)
+        return noSuch(path, parts.size() > 2 ? parts[2] : parts.back());
+    Send send{*bus, 0, false};
+    for (const auto& old : s.output(owner)->sends)
+        if (old.bus == *bus)
+            send = old;
+    const auto status = trySet<Send>(sendFields(), parts[3], text, [&](const auto& change) { change(send); });
+    if (!status)
+        return noSuch(path, parts[3]);
+    if (!*status)
+        return status->error();
+    return withSend(std::move(s), owner, send);
+}
+
+Result<Session> setRole(Session s, Id owner, std::string_view text, std::string_view path) {
+    if (s.element(owner) == nullptr)
+        return noSuch(path, "role");
+    for (const auto& info : allRoles())
+        if (text == info.id || text == info.name)
+            return withRole(std::move(s), owner, info.role);
+    return Error{ErrorCode::BadValue, fmt::format("\"{}\" is no role.", text)};
+}
+
+} // namespace
+
+Result<Session> withValueAt(Session s, std::string_view path, std::string_view text) {
+    const auto parts = split(path);
+    if (parts.size() < 2)
+        return Error{ErrorCode::BadValue, fmt::format("\"{}\" is no path: NAME/PARAMETER is wanted.", path)};
+    const auto owner = findOwner(s, parts[0]);
+    if (!owner)
+        return noSuch(path, parts[0]);
+    if (parts[1] == "role")
+        return setRole(std::move(s), *owner, text, path);
+    if (parts[1] == "bus" || parts[1] == "send")
+        return setRoute(std::move(s), *owner, parts, text, path);
+    if (parts[1] == "eq")
+        return setBand(std::move(s), *owner, parts, path, text);
+    if (parts[1] == "ceiling")
+        return setCeiling(std::move(s), *owner, parts, path, text);
+    if (auto status = trySet<Output>(outputFields(), parts[1], text, [&](const auto& change) {
+            s = withOutput(std::move(s), *owner, change);
+        }))
+        return *status ? Result<Session>(std::move(s)) : status->error();
+    if (s.element(*owner) != nullptr)
+        if (auto status = trySet<InputSettings>(inputFields(), parts[1], text, [&](const auto& change) {
+                s = withElement(std::move(s), *owner, [&](Element& e) { change(e.input); });
+            }))
+            return *status ? Result<Session>(std::move(s)) : status->error();
+    return noSuch(path, parts[1]);
+}
+
+std::vector<PathValue> listValues(const Session& s) {
+    std::vector<PathValue> values;
+    const auto add = [&](const std::string& prefix, const auto& fields, const auto& source) {
+        for (const auto& f : fields)
+            values.push_back({fmt::format("{}/{}", prefix, f.info.id), formatValue(f.info, f.get(source))});
+    };
+    const auto addOwner = [&](const std::string& name, const std::vector<Module>& chain, const Output& out) {
+        add(name, outputFields(), out);
+        if (out.bus != kNoId)
+            values.push_back({name + "/bus", s.nameOf(out.bus)});
+        for (const auto& send : out.sends)
+            add(name + "/send/" + s.nameOf(send.bus), sendFields(), send);
+        if (const auto* m = findModule<dsp::EqSettings>(chain)) {
+            int number = 1;
+            for (const auto& band : std::get<dsp::EqSettings>(m->settings).bands)
+                add(fmt::format("{}/eq/{}", name, number++), eqBandFields(), band);
+        }
+        if (const auto* m = findModule<dsp::CeilingSettings>(chain))
+            add(name + "/ceiling", ceilingFields(), std::get<dsp::CeilingSettings>(m->settings));
+    };
+    for (const auto& e : s.elements) {
+        values.push_back({e->name + "/role", std::string(roleInfo(e->role).name)});
+        add(e->name, inputFields(), e->input);
+        addOwner(e->name, e->chain, e->out);
+    }
+    for (const auto& b : s.buses)
+        addOwner(b->name, b->chain, b->out);
+    return values;
+}
+
+} // namespace cask::session

@@ -1,0 +1,289 @@
+#include "core/session/parameters.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cctype>
+#include <charconv>
+#include <cmath>
+
+namespace cask::session {
+namespace {
+
+using enum ParameterKind;
+using dsp::CeilingSettings;
+using dsp::EqBand;
+using dsp::FilterKind;
+
+// Stored names in the order of FilterKind: do not change.
+constexpr std::array<std::string_view, 6> kFilterKinds = {"bell",      "low_shelf", "high_shelf",
+                                                          "high_pass", "low_pass",  "notch"};
+constexpr std::array<std::string_view, 6> kFilterWords = {"bell",      "low shelf", "high shelf",
+                                                          "high-pass", "low-pass",  "notch"};
+
+constexpr std::array kInputFields = {
+    Field<InputSettings>{{"trim_db", "trim", Number, Unit::Decibel, -40, 40, 0, Scale::Linear, 0.5, {},
+                          "Level of the file before anything else."},
+                         [](const InputSettings& s) { return s.trimDb; },
+                         [](InputSettings& s, double v) { s.trimDb = v; }},
+    Field<InputSettings>{{"inverted", "polarity inverted", Switch, Unit::None, 0, 1, 0, Scale::Linear, 1, {},
+                          "Turns the waveform upside down."},
+                         [](const InputSettings& s) { return s.isInverted ? 1.0 : 0.0; },
+                         [](InputSettings& s, double v) { s.isInverted = v > 0.5; }},
+    Field<InputSettings>{{"shift_ms", "shift", Number, Unit::Milliseconds, -500, 500, 0, Scale::Linear, 0.05, {},
+                          "Moves the file in time; later is positive, parts of a sample count."},
+                         [](const InputSettings& s) { return s.shiftMs; },
+                         [](InputSettings& s, double v) { s.shiftMs = v; }},
+    Field<InputSettings>{{"removes_dc", "remove DC", Switch, Unit::None, 0, 1, 0, Scale::Linear, 1, {},
+                          "Takes out a constant offset with a 5 Hz high-pass."},
+                         [](const InputSettings& s) { return s.removesDc ? 1.0 : 0.0; },
+                         [](InputSettings& s, double v) { s.removesDc = v > 0.5; }},
+};
+
+constexpr std::array kOutputFields = {
+    Field<Output>{{"level_db", "level", Number, Unit::Decibel, -80, 24, 0, Scale::Linear, 0.5, {},
+                   "Strength with which it reaches its bus."},
+                  [](const Output& s) { return s.levelDb; }, [](Output& s, double v) { s.levelDb = v; }},
+    Field<Output>{{"pan", "position", Number, Unit::Pan, -1, 1, 0, Scale::Linear, 0.05, {},
+                   "Constant power for mono (-3 dB in the centre); balance for stereo."},
+                  [](const Output& s) { return s.pan; }, [](Output& s, double v) { s.pan = v; }},
+    Field<Output>{{"width_percent", "width", Number, Unit::Percent, 0, 200, 100, Scale::Linear, 5, {},
+                   "Of a stereo element: 0 % is mono, 100 % as it is."},
+                  [](const Output& s) { return s.widthPercent; }, [](Output& s, double v) { s.widthPercent = v; }},
+    Field<Output>{{"muted", "silent", Switch, Unit::None, 0, 1, 0, Scale::Linear, 1, {}, "Sends nothing anywhere."},
+                  [](const Output& s) { return s.isMuted ? 1.0 : 0.0; },
+                  [](Output& s, double v) { s.isMuted = v > 0.5; }},
+    Field<Output>{{"alone", "heard alone", Switch, Unit::None, 0, 1, 0, Scale::Linear, 1, {},
+                   "The other elements fall silent; buses stay as they are."},
+                  [](const Output& s) { return s.isAlone ? 1.0 : 0.0; },
+                  [](Output& s, double v) { s.isAlone = v > 0.5; }},
+};
+
+constexpr std::array kSendFields = {
+    Field<Send>{{"level_db", "send level", Number, Unit::Decibel, -80, 24, 0, Scale::Linear, 0.5, {},
+                 "Strength of the copy."},
+                [](const Send& s) { return s.levelDb; }, [](Send& s, double v) { s.levelDb = v; }},
+    Field<Send>{{"before_level", "before level", Switch, Unit::None, 0, 1, 0, Scale::Linear, 1, {},
+                 "The copy is taken before the element's own level."},
+                [](const Send& s) { return s.isBeforeLevel ? 1.0 : 0.0; },
+                [](Send& s, double v) { s.isBeforeLevel = v > 0.5; }},
+};
+
+constexpr std::array kEqBandFields = {
+    Field<EqBand>{{"kind", "kind", Choice, Unit::None, 0, 5, 0, Scale::Linear, 1, kFilterKinds, "Shape of the move.",
+                   kFilterWords},
+                  [](const EqBand& b) { return static_cast<double>(b.kind); },
+                  [](EqBand& b, double v) { b.kind = static_cast<FilterKind>(std::lround(v)); }},
+    Field<EqBand>{{"on", "on", Switch, Unit::None, 0, 1, 1, Scale::Linear, 1, {}, "Off leaves the sound as it was."},
+                  [](const EqBand& b) { return b.isOn ? 1.0 : 0.0; }, [](EqBand& b, double v) { b.isOn = v > 0.5; }},
+    Field<EqBand>{{"frequency_hz", "frequency", Number, Unit::Hertz, 10, 20000, 1000, Scale::Logarithmic, 0.02, {},
+                   "Centre or corner."},
+                  [](const EqBand& b) { return b.frequencyHz; }, [](EqBand& b, double v) { b.frequencyHz = v; }},
+    Field<EqBand>{{"gain_db", "gain", Number, Unit::Decibel, -24, 24, 0, Scale::Linear, 0.5, {}, "Boost or cut."},
+                  [](const EqBand& b) { return b.gainDb; }, [](EqBand& b, double v) { b.gainDb = v; }},
+    Field<EqBand>{{"q", "Q", Number, Unit::Q, 0.1, 40, 1, Scale::Logarithmic, 0.05, {},
+                   "Centre frequency over bandwidth: higher is narrower."},
+                  [](const EqBand& b) { return b.q; }, [](EqBand& b, double v) { b.q = v; }},
+    Field<EqBand>{{"slope_db_per_oct", "slope", Number, Unit::DecibelPerOctave, 6, 48, 24, Scale::Linear, 6, {},
+                   "Steepness of a high- or low-pass, in steps of 6."},
+                  [](const EqBand& b) { return b.slopeDbPerOct; },
+                  [](EqBand& b, double v) { b.slopeDbPerOct = 6 * std::round(v / 6); }},
+};
+
+constexpr std::array kCeilingFields = {
+    Field<CeilingSettings>{{"ceiling_db", "ceiling", Number, Unit::Decibel, -24, 0, -1, Scale::Linear, 0.5, {},
+                            "True peak that is never passed, dBTP."},
+                           [](const CeilingSettings& s) { return s.ceilingDb; },
+                           [](CeilingSettings& s, double v) { s.ceilingDb = v; }},
+    Field<CeilingSettings>{{"release_ms", "release", Number, Unit::Milliseconds, 5, 1000, 80, Scale::Logarithmic,
+                            0.05, {}, "Time to 63 % of the way back."},
+                           [](const CeilingSettings& s) { return s.releaseMs; },
+                           [](CeilingSettings& s, double v) { s.releaseMs = v; }},
+};
+
+std::string lowered(std::string_view text) {
+    std::string out;
+    for (const char c : text)
+        if (!std::isspace(static_cast<unsigned char>(c)))
+            out.push_back(static_cast<char>(std::tolower(static_cast<unsigned char>(c))));
+    return out;
+}
+
+Error badValue(const ParameterInfo& info, std::string_view text) {
+    return {ErrorCode::BadValue, fmt::format("\"{}\" is no value for {}: {} to {} is wanted.", text, info.words,
+                                             formatValue(info, info.least), formatValue(info, info.most))};
+}
+
+/// Number and the rest of the text; a decimal comma is taken as a point, a typographic minus as a minus.
+std::optional<std::pair<double, std::string>> splitNumber(std::string text) {
+    for (auto at = text.find("\u2212"); at != std::string::npos; at = text.find("\u2212"))
+        text.replace(at, std::string_view("\u2212").size(), "-");
+    std::replace(text.begin(), text.end(), ',', '.');
+    const char* begin = text.data() + (text.starts_with('+') ? 1 : 0);
+    double value = 0;
+    const auto [end, error] = std::from_chars(begin, text.data() + text.size(), value);
+    if (error != std::errc() || !std::isfinite(value))
+        return std::nullopt;
+    return std::pair(value, std::string(end));
+}
+
+std::optional<double> unitFactor(Unit unit, const std::string& suffix) {
+    if (suffix.empty())
+        return 1.0;
+    const auto in = [&](std::initializer_list<std::string_view> list) {
+        return std::find(list.begin(), list.end(), suffix) != list.end();
+    };
+    switch (unit) {
+    case Unit::Decibel:
+        return in({"db", "dbfs", "dbtp", "d"}) ? std::optional(1.0) : std::nullopt;
+    case Unit::Hertz:
+        return in({"hz"}) ? std::optional(1.0) : in({"k", "khz"}) ? std::optional(1000.0) : std::nullopt;
+    case Unit::Milliseconds:
+        return in({"ms"})                 ? std::optional(1.0)
+               : in({"s"})                ? std::optional(1000.0)
+               : in({"us", "\u00b5s"})    ? std::optional(0.001)
+                                          : std::nullopt;
+    case Unit::Percent:
+        return in({"%"}) ? std::optional(1.0) : std::nullopt;
+    case Unit::DecibelPerOctave:
+        return in({"db", "db/oct", "db/octave"}) ? std::optional(1.0) : std::nullopt;
+    case Unit::Pan:
+        return in({"%"}) ? std::optional(0.01) : std::nullopt;
+    case Unit::None:
+    case Unit::Q:
+        return std::nullopt;
+    }
+    return std::nullopt;
+}
+
+/// "L 30", "r20", "c", "centre", "0.3".
+std::optional<double> parsePan(const std::string& text) {
+    if (text == "c" || text == "centre" || text == "center" || text == "mid")
+        return 0.0;
+    if (text.empty() || (text[0] != 'l' && text[0] != 'r'))
+        return std::nullopt;
+    const double side = text[0] == 'l' ? -1 : 1;
+    std::string rest = text.substr(1);
+    for (const std::string_view word : {"eft", "ight"})
+        if (rest.starts_with(word))
+            rest = rest.substr(word.size());
+    if (rest.empty())
+        return side;
+    const auto number = splitNumber(rest);
+    if (!number || (!number->second.empty() && number->second != "%"))
+        return std::nullopt;
+    return side * number->first / 100;
+}
+
+} // namespace
+
+std::span<const Field<InputSettings>> inputFields() { return kInputFields; }
+std::span<const Field<Output>> outputFields() { return kOutputFields; }
+std::span<const Field<Send>> sendFields() { return kSendFields; }
+std::span<const Field<EqBand>> eqBandFields() { return kEqBandFields; }
+std::span<const Field<CeilingSettings>> ceilingFields() { return kCeilingFields; }
+
+double clampValue(const ParameterInfo& info, double value) {
+    if (!std::isfinite(value))
+        return info.standard;
+    if (info.kind != Number)
+        value = std::round(value);
+    return std::clamp(value, info.least, info.most);
+}
+
+std::string formatValue(const ParameterInfo& info, double value) {
+    if (info.kind == Switch)
+        return value > 0.5 ? "on" : "off";
+    if (info.kind == Choice) {
+        const auto index = static_cast<std::size_t>(clampValue(info, value));
+        return std::string(info.choiceWords[index]);
+    }
+    switch (info.unit) {
+    case Unit::Decibel:
+        return fmt::format("{:+.1f} dB", std::abs(value) < 0.05 ? 0.0 : value).substr(std::abs(value) < 0.05 ? 1 : 0);
+    case Unit::Hertz:
+        return value >= 999.5 ? fmt::format("{:.2f} kHz", value / 1000)
+                              : fmt::format("{:.{}f} Hz", value, value < 99.95 ? 1 : 0);
+    case Unit::Milliseconds:
+        return fmt::format("{:.{}f} ms", value, std::abs(value) < 10 ? 2 : 1);
+    case Unit::Percent:
+        return fmt::format("{:.0f} %", value);
+    case Unit::DecibelPerOctave:
+        return fmt::format("{:.0f} dB/oct", value);
+    case Unit::Pan: {
+        const auto share = std::lround(std::abs(value) * 100);
+        return share == 0 ? "centre" : fmt::format("{} {}", value < 0 ? "L" : "R", share);
+    }
+    case Unit::Q:
+    case Unit::None:
+        return fmt::format("{:.2f}", value);
+    }
+    return {};
+}
+
+Result<double> parseValue(const ParameterInfo& info, std::string_view typed) {
+    const std::string text = lowered(typed);
+    if (info.kind == Switch) {
+        if (text == "on" || text == "yes" || text == "true" || text == "1")
+            return 1.0;
+        if (text == "off" || text == "no" || text == "false" || text == "0")
+            return 0.0;
+        return Error{ErrorCode::BadValue, fmt::format("\"{}\" is no value for {}: on or off is wanted.", typed, info.words)};
+    }
+    if (info.kind == Choice) {
+        for (std::size_t i = 0; i < info.choices.size(); ++i) {
+            std::string stored(info.choices[i]);
+            std::string words = formatValue(info, static_cast<double>(i));
+            if (text == stored || text == lowered(words))
+                return static_cast<double>(i);
+        }
+        return Error{ErrorCode::BadValue, fmt::format("\"{}\" is no value for {}: one of {} is wanted.", typed,
+                                                      info.words, fmt::join(info.choices, ", "))};
+    }
+    double value = 0;
+    if (const auto pan = info.unit == Unit::Pan ? parsePan(text) : std::nullopt) {
+        value = *pan;
+    } else {
+        const auto number = splitNumber(text);
+        const auto factor = number ? unitFactor(info.unit, number->second) : std::nullopt;
+        if (!factor)
+            return badValue(info, typed);
+        value = number->first * *factor;
+    }
+    if (value < info.least - 1e-9 || value > info.most + 1e-9)
+        return badValue(info, typed);
+    return clampValue(info, value);
+}
+
+double toShare(const ParameterInfo& info, double value) {
+    value = clampValue(info, value);
+    return info.scale == Scale::Logarithmic ? std::log(value / info.least) / std::log(info.most / info.least)
+                                            : (value - info.least) / (info.most - info.least);
+}
+
+double fromShare(const ParameterInfo& info, double share) {
+    share = std::clamp(share, 0.0, 1.0);
+    return clampValue(info, info.scale == Scale::Logarithmic ? info.least * std::pow(info.most / info.least, share)
+                                                             : info.least + share * (info.most - info.least));
+}
+
+double nudged(const ParameterInfo& info, double value, double steps) {
+    return clampValue(info, info.scale == Scale::Logarithmic ? value * std::pow(1 + info.step, steps)
+                                                             : value + steps * info.step);
+}
+
+bool appliesTo(std::string_view id, FilterKind kind) {
+    const bool isPass = kind == FilterKind::HighPass || kind == FilterKind::LowPass;
+    if (id == "gain_db")
+        return !isPass && kind != FilterKind::Notch;
+    if (id == "q")
+        return !isPass;
+    if (id == "slope_db_per_oct")
+        return isPass;
+    return true;
+}
+
+std::string_view filterKindWords(FilterKind kind) { return kFilterWords[static_cast<std::size_t>(kind)]; }
+
+} // namespace cask::session

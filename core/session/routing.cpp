@@ -1,0 +1,109 @@
+#include "core/session/routing.h"
+
+#include <algorithm>
+#include <functional>
+#include <map>
+
+namespace cask::session {
+namespace {
+
+std::vector<Id> targets(const Output& out) {
+    std::vector<Id> ids;
+    if (out.bus != kNoId)
+        ids.push_back(out.bus);
+    for (const auto& send : out.sends)
+        ids.push_back(send.bus);
+    return ids;
+}
+
+Error loopError(const Session& session, const std::vector<Id>& path) {
+    std::string text;
+    for (const Id id : path)
+        text += (text.empty() ? "" : " \u2192 ") + session.nameOf(id);
+    return {ErrorCode::RouteLoop, "This route would feed itself: " + text + "."};
+}
+
+/// Path from one bus to another along outputs and sends; empty when there is none.
+std::vector<Id> findPath(const Session& session, Id from, Id to) {
+    std::vector<Id> path;
+    std::vector<Id> seen;
+    const std::function<bool(Id)> walk = [&](Id at) {
+        path.push_back(at);
+        if (at == to)
+            return true;
+        const auto* out = session.output(at);
+        if (out != nullptr && std::find(seen.begin(), seen.end(), at) == seen.end()) {
+            seen.push_back(at);
+            for (const Id next : targets(*out))
+                if (walk(next))
+                    return true;
+        }
+        path.pop_back();
+        return false;
+    };
+    walk(from);
+    return path;
+}
+
+} // namespace
+
+Result<std::vector<Id>> busOrder(const Session& session) {
+    enum class Mark { New, Open, Done };
+    std::map<Id, Mark> marks;
+    std::vector<Id> order;
+    std::vector<Id> path;
+    std::vector<Id> loop;
+    const std::function<bool(Id)> visit = [&](Id id) {
+        path.push_back(id);
+        if (marks[id] == Mark::Open) {
+            loop.assign(std::find(path.begin(), path.end(), id), path.end());
+            return false;
+        }
+        if (marks[id] == Mark::New) {
+            marks[id] = Mark::Open;
+            if (const auto* b = session.bus(id))
+                for (const Id next : targets(b->out))
+                    if (!visit(next))
+                        return false;
+            marks[id] = Mark::Done;
+            order.push_back(id);
+        }
+        path.pop_back();
+        return true;
+    };
+    for (auto it = session.buses.rbegin(); it != session.buses.rend(); ++it)
+        if (!visit((*it)->id))
+            return loopError(session, loop);
+    std::reverse(order.begin(), order.end());
+    return order;
+}
+
+Status checkRoute(const Session& session, Id from, Id to) {
+    if (session.bus(to) == nullptr)
+        return Error{ErrorCode::BadValue, "There is no such bus."};
+    if (auto path = findPath(session, to, from); !path.empty()) {
+        path.insert(path.begin(), from);
+        return loopError(session, path);
+    }
+    return Done{};
+}
+
+bool reaches(const Session& session, Id from, Id bus) { return !findPath(session, from, bus).empty(); }
+
+bool isHeard(const Session& session, const Element& element) {
+    if (element.out.isMuted)
+        return false;
+    bool anyAlone = false;
+    for (const auto& e : session.elements)
+        anyAlone = anyAlone || e->out.isAlone;
+    bool throughBus = false;
+    for (const auto& b : session.buses) {
+        if (b->out.isAlone) {
+            anyAlone = true;
+            throughBus = throughBus || reaches(session, element.id, b->id);
+        }
+    }
+    return !anyAlone || element.out.isAlone || throughBus;
+}
+
+} // namespace cask::session

@@ -1,0 +1,148 @@
+// What the user made: a tree of plain values. An edit is a function from one session to the next.
+#pragma once
+
+#include <core/base/role.h>
+#include <core/base/units.h>
+#include <core/dsp/ceiling.h>
+#include <core/dsp/eq_settings.h>
+#include <core/session/shared.h>
+
+#include <nlohmann/json.hpp>
+
+#include <optional>
+#include <string>
+#include <variant>
+#include <vector>
+
+namespace cask::session {
+
+/// Unique within a session over files, elements, buses, modules and bands; never used twice.
+using Id = int;
+inline constexpr Id kNoId = 0;
+/// Fields of a newer or foreign writer, kept so that they survive a round trip.
+using Extra = nlohmann::ordered_json;
+
+/// A sound file. Never changed by the program.
+struct SourceFile {
+    Id id = kNoId;
+    std::string path; ///< absolute, or relative to the session's folder
+    std::string hash; ///< of the content, empty while not known yet
+    Frames frames = 0;
+    int channels = 0;
+    double sampleRateHz = 0;
+    std::string format;
+    std::optional<Frames> timeReference; ///< broadcast time stamp, frames at the file's rate
+    Extra extra = Extra::object();
+    friend bool operator==(const SourceFile&, const SourceFile&) = default;
+};
+
+struct ChannelRef {
+    Id file = kNoId;
+    int channel = 0;
+    friend bool operator==(const ChannelRef&, const ChannelRef&) = default;
+};
+
+/// What happens to an element before its chain.
+struct InputSettings {
+    double trimDb = 0;
+    bool isInverted = false;
+    double shiftMs = 0; ///< later is positive; parts of a frame count
+    bool removesDc = false;
+    friend bool operator==(const InputSettings&, const InputSettings&) = default;
+};
+
+struct Module {
+    Id id = kNoId;
+    bool isOn = true;
+    std::variant<dsp::EqSettings, dsp::CeilingSettings> settings;
+    Extra extra = Extra::object();
+    friend bool operator==(const Module&, const Module&) = default;
+};
+
+struct Send {
+    Id bus = kNoId;
+    double levelDb = 0;
+    bool isBeforeLevel = false;
+    friend bool operator==(const Send&, const Send&) = default;
+};
+
+/// Where the sound of an element or bus goes, and how strong.
+struct Output {
+    double levelDb = 0;
+    double pan = 0;          ///< -1 left to 1 right: constant power for mono, balance for stereo
+    double widthPercent = 100; ///< stereo only: 0 mono, 100 as it is, 200 side doubled
+    bool isMuted = false;
+    bool isAlone = false;
+    Id bus = kNoId; ///< none for the master
+    std::vector<Send> sends;
+    friend bool operator==(const Output&, const Output&) = default;
+};
+
+struct Element {
+    Id id = kNoId;
+    std::string name;
+    Role role = Role::Unknown;
+    double roleConfidence = 0;        ///< 1 once a person has said so
+    std::vector<ChannelRef> channels; ///< one, or left and right
+    Frames startFrame = 0;            ///< of the file's first frame, at the session rate
+    InputSettings input;
+    std::vector<Module> chain;
+    Output out;
+    Extra extra = Extra::object();
+    [[nodiscard]] bool isStereo() const { return channels.size() == 2; }
+    friend bool operator==(const Element&, const Element&) = default;
+};
+
+struct Bus {
+    Id id = kNoId;
+    std::string name;
+    bool isMaster = false;
+    std::vector<Module> chain;
+    Output out;
+    Extra extra = Extra::object();
+    friend bool operator==(const Bus&, const Bus&) = default;
+};
+
+/// A named stretch of the performance.
+struct Section {
+    std::string name;
+    double startS = 0;
+    double endS = 0;
+    friend bool operator==(const Section&, const Section&) = default;
+};
+
+struct Session {
+    std::string name = "Untitled";
+    double sampleRateHz = 48000;
+    std::vector<Shared<SourceFile>> files;
+    std::vector<Shared<Element>> elements;
+    std::vector<Shared<Bus>> buses; ///< the master is always there, last
+    std::vector<Section> sections;
+    Id nextId = 1;
+    Extra extra = Extra::object();
+    friend bool operator==(const Session&, const Session&) = default;
+
+    [[nodiscard]] const Element* element(Id id) const;
+    [[nodiscard]] const Bus* bus(Id id) const;
+    [[nodiscard]] const SourceFile* file(Id id) const;
+    [[nodiscard]] const Bus& master() const;
+    [[nodiscard]] const Output* output(Id elementOrBus) const;
+    /// Chain of an element or bus; null when there is none of that id.
+    [[nodiscard]] const std::vector<Module>* chain(Id elementOrBus) const;
+    [[nodiscard]] std::string nameOf(Id elementOrBus) const;
+    /// End of the last element, frames at the session rate.
+    [[nodiscard]] Frames lengthFrames() const;
+};
+
+/// A session with nothing in it but the kit's buses: Shells, Cymbals, Rooms into Kit, Kit into Master.
+[[nodiscard]] Session emptySession(double sampleRateHz = 48000);
+
+/// The module of a kind nearest to the start of a chain.
+template <class Settings> [[nodiscard]] const Module* findModule(const std::vector<Module>& chain) {
+    for (const auto& module : chain)
+        if (std::holds_alternative<Settings>(module.settings))
+            return &module;
+    return nullptr;
+}
+
+} // namespace cask::session

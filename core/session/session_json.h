@@ -1,0 +1,24 @@
+// Session as JSON, as docs/formats/session.md and session.schema.json describe it.
+#pragma once
+
+#include <core/base/result.h>
+#include <core/session/session.h>
+
+#include <string>
+#include <string_view>
+
+namespace cask::session {
+
+/// Version this program writes. Stored: raise it only with a migration.
+inline constexpr int kSchemaVersion = 1;
+
+/// Stable order and indentation, so that versions differ in few lines.
+[[nodiscard]] std::string toJson(const Session& session);
+
+/// `name` stands in the error's sentence. Fields that are not known are kept; values out of range are brought into it.
+[[nodiscard]] Result<Session> fromJson(std::string_view text, const std::string& name);
+
+/// One chain as JSON, for recipes and copying.
+[[nodiscard]] nlohmann::ordered_json chainToJson(const std::vector<Module>& chain);
+
+} // namespace cask::session
