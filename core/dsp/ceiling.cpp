@@ -10,25 +10,6 @@ namespace cask::dsp {
 void Ceiling::prepare(double sampleRateHz) {
     m_rateHz = sampleRateHz;
     m_lookahead = static_cast<int>(std::lround(0.0015 * sampleRateHz));
-    constexpr double kBeta = 8;
-    for (int phase = 0; phase < kPhases; ++phase) {
-        double sum = 0;
-        std::array<double, kTaps> taps{};
-        for (int t = 0; t < kTaps; ++t) {
-            // Between the samples kHalfTaps - 1 and kHalfTaps back from the newest.
-            const double x = t - kHalfTaps + static_cast<double>(phase) / kPhases;
-            const double sinc = std::abs(x) < 1e-12 ? 1 : std::sin(kPi * x) / (kPi * x);
-            const double r = std::min(1.0, std::abs(x) / kHalfTaps);
-            taps[static_cast<std::size_t>(t)] = sinc * std::cyl_bessel_i(0, kBeta * std::sqrt(1 - r * r));
-            sum += taps[static_cast<std::size_t>(t)];
-        }
-        float bound = 0;
-        for (std::size_t t = 0; t < kTaps; ++t) {
-            m_taps[static_cast<std::size_t>(phase)][t] = static_cast<float>(taps[t] / sum);
-            bound += std::abs(static_cast<float>(taps[t] / sum));
-        }
-        m_tapBound = std::max(m_tapBound, bound);
-    }
     m_delay.assign(static_cast<std::size_t>(2 * latencyFrames()), 0);
     m_least.assign(static_cast<std::size_t>(m_lookahead + 2), {1, 0});
     m_average.assign(static_cast<std::size_t>(m_lookahead), 1);
@@ -65,17 +46,6 @@ void Ceiling::copyStateFrom(const Ceiling& other) noexcept {
     m_release = release;
 }
 
-float Ceiling::interpolatedPeak(const float* oldest) const noexcept {
-    float peak = 0;
-    for (const auto& taps : m_taps) {
-        float sum = 0;
-        for (int t = 0; t < kTaps; ++t) // taps count back from the newest, samples run from the oldest
-            sum += taps[static_cast<std::size_t>(kTaps - 1 - t)] * oldest[t];
-        peak = std::max(peak, std::abs(sum));
-    }
-    return peak;
-}
-
 double Ceiling::neededGain(float left, float right) noexcept {
     for (auto* side : {&m_history[0], &m_history[1]}) {
         const float x = side == m_history.data() ? left : right;
@@ -84,14 +54,14 @@ double Ceiling::neededGain(float left, float right) noexcept {
     }
     m_historyAt = (m_historyAt + 1) % kTaps;
     const float sample = std::max(std::abs(left), std::abs(right));
-    if (sample * m_tapBound > m_ceilingLinear)
+    if (sample * m_interpolator.bound() > m_ceilingLinear)
         m_loudFrames = kTaps;
     if (m_loudFrames == 0)
         return 1;
     --m_loudFrames;
     const float* l = m_history[0].data() + m_historyAt;
     const float* r = m_history[1].data() + m_historyAt;
-    const double peak = std::max(interpolatedPeak(l), interpolatedPeak(r));
+    const double peak = std::max(m_interpolator.peak(l), m_interpolator.peak(r));
     return peak > m_ceilingLinear ? m_ceilingLinear / peak : 1;
 }
 

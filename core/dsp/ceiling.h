@@ -1,6 +1,8 @@
 // Look-ahead limiter that keeps the true peak under a ceiling; below it, sound passes bit for bit, only later.
 #pragma once
 
+#include <core/dsp/true_peak.h>
+
 #include <array>
 #include <vector>
 
@@ -26,16 +28,13 @@ class Ceiling {
     /// In place; sample n of a channel is channel[n * stride]. RT: no alloc, no lock.
     void process(float* left, float* right, int stride, int frames) noexcept;
     /// Frames from in to out.
-    [[nodiscard]] int latencyFrames() const { return m_lookahead + kHalfTaps; }
+    [[nodiscard]] int latencyFrames() const { return m_lookahead + PeakInterpolator::kDelayFrames; }
     /// Least gain (linear) since the last call, for display.
     [[nodiscard]] float takeLeastGain() noexcept;
 
   private:
-    static constexpr int kPhases = 8;
-    static constexpr int kTaps = 24;
-    static constexpr int kHalfTaps = kTaps / 2;
+    static constexpr int kTaps = PeakInterpolator::kTaps;
 
-    [[nodiscard]] float interpolatedPeak(const float* newest) const noexcept;
     [[nodiscard]] double neededGain(float left, float right) noexcept;
     [[nodiscard]] double heldLeast(double gain) noexcept;
 
@@ -43,8 +42,7 @@ class Ceiling {
     double m_ceilingLinear = 1;
     double m_release = 0;
     int m_lookahead = 0;
-    std::array<std::array<float, kTaps>, kPhases> m_taps{};
-    float m_tapBound = 1; // greatest sum of absolute taps: no interpolated peak exceeds the sample peak by more
+    PeakInterpolator m_interpolator;
 
     // History for the interpolator, written twice so that any kTaps in a row are contiguous.
     std::array<std::array<float, 2 * kTaps>, 2> m_history{};

@@ -1,0 +1,41 @@
+// The command line: one file per command. Results go to stdout, progress and problems to stderr.
+#pragma once
+
+#include <core/base/progress.h>
+#include <core/session/session_store.h>
+
+#include <CLI/CLI.hpp>
+#include <nlohmann/json.hpp>
+
+#include <iosfwd>
+#include <string>
+
+namespace cask::cli {
+
+inline constexpr int kDone = 0;
+inline constexpr int kBadInput = 1;
+inline constexpr int kWrongUse = 2;
+
+/// Where a command writes, so that tests can read it.
+struct Streams {
+    std::ostream& out;
+    std::ostream& err;
+    bool showsProgress = false;
+};
+
+/// Runs the program; returns its exit code.
+[[nodiscard]] int run(int argc, const char* const* argv, Streams streams);
+
+void addDemoCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addNewCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addCheckCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addSetCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addRenderCommand(CLI::App& app, Streams& streams, int& exitCode);
+
+/// Prints the sentence of an error; returns kBadInput.
+int fail(Streams& streams, const Error& error);
+[[nodiscard]] ProgressFn progressTo(Streams& streams, std::string what);
+/// Opens a session folder, printing what had to be passed over. Unsaved work is mentioned, not taken.
+[[nodiscard]] Result<session::Session> openSession(Streams& streams, const std::string& folder);
+
+} // namespace cask::cli

@@ -1,0 +1,70 @@
+#include "cli/commands.h"
+
+#include "core/project/intake_files.h"
+
+#include <fmt/format.h>
+
+#include <memory>
+#include <ostream>
+
+namespace cask::cli {
+namespace {
+
+struct Options {
+    std::string folder;
+    std::vector<std::string> inputs;
+    double rateHz = 0;
+    bool json = false;
+};
+
+int makeSession(Streams& streams, const Options& o) {
+    session::SessionStore store(diskFileSystem(), o.folder);
+    if (diskFileSystem().exists(store.sessionFile()))
+        return fail(streams, {ErrorCode::NotWritable, o.folder + " holds a session already; it was left as it is."});
+    const std::vector<std::filesystem::path> paths(o.inputs.begin(), o.inputs.end());
+    const auto scan = project::scanIntake(paths);
+    for (const auto& sentence : scan.problems)
+        streams.err << sentence << '\n';
+    for (const auto& sentence : scan.warnings)
+        streams.err << sentence << '\n';
+    if (scan.files.empty())
+        return fail(streams, {ErrorCode::Empty, "None of the files could be taken in; no session was made."});
+    auto s = session::emptySession(o.rateHz > 0 ? o.rateHz : session::commonRate(scan.files));
+    s.name = std::filesystem::path(o.folder).stem().string();
+    s = session::withFiles(std::move(s), scan.files);
+    if (auto saved = store.save(s); !saved)
+        return fail(streams, saved.error());
+    if (o.json) {
+        nlohmann::ordered_json json{{"session", o.folder}, {"sample_rate_hz", s.sampleRateHz}};
+        json["elements"] = nlohmann::ordered_json::array();
+        for (const auto& e : s.elements)
+            json["elements"].push_back({{"element", e->name},
+                                        {"role", roleInfo(e->role).id},
+                                        {"role_confidence", e->roleConfidence},
+                                        {"channels", e->channels.size()},
+                                        {"bus", s.nameOf(e->out.bus)}});
+        json["problems"] = scan.problems;
+        json["warnings"] = scan.warnings;
+        streams.out << json.dump(2) << '\n';
+    } else {
+        for (const auto& e : s.elements)
+            streams.out << fmt::format("{:<28} {:<14} {:<7} to {}\n", e->name, roleInfo(e->role).name,
+                                       e->isStereo() ? "stereo" : "mono", s.nameOf(e->out.bus));
+    }
+    return scan.problems.empty() ? kDone : kBadInput;
+}
+
+} // namespace
+
+void addNewCommand(CLI::App& app, Streams& streams, int& exitCode) {
+    auto* command = app.add_subcommand("new", "Makes a session from sound files and folders");
+    const auto o = std::make_shared<Options>();
+    command->add_option("DIR", o->folder, "Session folder to make")->required();
+    command->add_option("FILES", o->inputs, "Files and folders to take in")->required();
+    command->add_option("--rate", o->rateHz, "Sample rate of the session, Hz (default: that of most files)")
+        ->check(CLI::Range(8000.0, 384000.0));
+    command->add_flag("--json", o->json, "JSON on standard output");
+    command->callback([&streams, &exitCode, o] { exitCode = makeSession(streams, *o); });
+}
+
+} // namespace cask::cli

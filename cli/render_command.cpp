@@ -1,0 +1,98 @@
+#include "cli/commands.h"
+
+#include "core/project/delivery.h"
+#include "core/project/offline_sources.h"
+
+#include <fmt/format.h>
+
+#include <memory>
+#include <ostream>
+
+namespace cask::cli {
+namespace {
+
+struct Options {
+    std::string folder;
+    std::string out;
+    bool mix = false;
+    std::string stems = "none";
+    std::string format = "wav24";
+    double rateHz = 0;
+    bool noDither = false;
+    int threads = 2;
+    bool json = false;
+};
+
+int render(Streams& streams, const Options& o) {
+    const auto s = openSession(streams, o.folder);
+    if (!s)
+        return fail(streams, s.error());
+    const auto sources = project::openOfflineSources(*s, o.folder);
+    if (!sources)
+        return fail(streams, sources.error());
+    for (const auto& problem : sources->problems)
+        streams.err << problem << " It is silent in what is rendered.\n";
+    project::DeliveryOptions d;
+    d.stems = o.stems == "elements" ? project::Stems::Elements
+              : o.stems == "buses"  ? project::Stems::Buses
+                                    : project::Stems::None;
+    d.mix = o.mix || d.stems == project::Stems::None;
+    d.file.container = o.format.starts_with("flac") ? media::Container::Flac : media::Container::Wav;
+    d.file.sampleFormat = o.format.ends_with("16")    ? media::SampleFormat::Pcm16
+                          : o.format.ends_with("24") ? media::SampleFormat::Pcm24
+                                                     : media::SampleFormat::Float32;
+    d.file.dither = !o.noDither;
+    d.sampleRateHz = o.rateHz;
+    d.threads = o.threads;
+    const auto report = project::deliver(*s, sources->lookup(), o.out, d, {}, progressTo(streams, "Rendering"));
+    if (!report)
+        return fail(streams, report.error());
+    for (const auto& note : report->notes)
+        streams.err << note << '\n';
+    nlohmann::ordered_json files = nlohmann::ordered_json::array();
+    for (const auto& f : report->files) {
+        files.push_back({{"file", f.path.string()},
+                         {"frames", f.frames},
+                         {"integrated_lufs", f.loudness.integratedLufs},
+                         {"true_peak_db", f.loudness.truePeakDb},
+                         {"clipped_samples", f.clippedSamples}});
+        if (!o.json)
+            streams.out << fmt::format("{}  {:.1f} LUFS, {:.1f} dBTP\n", f.path.string(), f.loudness.integratedLufs,
+                                       f.loudness.truePeakDb);
+    }
+    if (o.json)
+        streams.out << nlohmann::ordered_json{{"files", std::move(files)},
+                                              {"sound_s", report->soundS},
+                                              {"wall_s", report->wallS},
+                                              {"missing", sources->problems}}
+                           .dump(2)
+                    << '\n';
+    else
+        streams.out << fmt::format("{:.1f} s of sound in {:.2f} s ({:.0f} times real time)\n", report->soundS,
+                                   report->wallS, report->soundS / std::max(1e-6, report->wallS));
+    return sources->problems.empty() ? kDone : kBadInput;
+}
+
+} // namespace
+
+void addRenderCommand(CLI::App& app, Streams& streams, int& exitCode) {
+    auto* command = app.add_subcommand("render", "Writes the mix and stems");
+    const auto o = std::make_shared<Options>();
+    command->add_option("SESSION", o->folder, "Session folder")->required();
+    command->add_option("--out", o->out, "Folder for the files")->required();
+    command->add_flag("--mix", o->mix, "The mix (also when no stems are asked for)");
+    command->add_option("--stems", o->stems, "Stems, after level and position: elements or buses")
+        ->check(CLI::IsMember({"none", "elements", "buses"}))
+        ->expected(0, 1)
+        ->default_str("elements");
+    command->add_option("--format", o->format, "wav16, wav24, wav32f, flac16 or flac24")
+        ->check(CLI::IsMember({"wav16", "wav24", "wav32f", "flac16", "flac24"}));
+    command->add_option("--rate", o->rateHz, "Sample rate of the files, Hz (default: the session's)")
+        ->check(CLI::Range(8000.0, 384000.0));
+    command->add_flag("--no-dither", o->noDither, "Round without dither when reducing to 16 or 24 bits");
+    command->add_option("--threads", o->threads, "Threads to render with")->check(CLI::Range(1, 64));
+    command->add_flag("--json", o->json, "JSON on standard output");
+    command->callback([&streams, &exitCode, o] { exitCode = render(streams, *o); });
+}
+
+} // namespace cask::cli

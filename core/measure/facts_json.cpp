@@ -1,0 +1,69 @@
+#include "core/measure/file_analysis.h"
+
+#include <nlohmann/json.hpp>
+
+namespace cask::measure {
+namespace {
+
+using Json = nlohmann::ordered_json;
+constexpr int kVersion = 2; // raise when a measure changes: old caches are then made anew
+
+} // namespace
+
+std::string factsToJson(const FileFacts& f) {
+    Json runs = Json::array();
+    for (const auto& run : f.levels.clippedRuns)
+        runs.push_back({run.start, run.frames, run.channel});
+    Json hits = Json::array();
+    for (const auto& hit : f.hits)
+        hits.push_back({hit.timeS, hit.levelDb, hit.velocity, static_cast<int>(hit.hitClass), hit.confidence});
+    const Json json{{"version", kVersion},
+                    {"frames_read", f.framesRead},
+                    {"not_finite_samples", f.notFiniteSamples},
+                    {"peak_db", f.levels.peakDb},
+                    {"rms_db", f.levels.rmsDb},
+                    {"dc_offset", f.levels.dcOffset},
+                    {"noise_floor_db", f.levels.noiseFloorDb},
+                    {"clipped_run_count", f.levels.clippedRunCount},
+                    {"clipped_runs", std::move(runs)},
+                    {"integrated_lufs", f.loudness.integratedLufs},
+                    {"loudness_range_lu", f.loudness.rangeLu},
+                    {"true_peak_db", f.loudness.truePeakDb},
+                    {"sample_peak_db", f.loudness.samplePeakDb},
+                    {"spectrum_db", f.spectrum.bandDb},
+                    {"hits", std::move(hits)}};
+    return json.dump();
+}
+
+Result<FileFacts> factsFromJson(const std::string& text) {
+    const Json json = Json::parse(text, nullptr, false);
+    const Error damaged{ErrorCode::BadFormat, "The cached facts are damaged."};
+    if (json.is_discarded() || !json.is_object() || json.value("version", 0) != kVersion)
+        return damaged;
+    try {
+        FileFacts f;
+        f.framesRead = json.at("frames_read");
+        f.notFiniteSamples = json.at("not_finite_samples");
+        f.levels.peakDb = json.at("peak_db");
+        f.levels.rmsDb = json.at("rms_db");
+        f.levels.dcOffset = json.at("dc_offset");
+        f.levels.noiseFloorDb = json.at("noise_floor_db");
+        f.levels.clippedRunCount = json.at("clipped_run_count");
+        for (const auto& run : json.at("clipped_runs"))
+            f.levels.clippedRuns.push_back({run.at(0), run.at(1), run.at(2)});
+        f.loudness.integratedLufs = json.at("integrated_lufs");
+        f.loudness.rangeLu = json.at("loudness_range_lu");
+        f.loudness.truePeakDb = json.at("true_peak_db");
+        f.loudness.samplePeakDb = json.at("sample_peak_db");
+        f.spectrum.bandDb = json.at("spectrum_db").get<std::vector<float>>();
+        for (const auto& hit : json.at("hits"))
+            f.hits.push_back({hit.at(0), hit.at(1), hit.at(2), static_cast<HitClass>(hit.at(3).get<int>() % 3), hit.at(4)});
+        if (!f.spectrum.bandDb.empty() && f.spectrum.bandDb.size() != kSpectrumPoints)
+            return damaged;
+        return f;
+    } catch (const Json::exception&) {
+        return damaged;
+    }
+}
+
+} // namespace cask::measure

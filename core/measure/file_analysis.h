@@ -1,0 +1,44 @@
+// Everything that is measured of a file when it is taken in.
+#pragma once
+
+#include <core/base/progress.h>
+#include <core/base/result.h>
+#include <core/measure/level_meter.h>
+#include <core/measure/loudness.h>
+#include <core/measure/onsets.h>
+#include <core/measure/spectrum.h>
+#include <core/media/overview.h>
+
+#include <filesystem>
+#include <memory>
+#include <string>
+
+namespace cask::measure {
+
+struct FileFacts {
+    LevelFacts levels;
+    Loudness loudness;
+    Spectrum spectrum;
+    std::vector<Hit> hits;
+    Frames notFiniteSamples = 0; ///< silenced
+    Frames framesRead = 0;
+};
+
+struct FileAnalysis {
+    media::Overview overview;
+    FileFacts facts;
+};
+
+/// One pass over a playable file (at the session rate). Results are kept in `cacheFolder` under `cacheName` and taken
+/// from there the next time; an empty folder means no cache.
+[[nodiscard]] Result<std::shared_ptr<const FileAnalysis>> analyseFile(const std::filesystem::path& path,
+                                                                      const std::filesystem::path& cacheFolder,
+                                                                      const std::string& cacheName,
+                                                                      const CancelToken& cancel = {},
+                                                                      const ProgressFn& progress = {});
+
+/// Facts as JSON and back, for the cache and the command line.
+[[nodiscard]] std::string factsToJson(const FileFacts& facts);
+[[nodiscard]] Result<FileFacts> factsFromJson(const std::string& text);
+
+} // namespace cask::measure

@@ -1,0 +1,61 @@
+// Levels of a whole file: peak, RMS, crest, offset, clipped runs, noise floor.
+#pragma once
+
+#include <core/base/units.h>
+
+#include <span>
+#include <vector>
+
+namespace cask::measure {
+
+/// Samples in a row that stand at the top of the range: what a converter that ran out of range leaves.
+struct ClippedRun {
+    Frames start = 0;
+    Frames frames = 0;
+    int channel = 0;
+};
+
+struct LevelFacts {
+    double peakDb = kSilenceDb;       ///< dBFS
+    double rmsDb = kSilenceDb;        ///< of all channels together
+    double dcOffset = 0;              ///< mean, linear; of the channel that has most
+    double noiseFloorDb = kSilenceDb; ///< 10th percentile of the level of 50 ms stretches
+    std::vector<ClippedRun> clippedRuns; ///< the first kMostRuns
+    Frames clippedRunCount = 0;
+    [[nodiscard]] double crestDb() const { return peakDb - rmsDb; }
+    [[nodiscard]] bool isSilent() const { return peakDb < -120; }
+};
+
+/// Streaming; not thread-safe.
+class LevelMeter {
+  public:
+    static constexpr std::size_t kMostRuns = 200;
+    /// A run counts from this many equal samples at or above kClipLevel on.
+    static constexpr Frames kLeastRun = 3;
+    static constexpr float kClipLevel = 0.999F;
+
+    LevelMeter(double sampleRateHz, int channels);
+    void add(std::span<const float> interleaved);
+    [[nodiscard]] LevelFacts result() const;
+
+  private:
+    struct Channel {
+        double sum = 0;
+        double squares = 0;
+        float last = 0;
+        Frames runFrames = 0;
+    };
+    void endRun(std::size_t channel);
+
+    std::vector<Channel> m_channels;
+    Frames m_frames = 0;
+    float m_peak = 0;
+    Frames m_stretchFrames;
+    Frames m_inStretch = 0;
+    double m_stretchSquares = 0;
+    std::vector<float> m_stretchDb;
+    std::vector<ClippedRun> m_runs;
+    Frames m_runCount = 0;
+};
+
+} // namespace cask::measure
