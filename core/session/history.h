@@ -31,15 +31,6 @@ class History {
     void undo();
     void redo();
 
-    /// Changes what is true of the session without being an edit (a file's hash, a found path), in all snapshots.
-    template <class Change> void amendAll(Change change) {
-        for (auto& step : m_steps) {
-            Session s = *step.session;
-            change(s);
-            step.session = std::make_shared<const Session>(std::move(s));
-        }
-    }
-
     /// Marks the current snapshot as what is on the disk.
     void markSaved() { m_saved = m_steps[m_at].session; }
     [[nodiscard]] bool isSaved() const { return m_saved == m_steps[m_at].session; }

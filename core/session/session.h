@@ -26,7 +26,6 @@ using Extra = nlohmann::ordered_json;
 struct SourceFile {
     Id id = kNoId;
     std::string path; ///< absolute, or relative to the session's folder
-    std::string hash; ///< of the content, empty while not known yet
     Frames frames = 0;
     int channels = 0;
     double sampleRateHz = 0;

@@ -165,7 +165,6 @@ Json toJson(const Output& out, bool isMaster) {
 Json toJson(const SourceFile& file) {
     Json json{{"id", file.id},
               {"path", file.path},
-              {"hash", file.hash},
               {"frames", file.frames},
               {"channels", file.channels},
               {"sample_rate_hz", file.sampleRateHz},
@@ -259,7 +258,6 @@ SourceFile readFile(const Json& json, const std::string& where) {
     SourceFile f;
     f.id = in.small("id", kNoId);
     f.path = in.text("path");
-    f.hash = in.text("hash");
     f.frames = std::max<Frames>(0, in.whole("frames", 0));
     f.channels = std::clamp(in.small("channels", 0), 0, 64);
     f.sampleRateHz = std::clamp(in.number("sample_rate_hz", 0), 0.0, 768000.0);

@@ -1,0 +1,88 @@
+// Real time: a session is played on a device.
+#pragma once
+
+#include "engine/device/devices.h"
+#include "engine/transport/player.h"
+#include "engine/transport/streamer.h"
+
+#include <core/measure/loudness.h>
+#include <core/session/session.h>
+
+#include <chrono>
+#include <functional>
+#include <map>
+#include <memory>
+#include <optional>
+#include <string>
+
+namespace cask::engine {
+
+/// Makes the device an engine plays on. Tests give one that returns a simulated device they keep a pointer to.
+using DeviceOpener = std::function<OpenedDevice(AudioCallback&, const DeviceSettings&)>;
+
+struct MonitorSettings {
+    double levelDb = 0;
+    double ceilingDb = -1; ///< dBTP that the monitor output never passes
+};
+
+/// Control thread only. poll() must be called a few times a second.
+class Engine {
+  public:
+    explicit Engine(double sampleRateHz, const DeviceSettings& settings = {}, DeviceOpener opener = openDevice);
+    ~Engine();
+    Engine(const Engine&) = delete;
+    Engine& operator=(const Engine&) = delete;
+
+    /// The sound of a file, once it is playable; null takes it away.
+    void setSource(session::Id file, std::shared_ptr<media::ChunkedSource> source);
+    /// Every edit comes here: compiles a plan and hands it over. The error is that of a route that feeds itself.
+    [[nodiscard]] Status setSession(const session::Session& session, double gainDb = 0);
+
+    void play();
+    void stop();
+    void locate(Frames frame);
+    void setLoop(Frames start, Frames end);
+    void setMonitor(const MonitorSettings& settings);
+    [[nodiscard]] const MonitorSettings& monitor() const { return m_monitor; }
+
+    [[nodiscard]] bool isPlaying() const { return m_wantsToPlay; }
+    [[nodiscard]] Frames position() const { return m_player.position(); }
+    [[nodiscard]] double sampleRateHz() const { return m_sampleRateHz; }
+    [[nodiscard]] NodeLevel takeLevel(session::Id node) { return m_player.takeLevel(node); }
+    [[nodiscard]] double takeCeilingReductionDb();
+    [[nodiscard]] double momentaryLufs() const { return m_loudness.momentaryLufs(); }
+    [[nodiscard]] int starvedBlocks() const { return m_player.starvedBlocks(); }
+
+    /// Changes the device; always ends with one that is open.
+    void useDevice(const DeviceSettings& settings);
+    [[nodiscard]] const AudioDevice& device() const { return *m_device; }
+    /// Sentence about the device when it is not the one wanted, or has gone; empty when all is well.
+    [[nodiscard]] const std::string& deviceNote() const { return m_deviceNote; }
+
+    /// Collects garbage, reads meters, notices a device that has gone, moves to the simulated one and tries to return.
+    void poll();
+    /// True when the next second is loaded everywhere it could be played from.
+    [[nodiscard]] bool isReady() const { return m_streamer->isReady(); }
+
+  private:
+    void updateStreamer(const graph::Plan& plan);
+
+    const double m_sampleRateHz;
+    DeviceOpener m_opener;
+    DeviceSettings m_wanted;
+    Player m_player;
+    std::unique_ptr<Streamer> m_streamer;
+    std::unique_ptr<AudioDevice> m_device; // after the player: it must go first
+    std::string m_deviceNote;
+    bool m_hasLostDevice = false;
+    std::chrono::steady_clock::time_point m_nextTry;
+    long long m_lastCallbacks = 0;
+    std::chrono::steady_clock::time_point m_lastCallbackTime;
+    std::map<session::Id, std::shared_ptr<media::ChunkedSource>> m_sources;
+    measure::LoudnessMeter m_loudness;
+    MonitorSettings m_monitor;
+    bool m_wantsToPlay = false;
+    std::vector<Frames> m_places;
+};
+
+} // namespace cask::engine

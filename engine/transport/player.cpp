@@ -1,0 +1,264 @@
+#include "engine/transport/player.h"
+
+#include "core/base/units.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::engine {
+namespace {
+
+float raisedCosine(float t) { return 0.5F - 0.5F * std::cos(static_cast<float>(kPi) * t); }
+
+} // namespace
+
+Player::Player(double sampleRateHz)
+    : m_sampleRateHz(sampleRateHz), m_fadeFrames(static_cast<int>(std::lround(0.010 * sampleRateHz))),
+      m_startFrames(static_cast<int>(std::lround(0.040 * sampleRateHz))),
+      m_jumpFrames(static_cast<int>(std::lround(0.005 * sampleRateHz))), m_commands(1024), m_garbage(1024),
+      m_mixTap(4096) {
+    m_ceiling.prepare(sampleRateHz);
+    m_ceiling.set({-1, 80});
+}
+
+Player::~Player() {
+    // REQUIRES: no device calls fill() any more.
+    Command command;
+    while (m_commands.try_dequeue(command))
+        delete command.plan;
+    collectGarbage();
+    delete m_current;
+    delete m_fading;
+    delete m_waiting;
+}
+
+void Player::setPlan(std::unique_ptr<PlayerPlan> plan) {
+    m_commands.enqueue({Command::Kind::Plan, plan.release(), 0, 0, 0, 0});
+}
+void Player::play() { m_commands.enqueue({Command::Kind::Play, nullptr, 0, 0, 0, 0}); }
+void Player::stop() { m_commands.enqueue({Command::Kind::Stop, nullptr, 0, 0, 0, 0}); }
+void Player::locate(Frames frame) {
+    m_commands.enqueue({Command::Kind::Locate, nullptr, std::max<Frames>(0, frame), 0, 0, 0});
+}
+void Player::setLoop(Frames start, Frames end) {
+    m_commands.enqueue({Command::Kind::Loop, nullptr, start, end, 0, 0});
+}
+void Player::setMonitor(double levelDb, double ceilingDb) {
+    m_commands.enqueue({Command::Kind::Monitor, nullptr, 0, 0, static_cast<float>(dbToLinear(levelDb)),
+                        static_cast<float>(ceilingDb)});
+}
+
+void Player::collectGarbage() {
+    PlayerPlan* plan = nullptr;
+    while (m_garbage.try_dequeue(plan))
+        delete plan;
+}
+
+NodeLevel Player::takeLevel(graph::Id node) {
+    for (auto& slot : m_levels)
+        if (slot.node.load(std::memory_order_relaxed) == node)
+            return {slot.peak.exchange(0, std::memory_order_relaxed), slot.meanSquare.load(std::memory_order_relaxed)};
+    return {};
+}
+
+void Player::retire(PlayerPlan*& plan) noexcept {
+    // The queue was made larger than the plans that can be under way between two collections; were it ever full, the
+    // plan would leak rather than be freed here.
+    if (plan != nullptr)
+        (void)m_garbage.try_enqueue(plan);
+    plan = nullptr;
+}
+
+void Player::takePlan(PlayerPlan* plan) noexcept {
+    if (m_current == nullptr) {
+        m_current = plan;
+        return;
+    }
+    if (m_fadeLeft > 0) { // only the newest of those that wait matters
+        retire(m_waiting);
+        m_waiting = plan;
+        return;
+    }
+    const bool glides = plan->runner->hasSameLayout(*m_current->runner) && plan->gain == m_current->gain;
+    plan->runner->adopt(*m_current->runner);
+    if (glides || !m_runs) {
+        retire(m_current);
+    } else {
+        m_fading = m_current;
+        m_fadeLeft = m_fadeFrames;
+    }
+    m_current = plan;
+}
+
+void Player::obey(const Command& command) noexcept {
+    switch (command.kind) {
+    case Command::Kind::Plan:
+        takePlan(command.plan);
+        break;
+    case Command::Kind::Play:
+        if (!m_runs) {
+            if (m_current != nullptr)
+                m_current->runner->reset();
+            m_runs = true;
+            m_transportGain = 0;
+        }
+        m_move = Move::None;
+        m_rampStep = 1.0F / static_cast<float>(m_startFrames);
+        break;
+    case Command::Kind::Stop:
+        if (m_runs) {
+            m_move = Move::Stopping;
+            m_rampStep = -1.0F / static_cast<float>(m_jumpFrames);
+        }
+        break;
+    case Command::Kind::Locate:
+        if (m_runs) {
+            if (m_move != Move::Stopping)
+                m_move = Move::Jumping;
+            m_jumpTo = command.a;
+            m_rampStep = -1.0F / static_cast<float>(m_jumpFrames);
+        } else {
+            m_at = command.a;
+        }
+        break;
+    case Command::Kind::Loop:
+        m_loopStart = command.a;
+        m_loopEnd = command.b;
+        break;
+    case Command::Kind::Monitor:
+        m_monitorTarget = command.x;
+        m_ceiling.set({static_cast<double>(command.y), 80});
+        break;
+    }
+}
+
+void Player::finishMove() noexcept {
+    if (m_transportGain > 0 || m_move == Move::None)
+        return;
+    if (m_move == Move::Stopping) {
+        m_runs = false;
+    } else {
+        m_at = m_jumpTo;
+        m_rampStep = 1.0F / static_cast<float>(m_jumpFrames);
+    }
+    m_move = Move::None;
+}
+
+void Player::renderMix(int frames) noexcept {
+    if (!m_current->runner->process(m_at, frames))
+        m_starved.fetch_add(1, std::memory_order_relaxed);
+    const float* mix = m_current->runner->mix();
+    for (int n = 0; n < frames; ++n) {
+        m_mix[static_cast<std::size_t>(2 * n)] = m_current->gain * mix[n * dsp::kLanes];
+        m_mix[static_cast<std::size_t>(2 * n + 1)] = m_current->gain * mix[n * dsp::kLanes + 1];
+    }
+    if (m_fadeLeft == 0)
+        return;
+    m_fading->runner->process(m_at, frames);
+    const float* old = m_fading->runner->mix();
+    for (int n = 0; n < frames; ++n) {
+        // Equal gain: the two are nearly the same sound.
+        const float share =
+            m_fadeLeft > n ? static_cast<float>(m_fadeLeft - n) / static_cast<float>(m_fadeFrames) : 0.0F;
+        for (int side = 0; side < 2; ++side) {
+            float& x = m_mix[static_cast<std::size_t>(2 * n + side)];
+            x += share * (m_fading->gain * old[n * dsp::kLanes + side] - x);
+        }
+    }
+    m_fadeLeft = std::max(0, m_fadeLeft - frames);
+    if (m_fadeLeft == 0) {
+        retire(m_fading);
+        if (m_waiting != nullptr)
+            takePlan(std::exchange(m_waiting, nullptr));
+    }
+}
+
+void Player::applyTransportGain(int frames) noexcept {
+    const bool loops = m_loopEnd > m_loopStart;
+    for (int n = 0; n < frames; ++n) {
+        m_transportGain = std::clamp(m_transportGain + m_rampStep, 0.0F, 1.0F);
+        float gain = raisedCosine(m_transportGain);
+        if (loops) { // a short dip where the end meets the start
+            const Frames toEnd = m_loopEnd - (m_at + n);
+            const Frames fromStart = m_at + n - m_loopStart;
+            const Frames near = std::min(toEnd, fromStart);
+            if (near >= 0 && near < m_jumpFrames / 2)
+                gain *= static_cast<float>(near) / static_cast<float>(m_jumpFrames / 2);
+        }
+        m_mix[static_cast<std::size_t>(2 * n)] *= gain;
+        m_mix[static_cast<std::size_t>(2 * n + 1)] *= gain;
+    }
+}
+
+void Player::block(float* out, int frames) noexcept {
+    int done = 0;
+    while (done < frames) {
+        int n = frames - done;
+        if (m_runs && m_current != nullptr) {
+            if (m_loopEnd > m_loopStart) {
+                if (m_at >= m_loopEnd)
+                    m_at = m_loopStart;
+                if (m_at < m_loopEnd)
+                    n = static_cast<int>(std::min<Frames>(n, m_loopEnd - m_at));
+            }
+            renderMix(n);
+            applyTransportGain(n);
+            publish(n);
+            m_at += n;
+            finishMove();
+        } else {
+            std::fill_n(m_mix.begin(), 2 * n, 0.0F);
+        }
+        std::copy_n(m_mix.begin(), 2 * n, out + 2 * done);
+        done += n;
+    }
+}
+
+void Player::publish(int frames) noexcept {
+    const auto& nodes = m_current->runner->plan().nodes;
+    for (std::size_t i = 0; i < std::min<std::size_t>(nodes.size(), kMostNodes); ++i) {
+        auto& slot = m_levels[i];
+        slot.node.store(nodes[i].id, std::memory_order_relaxed);
+        const float peak = nodes[i].outputGain * m_current->runner->peak(nodes[i]);
+        if (peak > slot.peak.load(std::memory_order_relaxed))
+            slot.peak.store(peak, std::memory_order_relaxed);
+        slot.meanSquare.store(nodes[i].outputGain * nodes[i].outputGain * m_current->runner->meanSquare(nodes[i]),
+                              std::memory_order_relaxed);
+    }
+    m_notFinite.store(m_current->runner->notFiniteBlocks(), std::memory_order_relaxed);
+    for (int i = 0; i < 2 * frames; ++i) {
+        m_tap[m_tapFill++] = m_mix[static_cast<std::size_t>(i)];
+        if (m_tapFill == kTapFloats) {
+            (void)m_mixTap.try_enqueue(m_tap); // full when nobody listens: then it is dropped
+            m_tapFill = 0;
+        }
+    }
+}
+
+void Player::fill(float* out, int frames) noexcept {
+    const dsp::DenormalGuard flush;
+    Command command;
+    while (m_commands.try_dequeue(command))
+        obey(command);
+    const float step = 1.0F / static_cast<float>(0.02 * m_sampleRateHz);
+    for (int done = 0; done < frames;) {
+        const int n = std::min(frames - done, kPlayerBlock);
+        float* piece = out + 2 * done;
+        block(piece, n);
+        for (int i = 0; i < n; ++i) {
+            m_monitorGain += step * (m_monitorTarget - m_monitorGain);
+            piece[2 * i] *= m_monitorGain;
+            piece[2 * i + 1] *= m_monitorGain;
+        }
+        m_ceiling.process(piece, piece + 1, 2, n);
+        done += n;
+    }
+    const float least = m_ceiling.takeLeastGain();
+    if (least < m_ceilingGain.load(std::memory_order_relaxed))
+        m_ceilingGain.store(least, std::memory_order_relaxed);
+    m_isPlaying.store(m_runs, std::memory_order_relaxed);
+    m_position.store(m_move == Move::Jumping ? m_jumpTo : m_at, std::memory_order_relaxed);
+    m_callbacks.fetch_add(1, std::memory_order_acq_rel);
+}
+
+} // namespace cask::engine

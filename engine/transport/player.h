@@ -1,0 +1,134 @@
+// The audio thread's side: plays plans, moves through time, guards the monitor output.
+#pragma once
+
+#include "engine/device/audio_device.h"
+
+#include <core/dsp/ceiling.h>
+#include <core/graph/runner.h>
+
+#include <readerwriterqueue.h>
+
+#include <array>
+#include <atomic>
+#include <memory>
+
+namespace cask::engine {
+
+/// Frames that the player computes at a time, whatever the device asks for.
+inline constexpr int kPlayerBlock = 256;
+inline constexpr int kMostNodes = 256;
+
+/// A plan with its state, on its way to the audio thread and back.
+struct PlayerPlan {
+    std::unique_ptr<graph::Runner> runner;
+    float gain = 1; ///< of the whole monitor, for loudness-matched comparison
+};
+
+struct NodeLevel {
+    float peak = 0;       ///< linear, after the element's level
+    float meanSquare = 0; ///< linear power
+};
+
+/// Threads: fill() on the device's thread; all else on one control thread unless noted. The control thread owns the
+/// plans before they are sent and after collectGarbage().
+class Player final : public AudioCallback {
+  public:
+    explicit Player(double sampleRateHz);
+    ~Player() override;
+
+    // Control thread.
+    void setPlan(std::unique_ptr<PlayerPlan> plan);
+    void play();
+    void stop();
+    void locate(Frames frame);
+    /// An empty range switches the loop off.
+    void setLoop(Frames start, Frames end);
+    void setMonitor(double levelDb, double ceilingDb);
+    /// Deletes what the audio thread has done with.
+    void collectGarbage();
+    /// Interleaved stereo blocks of what the mix was, before the monitor's level and ceiling; false when there is none.
+    static constexpr std::size_t kTapFloats = 128;
+    [[nodiscard]] bool takeMix(std::array<float, kTapFloats>& block) { return m_mixTap.try_dequeue(block); }
+
+    // Any thread.
+    [[nodiscard]] bool isPlaying() const { return m_isPlaying.load(std::memory_order_relaxed); }
+    [[nodiscard]] Frames position() const { return m_position.load(std::memory_order_relaxed); }
+    /// Counts callbacks; what was taken out of service two callbacks ago is no longer read.
+    [[nodiscard]] long long callbacks() const { return m_callbacks.load(std::memory_order_acquire); }
+    /// Blocks in which a source was not loaded in time.
+    [[nodiscard]] int starvedBlocks() const { return m_starved.load(std::memory_order_relaxed); }
+    /// Blocks silenced because a value was no number.
+    [[nodiscard]] int notFiniteBlocks() const { return m_notFinite.load(std::memory_order_relaxed); }
+    /// Greatest level since the last call for this node.
+    [[nodiscard]] NodeLevel takeLevel(graph::Id node);
+    /// Least gain of the monitor ceiling since the last call, linear.
+    [[nodiscard]] float takeCeilingGain() { return m_ceilingGain.exchange(1, std::memory_order_relaxed); }
+
+    /// RT: no alloc, no lock.
+    void fill(float* interleaved, int frames) noexcept override;
+
+  private:
+    struct Command {
+        enum class Kind { Plan, Play, Stop, Locate, Loop, Monitor } kind = Kind::Stop;
+        PlayerPlan* plan = nullptr;
+        Frames a = 0;
+        Frames b = 0;
+        float x = 0;
+        float y = 0;
+    };
+    enum class Move { None, Stopping, Jumping };
+
+    void obey(const Command& command) noexcept;
+    void takePlan(PlayerPlan* plan) noexcept;
+    void retire(PlayerPlan*& plan) noexcept;
+    void block(float* interleaved, int frames) noexcept;
+    void renderMix(int frames) noexcept;
+    void applyTransportGain(int frames) noexcept;
+    void finishMove() noexcept;
+    void publish(int frames) noexcept;
+
+    const double m_sampleRateHz;
+    const int m_fadeFrames;  // between plans of different layout
+    const int m_startFrames; // ramp at the start of playing
+    const int m_jumpFrames;  // around stops, jumps and loop ends
+
+    moodycamel::ReaderWriterQueue<Command> m_commands;
+    moodycamel::ReaderWriterQueue<PlayerPlan*> m_garbage;
+    moodycamel::ReaderWriterQueue<std::array<float, kTapFloats>> m_mixTap;
+
+    // Audio thread only.
+    PlayerPlan* m_current = nullptr;
+    PlayerPlan* m_fading = nullptr; // the plan before, while the two are faded
+    PlayerPlan* m_waiting = nullptr; // arrived during a fade
+    int m_fadeLeft = 0;
+    Move m_move = Move::None;
+    Frames m_jumpTo = 0;
+    bool m_runs = false;
+    Frames m_at = 0;
+    Frames m_loopStart = 0;
+    Frames m_loopEnd = 0;
+    float m_transportGain = 0; // of the ramps, 0 to 1, linear in time
+    float m_rampStep = 0;
+    float m_monitorGain = 1;
+    float m_monitorTarget = 1;
+    dsp::Ceiling m_ceiling;
+    std::array<float, 2 * kPlayerBlock> m_mix{};
+    std::array<float, kTapFloats> m_tap{};
+    std::size_t m_tapFill = 0;
+
+    // Written by the audio thread, read anywhere.
+    std::atomic<bool> m_isPlaying{false};
+    std::atomic<Frames> m_position{0};
+    std::atomic<long long> m_callbacks{0};
+    std::atomic<int> m_starved{0};
+    std::atomic<int> m_notFinite{0};
+    std::atomic<float> m_ceilingGain{1};
+    struct LevelSlot {
+        std::atomic<int> node{0};
+        std::atomic<float> peak{0};
+        std::atomic<float> meanSquare{0};
+    };
+    std::array<LevelSlot, kMostNodes> m_levels;
+};
+
+} // namespace cask::engine
