@@ -1,0 +1,40 @@
+// Balance: everything heard, with room to spare.
+#pragma once
+
+#include "app/document/desk.h"
+
+#include <core/session/parameters.h>
+
+#include <QWidget>
+
+#include <vector>
+
+class QComboBox;
+
+namespace cask::app {
+
+class BalancePlane;
+class ValueBar;
+
+class BalanceBench : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit BalanceBench(const Desk& desk, QWidget* parent = nullptr);
+    [[nodiscard]] QString summary() const;
+    [[nodiscard]] BalancePlane& plane() { return *m_plane; }
+    [[nodiscard]] ValueBar* bar(const QString& id) const;
+    [[nodiscard]] QComboBox* busChoice() const { return m_bus; }
+
+  private:
+    void refresh();
+    void editOutput(const session::Field<session::Output>& field, double value, bool isDragging);
+    void routeTo(int index);
+
+    Desk m_desk;
+    BalancePlane* m_plane;
+    std::vector<std::pair<const session::Field<session::Output>*, ValueBar*>> m_bars;
+    QComboBox* m_bus;
+};
+
+} // namespace cask::app

@@ -1,0 +1,101 @@
+#include "app/bench/bench.h"
+
+#include "app/bench/balance_bench.h"
+#include "app/bench/intake_bench.h"
+#include "app/bench/tone_bench.h"
+#include "app/theme/theme.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QStackedWidget>
+#include <QVBoxLayout>
+
+namespace cask::app {
+
+Bench::Bench(const Desk& desk, QWidget* parent)
+    : QWidget(parent), m_desk(desk), m_title(new QLabel(this)), m_summary(new QLabel(this)),
+      m_stack(new QStackedWidget(this)), m_intake(new IntakeBench(desk, this)), m_balance(new BalanceBench(desk, this)),
+      m_tone(new ToneBench(desk, this)), m_empty(makeEmpty()) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(8, 6, 12, 8);
+    layout->setSpacing(6);
+    auto* head = new QHBoxLayout;
+    m_title->setFont(textFont(16, QFont::DemiBold));
+    m_summary->setFont(textFont(13));
+    m_summary->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    head->addWidget(m_title);
+    head->addWidget(m_summary, 1);
+    layout->addLayout(head);
+    layout->addWidget(m_stack, 1);
+    for (QWidget* page : {static_cast<QWidget*>(m_intake), static_cast<QWidget*>(m_balance),
+                          static_cast<QWidget*>(m_tone), m_empty})
+        m_stack->addWidget(page);
+    connect(&desk.document, &Document::selectionChanged, this, &Bench::refresh);
+    connect(&desk.document, &Document::changed, this, &Bench::refresh);
+    connect(&desk.document, &Document::opened, this, &Bench::refresh);
+    connect(&desk.analyst, &Analyst::progressChanged, this, &Bench::refresh);
+    connect(&desk.playback, &Playback::headroomChanged, this, &Bench::refresh);
+    refresh();
+}
+
+QWidget* Bench::makeEmpty() {
+    auto* page = new QWidget(this);
+    auto* layout = new QVBoxLayout(page);
+    layout->addStretch(2);
+    auto* title = new QLabel(tr("Drop the files of a kit here"), page);
+    title->setFont(textFont(20, QFont::DemiBold));
+    auto* text = new QLabel(tr("A folder or single files: WAV, AIFF, FLAC, Ogg Vorbis, Opus or MP3, mono, stereo or more "
+                               "channels.\nRoles are guessed from the names; the files themselves are never changed."),
+                            page);
+    text->setFont(textFont(14));
+    layout->addWidget(title, 0, Qt::AlignHCenter);
+    layout->addSpacing(8);
+    text->setAlignment(Qt::AlignHCenter);
+    layout->addWidget(text, 0, Qt::AlignHCenter);
+    layout->addSpacing(20);
+    auto* row = new QHBoxLayout;
+    row->addStretch();
+    const auto add = [&](const QString& words, void (Bench::*signal)()) {
+        auto* button = new QPushButton(words, page);
+        connect(button, &QPushButton::clicked, this, signal);
+        row->addWidget(button);
+    };
+    add(tr("Choose files"), &Bench::wantsImport);
+    add(tr("Open a session"), &Bench::wantsOpen);
+    add(tr("Open the demo kit"), &Bench::wantsDemo);
+    row->addStretch();
+    layout->addLayout(row);
+    layout->addStretch(3);
+    return page;
+}
+
+void Bench::refresh() {
+    const auto& document = m_desk.document;
+    if (document.session().elements.empty()) {
+        m_stack->setCurrentWidget(m_empty);
+        m_title->setText({});
+        m_summary->setText({});
+        return;
+    }
+    const QString name = QString::fromStdString(document.session().nameOf(document.selected()));
+    switch (document.stage()) {
+    case Stage::Intake:
+        m_stack->setCurrentWidget(m_intake);
+        m_title->setText(tr("Intake \u2014 %1").arg(name));
+        m_summary->setText(m_intake->summary());
+        break;
+    case Stage::Balance:
+        m_stack->setCurrentWidget(m_balance);
+        m_title->setText(tr("Balance \u2014 %1").arg(name));
+        m_summary->setText(m_balance->summary());
+        break;
+    case Stage::Tone:
+        m_stack->setCurrentWidget(m_tone);
+        m_title->setText(tr("Tone \u2014 %1").arg(name));
+        m_summary->setText(m_tone->summary());
+        break;
+    }
+}
+
+} // namespace cask::app

@@ -1,0 +1,46 @@
+// The bench: one picture per stage in which the measurement is the control.
+#pragma once
+
+#include "app/document/desk.h"
+
+#include <QWidget>
+
+class QLabel;
+class QStackedWidget;
+
+namespace cask::app {
+
+class IntakeBench;
+class BalanceBench;
+class ToneBench;
+
+class Bench : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit Bench(const Desk& desk, QWidget* parent = nullptr);
+    [[nodiscard]] IntakeBench& intake() { return *m_intake; }
+    [[nodiscard]] BalanceBench& balance() { return *m_balance; }
+    [[nodiscard]] ToneBench& tone() { return *m_tone; }
+
+  signals:
+    /// The empty bench offers ways to begin.
+    void wantsImport();
+    void wantsOpen();
+    void wantsDemo();
+
+  private:
+    void refresh();
+    [[nodiscard]] QWidget* makeEmpty();
+
+    Desk m_desk;
+    QLabel* m_title;
+    QLabel* m_summary;
+    QStackedWidget* m_stack;
+    IntakeBench* m_intake;
+    BalanceBench* m_balance;
+    ToneBench* m_tone;
+    QWidget* m_empty;
+};
+
+} // namespace cask::app

@@ -1,0 +1,83 @@
+// The element's spectrum before and after, and the moves on it as brackets that are dragged.
+#pragma once
+
+#include "app/document/desk.h"
+
+#include <core/measure/spectrum.h>
+
+#include <QWidget>
+
+#include <vector>
+
+namespace cask::app {
+
+class TonePicture : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit TonePicture(const Desk& desk, QWidget* parent = nullptr);
+
+    [[nodiscard]] Id chosenBand() const { return m_chosen; }
+    void chooseBand(Id band);
+    /// Adds a band to the chosen element and chooses it.
+    void addBand(dsp::FilterKind kind, double frequencyHz, double gainDb);
+    void removeChosen();
+    /// The band of the chosen element that is worked on, null when there is none.
+    [[nodiscard]] const dsp::EqBand* band() const;
+    [[nodiscard]] std::vector<dsp::EqBand> bands() const;
+    /// "350 Hz, -4 dB, broad".
+    [[nodiscard]] static QString inWords(const dsp::EqBand& band);
+    /// Middle of a bracket's bar, for tests.
+    [[nodiscard]] QPointF handleOf(const dsp::EqBand& band) const;
+    [[nodiscard]] double xOf(double hz) const;
+    [[nodiscard]] double hzAt(double x) const;
+    [[nodiscard]] double pixelsPerDb() const;
+
+  signals:
+    void bandChosen();
+    /// The key that hears the band alone went down or up.
+    void hearKey(bool down);
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    void keyReleaseEvent(QKeyEvent* event) override;
+    void leaveEvent(QEvent* event) override;
+
+  private:
+    enum class Grip { None, Bar, LowEdge, HighEdge };
+    struct Bracket {
+        double x0 = 0;
+        double x1 = 0;
+        double base = 0; ///< y where the legs stand
+        double bar = 0;  ///< y of the bar
+    };
+    [[nodiscard]] QRectF plot() const;
+    [[nodiscard]] double yOf(double db) const;
+    [[nodiscard]] double before(double hz) const;
+    [[nodiscard]] Bracket bracketOf(const dsp::EqBand& band) const;
+    [[nodiscard]] std::pair<Id, Grip> gripAt(const QPointF& at) const;
+    void change(const QString& what, const std::function<void(dsp::EqBand&)>& edit);
+    void readSpectrum();
+    void paintAxes(QPainter& p) const;
+    void paintCurves(QPainter& p) const;
+    void paintBracket(QPainter& p, const dsp::EqBand& band) const;
+    void paintPointer(QPainter& p) const;
+
+    Desk m_desk;
+    Id m_chosen = session::kNoId;
+    std::vector<float> m_before; // smoothed, per spectrum point; empty for a bus
+    double m_topDb = 24;
+    double m_bottomDb = -24;
+    Grip m_grip = Grip::None;
+    QPointF m_dragFrom;
+    dsp::EqBand m_dragBand;
+    QPointF m_pointer{-1, -1};
+};
+
+} // namespace cask::app

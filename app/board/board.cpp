@@ -1,0 +1,323 @@
+#include "app/board/board.h"
+
+#include "app/theme/theme.h"
+
+#include "core/session/edits.h"
+
+#include <QHelpEvent>
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QToolTip>
+
+#include <algorithm>
+
+namespace cask::app {
+namespace {
+
+constexpr int kWidth = 384;
+constexpr int kRowPx = 25;
+constexpr int kHeadPx = 26;
+constexpr int kNameX = 12;
+constexpr int kRoleX = 122;
+constexpr int kMarksX = 196;
+constexpr int kCellsX = 236;
+constexpr int kCellPx = 48;
+constexpr double kLeastDb = -60;
+
+constexpr Stage kAllStages[] = {Stage::Intake, Stage::Balance, Stage::Tone};
+
+} // namespace
+
+Board::Board(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) {
+    setFocusPolicy(Qt::StrongFocus);
+    setAccessibleName(tr("Board"));
+    setFixedWidth(kWidth);
+    connect(&desk.document, &Document::changed, this, &Board::rebuild);
+    connect(&desk.document, &Document::opened, this, &Board::rebuild);
+    connect(&desk.document, &Document::selectionChanged, this, qOverload<>(&QWidget::update));
+    connect(&desk.analyst, &Analyst::progressChanged, this, qOverload<>(&QWidget::update));
+    connect(&desk.playback, &Playback::tick, this, &Board::readLevels);
+    rebuild();
+}
+
+QSize Board::sizeHint() const { return {kWidth, m_rows.empty() ? kHeadPx : m_rows.back().top + kRowPx + 4}; }
+
+void Board::rebuild() {
+    m_rows.clear();
+    int y = kHeadPx;
+    const auto& s = m_desk.document.session();
+    for (const auto& e : s.elements) {
+        m_rows.push_back({e->id, y});
+        y += kRowPx;
+    }
+    if (!s.elements.empty()) {
+        m_rows.push_back({session::kNoId, y});
+        y += kRowPx;
+        for (const auto& b : s.buses) {
+            m_rows.push_back({b->id, y});
+            y += kRowPx;
+        }
+    }
+    updateGeometry();
+    setMinimumHeight(sizeHint().height());
+    update();
+}
+
+void Board::readLevels() {
+    const bool plays = m_desk.playback.isPlaying();
+    for (const auto& row : m_rows) {
+        if (row.id == session::kNoId)
+            continue;
+        const double now = linearToDb(static_cast<double>(m_desk.playback.engine().takeLevel(row.id).peak));
+        auto& shown = m_levelDb.try_emplace(row.id, kSilenceDb).first->second;
+        shown = plays ? std::max(now, shown - 0.5) : kSilenceDb;
+        update(0, row.top, kRoleX, kRowPx);
+    }
+}
+
+const Board::Row* Board::rowAt(int y) const {
+    for (const auto& row : m_rows)
+        if (y >= row.top && y < row.top + kRowPx)
+            return &row;
+    return nullptr;
+}
+
+const Board::Row* Board::rowOf(Id id) const {
+    const auto it = std::find_if(m_rows.begin(), m_rows.end(), [id](const Row& r) { return r.id == id; });
+    return it == m_rows.end() ? nullptr : &*it;
+}
+
+QRect Board::cellRect(Id id, Stage stage) const {
+    const Row* row = rowOf(id);
+    return row == nullptr ? QRect()
+                          : QRect(kCellsX + static_cast<int>(stage) * kCellPx, row->top, kCellPx - 2, kRowPx - 2);
+}
+
+QRect Board::aloneRect(Id id) const {
+    const Row* row = rowOf(id);
+    return row == nullptr ? QRect() : QRect(kMarksX, row->top + 4, 16, 16);
+}
+
+QRect Board::silentRect(Id id) const {
+    const Row* row = rowOf(id);
+    return row == nullptr ? QRect() : QRect(kMarksX + 19, row->top + 4, 16, 16);
+}
+
+QString Board::cellText(Id id, Stage stage) const {
+    const auto& s = m_desk.document.session();
+    const auto* e = s.element(id);
+    switch (stage) {
+    case Stage::Intake: {
+        if (e == nullptr)
+            return {};
+        const auto* state = m_desk.analyst.element(id);
+        if (state == nullptr || state->status == FileStatus::Waiting)
+            return QStringLiteral("\u2026");
+        if (state->status == FileStatus::Converting || state->status == FileStatus::Measuring)
+            return QStringLiteral("%1 %").arg(static_cast<int>(100 * state->share));
+        if (const auto count = m_desk.analyst.problemsOf(id).size(); count > 0)
+            return QStringLiteral("! %1").arg(count);
+        return e->input == session::InputSettings{} ? QStringLiteral("ok") : tr("set");
+    }
+    case Stage::Balance:
+        return s.output(id)->levelDb <= -79.9 ? QStringLiteral("\u2212\u221e") : dbText(s.output(id)->levelDb);
+    case Stage::Tone: {
+        int bands = 0;
+        for (const auto& module : *s.chain(id))
+            if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
+                bands += static_cast<int>(eq->bands.size());
+        return bands == 0 ? QStringLiteral("\u00b7") : bands == 1 ? tr("1 move") : tr("%1 mv").arg(bands);
+    }
+    }
+    return {};
+}
+
+bool Board::needsAttention(Id id, Stage stage) const {
+    return stage == Stage::Intake && !m_desk.analyst.problemsOf(id).isEmpty();
+}
+
+void Board::paintCell(QPainter& p, const QRect& rect, Id id, Stage stage) {
+    const Theme& t = theme();
+    const bool chosen = id == m_desk.document.selected() && stage == m_desk.document.stage();
+    if (chosen) {
+        p.fillRect(rect, t.chosen);
+        p.fillRect(QRect(rect.left(), rect.bottom() - 1, rect.width(), 2), hasFocus() ? t.ember : t.teal);
+    }
+    const QString text = cellText(id, stage);
+    const bool attention = needsAttention(id, stage);
+    const bool quiet = text == QStringLiteral("\u00b7") || text == QStringLiteral("ok") ||
+                       (stage == Stage::Balance && m_desk.document.session().output(id)->levelDb == 0);
+    p.setFont(textFont(12, attention ? QFont::DemiBold : QFont::Normal));
+    p.setPen(attention ? t.ember : quiet ? t.faint : t.ink);
+    p.drawText(rect.adjusted(2, 0, -6, 0), Qt::AlignRight | Qt::AlignVCenter, text);
+}
+
+void Board::paintMarks(QPainter& p, Id id) {
+    const Theme& t = theme();
+    const auto& out = *m_desk.document.session().output(id);
+    p.setRenderHint(QPainter::Antialiasing);
+    // Heard alone: a dot inside a ring. Silent: a struck ring.
+    const QRectF alone = QRectF(aloneRect(id)).adjusted(3, 3, -3, -3);
+    p.setPen(QPen(out.isAlone ? t.teal : t.line, 1.5));
+    p.setBrush(Qt::NoBrush);
+    p.drawEllipse(alone);
+    if (out.isAlone) {
+        p.setBrush(t.teal);
+        p.drawEllipse(alone.adjusted(2.5, 2.5, -2.5, -2.5));
+    }
+    const QRectF silent = QRectF(silentRect(id)).adjusted(3, 3, -3, -3);
+    p.setPen(QPen(out.isMuted ? t.ember : t.line, out.isMuted ? 2 : 1.5));
+    p.setBrush(Qt::NoBrush);
+    p.drawLine(silent.bottomLeft(), silent.topRight());
+    p.drawLine(silent.topLeft(), silent.bottomRight());
+    p.setRenderHint(QPainter::Antialiasing, false);
+}
+
+void Board::paintRow(QPainter& p, const Row& row) {
+    const Theme& t = theme();
+    if (row.id == session::kNoId) {
+        p.setFont(textFont(11));
+        p.setPen(t.faint);
+        p.drawText(QRect(kNameX, row.top + 6, 200, kRowPx - 6), Qt::AlignLeft | Qt::AlignVCenter, tr("Buses"));
+        p.fillRect(QRect(kNameX + 40, row.top + kRowPx / 2 + 3, kWidth - kNameX - 52, 1), t.line);
+        return;
+    }
+    const auto& s = m_desk.document.session();
+    const auto* e = s.element(row.id);
+    const bool chosen = row.id == m_desk.document.selected();
+    const bool heard = e == nullptr ? !s.output(row.id)->isMuted : !e->out.isMuted;
+    p.setFont(textFont(13, chosen ? QFont::DemiBold : QFont::Normal));
+    p.setPen(heard ? t.ink : t.faint);
+    const QString name = p.fontMetrics().elidedText(QString::fromStdString(s.nameOf(row.id)), Qt::ElideMiddle,
+                                                    kRoleX - kNameX - 6);
+    p.drawText(QRect(kNameX, row.top, kRoleX - kNameX, kRowPx - 4), Qt::AlignLeft | Qt::AlignVCenter, name);
+    if (chosen)
+        p.fillRect(QRect(4, row.top + 3, 3, kRowPx - 8), t.ember);
+    // The level line: from -60 dBFS to full scale.
+    const double level = m_levelDb.contains(row.id) ? m_levelDb.at(row.id) : kSilenceDb;
+    const int lineWidth = kRoleX - kNameX - 10;
+    p.fillRect(QRect(kNameX, row.top + kRowPx - 5, lineWidth, 1), t.line);
+    if (level > kLeastDb) {
+        const int w = static_cast<int>(std::clamp((level - kLeastDb) / -kLeastDb, 0.0, 1.0) * lineWidth);
+        p.fillRect(QRect(kNameX, row.top + kRowPx - 6, w, 2), level > -0.1 ? t.ember : t.teal);
+    }
+    if (e != nullptr) {
+        const auto words = roleInfo(e->role).name;
+        const bool unsure = e->roleConfidence < 0.5;
+        p.setFont(textFont(11));
+        p.setPen(unsure ? t.ember : t.faint);
+        p.drawText(QRect(kRoleX, row.top, kMarksX - kRoleX, kRowPx - 4), Qt::AlignLeft | Qt::AlignVCenter,
+                   QString::fromUtf8(words.data(), static_cast<int>(words.size())) +
+                       (unsure ? QStringLiteral(" ?") : QString()));
+    }
+    if (e != nullptr || !s.bus(row.id)->isMaster)
+        paintMarks(p, row.id);
+    for (const Stage stage : kAllStages)
+        paintCell(p, cellRect(row.id, stage), row.id, stage);
+}
+
+void Board::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    const Theme& t = theme();
+    p.setFont(textFont(11));
+    p.setPen(t.faint);
+    p.drawText(QRect(kNameX, 0, 100, kHeadPx), Qt::AlignLeft | Qt::AlignVCenter, tr("Board"));
+    p.drawText(QRect(kMarksX - 42, 0, 84, kHeadPx), Qt::AlignRight | Qt::AlignVCenter, tr("alone, silent"));
+    for (const Stage stage : kAllStages) {
+        const QRect r(kCellsX + static_cast<int>(stage) * kCellPx, 0, kCellPx - 8, kHeadPx);
+        const bool chosen = stage == m_desk.document.stage();
+        p.setFont(textFont(11, chosen ? QFont::DemiBold : QFont::Normal));
+        p.setPen(chosen ? t.ink : t.faint);
+        p.drawText(r, Qt::AlignRight | Qt::AlignVCenter, stageName(stage));
+    }
+    p.fillRect(QRect(kNameX, kHeadPx - 2, kWidth - kNameX - 8, 1), t.line);
+    for (const auto& row : m_rows)
+        paintRow(p, row);
+    if (m_rows.empty()) {
+        p.setFont(textFont(13));
+        p.setPen(t.faint);
+        p.drawText(QRect(kNameX, kHeadPx + 12, kWidth - 2 * kNameX, 60), Qt::AlignLeft | Qt::TextWordWrap,
+                   tr("No elements yet. Each file that is taken in becomes a row here."));
+    }
+}
+
+void Board::mousePressEvent(QMouseEvent* event) {
+    const Row* row = rowAt(event->pos().y());
+    if (row == nullptr || row->id == session::kNoId)
+        return;
+    const Id id = row->id;
+    auto& document = m_desk.document;
+    const QString name = QString::fromStdString(document.session().nameOf(id));
+    const bool isMaster = document.session().master().id == id;
+    if (!isMaster && aloneRect(id).contains(event->pos())) {
+        document.edit(session::withOutput(document.session(), id, [](auto& out) { out.isAlone = !out.isAlone; }),
+                      tr("Hear alone, %1").arg(name));
+        return;
+    }
+    if (!isMaster && silentRect(id).contains(event->pos())) {
+        document.edit(session::withOutput(document.session(), id, [](auto& out) { out.isMuted = !out.isMuted; }),
+                      tr("Silence, %1").arg(name));
+        return;
+    }
+    document.select(id);
+    if (event->pos().x() >= kCellsX)
+        document.setStage(kAllStages[std::clamp((event->pos().x() - kCellsX) / kCellPx, 0, kStages - 1)]);
+}
+
+void Board::keyPressEvent(QKeyEvent* event) {
+    auto& document = m_desk.document;
+    const auto step = [&](int rows) {
+        auto it = std::find_if(m_rows.begin(), m_rows.end(), [&](const Row& r) { return r.id == document.selected(); });
+        if (it == m_rows.end())
+            return;
+        auto at = it - m_rows.begin();
+        do
+            at += rows;
+        while (at >= 0 && at < static_cast<std::ptrdiff_t>(m_rows.size()) &&
+               m_rows[static_cast<std::size_t>(at)].id == session::kNoId);
+        if (at < 0 || at >= static_cast<std::ptrdiff_t>(m_rows.size()))
+            return;
+        const Row& row = m_rows[static_cast<std::size_t>(at)];
+        document.select(row.id);
+        emit wantsVisible(QRect(0, row.top, width(), kRowPx));
+    };
+    const int stage = static_cast<int>(document.stage());
+    switch (event->key()) {
+    case Qt::Key_Up:
+        step(-1);
+        break;
+    case Qt::Key_Down:
+        step(1);
+        break;
+    case Qt::Key_Left:
+        document.setStage(static_cast<Stage>(std::max(0, stage - 1)));
+        break;
+    case Qt::Key_Right:
+        document.setStage(static_cast<Stage>(std::min(kStages - 1, stage + 1)));
+        break;
+    default:
+        QWidget::keyPressEvent(event);
+    }
+}
+
+bool Board::event(QEvent* event) {
+    if (event->type() == QEvent::ToolTip) {
+        const auto* help = static_cast<QHelpEvent*>(event);
+        const Row* row = rowAt(help->pos().y());
+        QString text;
+        if (row != nullptr && row->id != session::kNoId) {
+            if (aloneRect(row->id).contains(help->pos()))
+                text = tr("Hear alone (A)");
+            else if (silentRect(row->id).contains(help->pos()))
+                text = tr("Silence (X)");
+            else if (help->pos().x() < kRoleX)
+                text = QString::fromStdString(m_desk.document.session().nameOf(row->id));
+        }
+        QToolTip::showText(help->globalPos(), text, this);
+        return true;
+    }
+    return QWidget::event(event);
+}
+
+} // namespace cask::app

@@ -1,0 +1,205 @@
+#include "app/document/analyst.h"
+
+#include "core/base/hash.h"
+#include "core/project/offline_sources.h"
+
+#include <QLocale>
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::app {
+namespace {
+
+namespace fs = std::filesystem;
+constexpr int kThreads = 2;
+constexpr int kPreparing = 0; // playing comes before measuring
+constexpr int kMeasuring = 1;
+
+} // namespace
+
+Analyst::Analyst(Document& document, QObject* parent) : QObject(parent), m_document(document), m_pool(kThreads) {
+    connect(&document, &Document::opened, this, &Analyst::restart);
+    connect(&document, &Document::changed, this, &Analyst::follow);
+}
+
+Analyst::~Analyst() { m_cancel.cancel(); }
+
+const FileState* Analyst::file(Id id) const {
+    const auto it = m_files.find(id);
+    return it == m_files.end() ? nullptr : &it->second;
+}
+
+const FileState* Analyst::element(Id id) const {
+    const auto* e = m_document.session().element(id);
+    return e == nullptr || e->channels.empty() ? nullptr : file(e->channels.front().file);
+}
+
+int Analyst::filesDone() const {
+    return static_cast<int>(std::count_if(m_files.begin(), m_files.end(), [](const auto& item) {
+        return item.second.status == FileStatus::Ready || item.second.status == FileStatus::Failed;
+    }));
+}
+
+double Analyst::progress() const {
+    if (m_files.empty())
+        return 1;
+    double sum = 0;
+    for (const auto& [id, state] : m_files)
+        sum += state.status == FileStatus::Ready || state.status == FileStatus::Failed ? 1 : state.share;
+    return sum / static_cast<double>(m_files.size());
+}
+
+void Analyst::stop() {
+    m_cancel.cancel();
+    m_cancel = CancelToken();
+}
+
+void Analyst::restart() {
+    m_cancel.cancel();
+    m_cancel = CancelToken();
+    ++m_generation;
+    m_files.clear();
+    m_rateHz = m_document.session().sampleRateHz;
+    follow();
+    emit progressChanged();
+}
+
+void Analyst::follow() {
+    const auto& s = m_document.session();
+    if (s.sampleRateHz != m_rateHz) // an opened() follows and starts anew
+        return;
+    std::erase_if(m_files, [&](const auto& item) { return s.file(item.first) == nullptr; });
+    for (const auto& file : s.files) {
+        const auto it = m_files.find(file->id);
+        if (it == m_files.end() || it->second.path != file->path)
+            begin(*file);
+    }
+}
+
+void Analyst::update(Id file, int generation, const std::function<void(FileState&)>& change) {
+    QMetaObject::invokeMethod(
+        this,
+        [this, file, generation, change] {
+            const auto it = m_files.find(file);
+            if (generation != m_generation || it == m_files.end())
+                return;
+            const auto before = it->second.source;
+            change(it->second);
+            if (it->second.source != before)
+                emit sourceReady(file);
+            emit fileChanged(file);
+            emit progressChanged();
+        },
+        Qt::QueuedConnection);
+}
+
+void Analyst::begin(const session::SourceFile& file) {
+    FileState state;
+    state.path = file.path;
+    m_files[file.id] = std::move(state);
+    const fs::path folder = m_document.folder();
+    const int generation = m_generation;
+    m_pool.post(
+        [this, file, folder, generation, rate = m_rateHz, cancel = m_cancel] {
+            const auto path = session::resolvePath(file, folder);
+            const Id id = file.id;
+            if (const auto reader = media::AudioReader::open(path)) {
+                QStringList warnings;
+                for (const auto& w : reader->info().warnings)
+                    warnings << QString::fromStdString(w);
+                const bool converts = !media::playsAsItIs(reader->info(), rate);
+                update(id, generation, [=](FileState& s) {
+                    s.warnings = warnings;
+                    s.status = converts ? FileStatus::Converting : FileStatus::Measuring;
+                });
+            }
+            const auto prepared = project::prepareFile(file, folder, rate, cancel, [&](double share) {
+                update(id, generation, [share](FileState& s) { s.share = share / 2; });
+            });
+            auto source = prepared ? media::ChunkedSource::open(prepared->playable)
+                                   : Result<std::shared_ptr<media::ChunkedSource>>(prepared.error());
+            if (!source) {
+                const QString problem = QString::fromStdString(source.error().message);
+                const bool missing = source.error().code == ErrorCode::NotFound;
+                update(id, generation, [=](FileState& s) {
+                    s.status = FileStatus::Failed;
+                    s.problem = problem;
+                    s.isMissing = missing;
+                });
+                return;
+            }
+            update(id, generation, [src = *source, converted = prepared->isConverted](FileState& s) {
+                s.source = src;
+                s.isConverted = converted;
+                s.status = FileStatus::Measuring;
+            });
+            QMetaObject::invokeMethod(
+                this,
+                [this, id, generation, playable = prepared->playable, path] {
+                    if (generation == m_generation)
+                        measure(id, playable, path);
+                },
+                Qt::QueuedConnection);
+        },
+        kPreparing);
+}
+
+void Analyst::measure(Id file, const fs::path& playable, const fs::path& original) {
+    const int generation = m_generation;
+    m_pool.post(
+        [this, file, playable, original, generation, rate = m_rateHz, cancel = m_cancel,
+         cache = m_document.store().cacheFolder()] {
+            const auto hash = hashFile(original);
+            const std::string name = hash ? *hash + "-" + std::to_string(std::lround(rate)) : std::string();
+            double last = 0;
+            const auto analysis = measure::analyseFile(playable, cache, name, cancel, [&](double share) {
+                if (share - last < 0.05)
+                    return;
+                last = share;
+                update(file, generation, [share](FileState& s) { s.share = 0.5 + share / 2; });
+            });
+            update(file, generation, [analysis](FileState& s) {
+                if (analysis) {
+                    s.analysis = *analysis;
+                    s.status = FileStatus::Ready;
+                } else {
+                    s.status = FileStatus::Failed;
+                    s.problem = QString::fromStdString(analysis.error().message);
+                }
+            });
+        },
+        kMeasuring);
+}
+
+QStringList Analyst::problemsOf(Id element) const {
+    QStringList list;
+    const FileState* state = this->element(element);
+    if (state == nullptr)
+        return list;
+    if (!state->problem.isEmpty())
+        list << state->problem;
+    list << state->warnings;
+    if (!state->analysis)
+        return list;
+    const auto& facts = state->analysis->facts;
+    const auto& levels = facts.levels;
+    const QLocale locale = QLocale::c();
+    if (levels.isSilent())
+        list << tr("Silent: nothing above -120 dBFS in the whole file.");
+    if (levels.clippedRunCount > 0) {
+        const double atS = levels.clippedRuns.empty()
+                               ? 0
+                               : framesToSeconds(levels.clippedRuns.front().start, m_rateHz);
+        list << tr("Clipped in %1 place(s), the first at %2 s.")
+                    .arg(levels.clippedRunCount)
+                    .arg(locale.toString(atS, 'f', 2));
+    }
+    if (std::abs(levels.dcOffset) > 0.001)
+        list << tr("Constant offset of %1 % of full scale.").arg(locale.toString(100 * levels.dcOffset, 'f', 2));
+    if (facts.notFiniteSamples > 0)
+        list << tr("%1 samples are no numbers; they are silenced.").arg(facts.notFiniteSamples);
+    return list;
+}
+
+} // namespace cask::app

@@ -1,0 +1,16 @@
+// What every part of the window works with.
+#pragma once
+
+#include "app/document/analyst.h"
+#include "app/document/document.h"
+#include "app/document/playback.h"
+
+namespace cask::app {
+
+struct Desk {
+    Document& document;
+    Analyst& analyst;
+    Playback& playback;
+};
+
+} // namespace cask::app

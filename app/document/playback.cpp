@@ -1,0 +1,273 @@
+#include "app/document/playback.h"
+
+#include "core/media/offline_source.h"
+#include "core/project/offline_sources.h"
+
+#include <QSettings>
+
+#include <cmath>
+
+namespace cask::app {
+namespace {
+
+constexpr int kTickMs = 16;
+constexpr int kPollMs = 100;
+constexpr int kMeasureAfterMs = 350; // after the last edit
+constexpr int kMeasuringPriority = 2;
+/// A band heard alone is kept well under full scale, whatever is boosted.
+constexpr double kBandCeilingDb = -12;
+
+} // namespace
+
+Playback::Playback(Document& document, Analyst& analyst, engine::DeviceOpener opener, QObject* parent)
+    : QObject(parent), m_document(document), m_analyst(analyst), m_opener(std::move(opener)) {
+    const QSettings settings;
+    m_deviceSettings.id = settings.value(QStringLiteral("device/id")).toString().toStdString();
+    m_deviceSettings.blockFrames = settings.value(QStringLiteral("device/block_frames"), 256).toInt();
+    m_monitor.levelDb = settings.value(QStringLiteral("monitor/level_db"), 0.0).toDouble();
+    m_monitor.ceilingDb = settings.value(QStringLiteral("monitor/ceiling_db"), -1.0).toDouble();
+    rebuildEngine();
+    connect(&document, &Document::opened, this, &Playback::rebuildEngine);
+    connect(&document, &Document::changed, this, [this] {
+        sendSession();
+        scheduleMeasures();
+    });
+    connect(&analyst, &Analyst::sourceReady, this, &Playback::onSourceReady);
+    connect(&m_tickTimer, &QTimer::timeout, this, &Playback::tick);
+    connect(&m_pollTimer, &QTimer::timeout, this, &Playback::poll);
+    connect(&m_measureTimer, &QTimer::timeout, this, &Playback::startMeasures);
+    m_tickTimer.setInterval(kTickMs);
+    m_measureTimer.setSingleShot(true);
+    m_measureTimer.setInterval(kMeasureAfterMs);
+    m_pollTimer.start(kPollMs);
+}
+
+Playback::~Playback() {
+    m_cancelMeasures.cancel();
+    m_analyst.pool().waitIdle();
+}
+
+void Playback::rebuildEngine() {
+    m_tickTimer.stop();
+    m_isComparing = false;
+    m_compareArmed = false;
+    m_band.reset();
+    m_match.reset();
+    m_headroom.reset();
+    m_loopStartS = m_loopEndS = 0;
+    const double rate = m_document.session().sampleRateHz;
+    m_engine.reset(); // the old device closes before the new one opens
+    m_engine = std::make_unique<engine::Engine>(rate, m_deviceSettings, m_opener);
+    m_engine->setMonitor(m_monitor);
+    for (const auto& file : m_document.session().files)
+        if (const auto* state = m_analyst.file(file->id); state != nullptr && state->source)
+            m_engine->setSource(file->id, state->source);
+    sendSession();
+    scheduleMeasures();
+    emit transportChanged();
+    emit comparisonChanged();
+    emit headroomChanged();
+    emit deviceChanged();
+}
+
+double Playback::positionS() const { return framesToSeconds(m_engine->position(), m_engine->sampleRateHz()); }
+
+void Playback::togglePlay() {
+    if (m_engine->isPlaying()) {
+        stop();
+        return;
+    }
+    if (positionS() >= framesToSeconds(m_document.session().lengthFrames(), m_engine->sampleRateHz()))
+        m_engine->locate(0);
+    m_engine->play();
+    m_tickTimer.start();
+    emit transportChanged();
+}
+
+void Playback::stop() {
+    m_engine->stop();
+    m_tickTimer.stop();
+    if (!m_isComparing && m_compareArmed) { // the next start is at the session's own level again
+        m_compareArmed = false;
+        sendSession();
+    }
+    emit transportChanged();
+    emit tick();
+}
+
+void Playback::locate(double seconds) {
+    m_engine->locate(secondsToFrames(std::max(0.0, seconds), m_engine->sampleRateHz()));
+    QTimer::singleShot(kTickMs, this, &Playback::tick);
+}
+
+void Playback::playFrom(double seconds) {
+    locate(seconds);
+    if (!m_engine->isPlaying())
+        togglePlay();
+}
+
+void Playback::setLoop(double startS, double endS) {
+    m_loopStartS = startS;
+    m_loopEndS = endS;
+    const double rate = m_engine->sampleRateHz();
+    m_engine->setLoop(secondsToFrames(startS, rate), secondsToFrames(endS, rate));
+    emit transportChanged();
+    scheduleMeasures();
+}
+
+session::Session Playback::heardSession() const {
+    session::Session s = m_document.session();
+    if (m_isComparing)
+        s = session::untouched(s, m_untouchedKind);
+    if (m_band) {
+        const Id owner = m_band->owner;
+        s = session::withOutput(std::move(s), owner, [](session::Output& out) { out.isAlone = true; });
+        dsp::EqBand low;
+        low.kind = dsp::FilterKind::HighPass;
+        low.frequencyHz = m_band->lowHz;
+        dsp::EqBand high;
+        high.kind = dsp::FilterKind::LowPass;
+        high.frequencyHz = m_band->highHz;
+        // One module behind everything else of the element, gone again when the key is let go.
+        session::Module module;
+        module.id = s.nextId++;
+        low.id = s.nextId++;
+        high.id = s.nextId++;
+        module.settings = dsp::EqSettings{{low, high}};
+        s = session::withChain(std::move(s), owner, [&](std::vector<session::Module>& chain) {
+            chain.push_back(module);
+        });
+    }
+    return s;
+}
+
+void Playback::sendSession() {
+    double gainDb = 0;
+    if (m_match && m_compareArmed)
+        gainDb = m_isComparing ? m_match->secondGainDb : m_match->firstGainDb;
+    if (auto sent = m_engine->setSession(heardSession(), gainDb); !sent)
+        m_document.addNote(QString::fromStdString(sent.error().message));
+    auto monitor = m_monitor;
+    if (m_band)
+        monitor.ceilingDb = std::min(monitor.ceilingDb, kBandCeilingDb);
+    m_engine->setMonitor(monitor);
+}
+
+void Playback::setComparing(bool on) {
+    if (on == m_isComparing)
+        return;
+    m_isComparing = on;
+    m_compareArmed = true; // from now on both states are heard at the same loudness
+    sendSession();
+    emit comparisonChanged();
+}
+
+void Playback::setUntouchedKind(session::Untouched kind) {
+    m_untouchedKind = kind;
+    m_match.reset();
+    sendSession();
+    scheduleMeasures();
+    emit comparisonChanged();
+}
+
+void Playback::hearBand(const std::optional<BandAudition>& band) {
+    m_band = band;
+    sendSession();
+}
+
+void Playback::onSourceReady(Id file) {
+    if (const auto* state = m_analyst.file(file))
+        m_engine->setSource(file, state->source);
+    sendSession();
+    scheduleMeasures();
+}
+
+void Playback::scheduleMeasures() {
+    m_cancelMeasures.cancel();
+    m_measureTimer.start();
+}
+
+void Playback::startMeasures() {
+    const auto snapshot = m_document.snapshot();
+    const int generation = ++m_measureGeneration;
+    m_cancelMeasures = CancelToken();
+    if (snapshot->lengthFrames() <= 0) {
+        m_headroom.reset();
+        m_match.reset();
+        m_isMatching = m_measuresHeadroom = false;
+        emit headroomChanged();
+        emit comparisonChanged();
+        return;
+    }
+    m_isMatching = m_measuresHeadroom = true;
+    emit headroomChanged();
+    emit comparisonChanged();
+    const double rate = snapshot->sampleRateHz;
+    const Frames from = secondsToFrames(m_loopStartS, rate);
+    const Frames frames = hasLoop() ? secondsToFrames(m_loopEndS, rate) - from : 0;
+    m_analyst.pool().post(
+        [this, snapshot, generation, from, frames, kind = m_untouchedKind, cancel = m_cancelMeasures,
+         folder = m_document.folder()] {
+            const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
+            if (!sources)
+                return;
+            const auto lookup = sources->lookup();
+            const auto match = project::matchLoudness(*snapshot, session::untouched(*snapshot, kind), lookup,
+                                                      from, frames, cancel);
+            QMetaObject::invokeMethod(
+                this,
+                [this, generation, match] {
+                    if (generation != m_measureGeneration || !match)
+                        return;
+                    m_match = *match;
+                    m_isMatching = false;
+                    if (m_compareArmed)
+                        sendSession();
+                    emit comparisonChanged();
+                },
+                Qt::QueuedConnection);
+            const auto headroom = project::measureHeadroom(*snapshot, lookup, cancel);
+            QMetaObject::invokeMethod(
+                this,
+                [this, generation, headroom] {
+                    if (generation != m_measureGeneration || !headroom)
+                        return;
+                    m_headroom = *headroom;
+                    m_measuresHeadroom = false;
+                    emit headroomChanged();
+                },
+                Qt::QueuedConnection);
+        },
+        kMeasuringPriority);
+}
+
+void Playback::useDevice(const engine::DeviceSettings& settings) {
+    m_deviceSettings = settings;
+    QSettings stored;
+    stored.setValue(QStringLiteral("device/id"), QString::fromStdString(settings.id));
+    stored.setValue(QStringLiteral("device/block_frames"), settings.blockFrames);
+    m_engine->useDevice(settings);
+    emit deviceChanged();
+}
+
+void Playback::setMonitor(const engine::MonitorSettings& settings) {
+    m_monitor = settings;
+    QSettings stored;
+    stored.setValue(QStringLiteral("monitor/level_db"), settings.levelDb);
+    stored.setValue(QStringLiteral("monitor/ceiling_db"), settings.ceilingDb);
+    m_engine->setMonitor(settings);
+}
+
+void Playback::poll() {
+    m_engine->poll();
+    const auto note = QString::fromStdString(m_engine->deviceNote());
+    if (note != m_lastDeviceNote) {
+        m_lastDeviceNote = note;
+        emit deviceChanged();
+    }
+    const double endS = framesToSeconds(m_document.session().lengthFrames(), m_engine->sampleRateHz());
+    if (m_engine->isPlaying() && !hasLoop() && positionS() > endS + 1)
+        stop();
+}
+
+} // namespace cask::app

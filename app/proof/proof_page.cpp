@@ -1,0 +1,254 @@
+#include "app/proof/proof_page.h"
+
+#include "app/theme/theme.h"
+#include "app/widgets/choice_row.h"
+
+#include "core/project/offline_sources.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDesktopServices>
+#include <QFileDialog>
+#include <QGridLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QLineEdit>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QTableWidget>
+#include <QUrl>
+#include <QVBoxLayout>
+
+#include <cmath>
+
+namespace cask::app {
+namespace {
+
+constexpr int kDeliveryPriority = -1; // before measuring: somebody waits for it
+
+struct Format {
+    const char* words;
+    media::Container container;
+    media::SampleFormat sampleFormat;
+};
+constexpr Format kFormats[] = {
+    {"WAV, 24 bit", media::Container::Wav, media::SampleFormat::Pcm24},
+    {"WAV, 16 bit", media::Container::Wav, media::SampleFormat::Pcm16},
+    {"WAV, 32 bit float", media::Container::Wav, media::SampleFormat::Float32},
+    {"FLAC, 24 bit", media::Container::Flac, media::SampleFormat::Pcm24},
+    {"FLAC, 16 bit", media::Container::Flac, media::SampleFormat::Pcm16},
+};
+
+QLabel* caption(const QString& text, QWidget* parent) {
+    auto* label = new QLabel(text, parent);
+    label->setFont(textFont(13));
+    return label;
+}
+
+} // namespace
+
+ProofPage::ProofPage(const Desk& desk, QWidget* parent)
+    : QWidget(parent), m_desk(desk), m_mix(new QCheckBox(tr("the mix"), this)),
+      m_stems(new ChoiceRow({tr("no stems"), tr("one per element"), tr("one per bus")}, this)),
+      m_format(new ChoiceRow({}, this)), m_rate(new QComboBox(this)), m_dither(new QCheckBox(tr("dither"), this)),
+      m_folder(new QLineEdit(this)), m_what(new QLabel(this)), m_deliver(new QPushButton(tr("Deliver"), this)),
+      m_stop(new QPushButton(tr("Stop"), this)), m_open(new QPushButton(tr("Open folder"), this)),
+      m_progress(new QProgressBar(this)), m_status(new QLabel(this)), m_results(new QTableWidget(0, 4, this)) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(16, 6, 16, 12);
+    layout->setSpacing(10);
+    auto* title = new QLabel(tr("Proof \u2014 deliver"), this);
+    title->setFont(textFont(16, QFont::DemiBold));
+    layout->addWidget(title);
+
+    QStringList formats;
+    for (const auto& format : kFormats)
+        formats << QLatin1String(format.words);
+    m_format->setWords(formats);
+    m_format->setAccessibleName(tr("File format"));
+    m_stems->setAccessibleName(tr("Stems"));
+    m_stems->setToolTip(tr("Stems are taken after level and position, before the chain of their bus."));
+    m_mix->setChecked(true);
+    m_dither->setChecked(true);
+    m_dither->setToolTip(tr("Triangular dither when the sound is reduced to 16 or 24 bits"));
+    m_rate->setAccessibleName(tr("Sample rate"));
+    m_rate->addItem(tr("the session's sample rate"), 0.0);
+    for (const double hz : {44100.0, 48000.0, 88200.0, 96000.0})
+        m_rate->addItem(tr("%1 kHz").arg(hz / 1000), hz);
+    m_folder->setAccessibleName(tr("Folder"));
+
+    auto* grid = new QGridLayout;
+    grid->setHorizontalSpacing(16);
+    grid->setVerticalSpacing(8);
+    grid->setColumnStretch(1, 1);
+    const auto row = [&](int r, const QString& name, std::initializer_list<QWidget*> widgets) {
+        grid->addWidget(caption(name, this), r, 0);
+        auto* line = new QHBoxLayout;
+        line->setSpacing(12);
+        for (QWidget* widget : widgets)
+            line->addWidget(widget);
+        if (*widgets.begin() != m_folder)
+            line->addStretch();
+        grid->addLayout(line, r, 1);
+    };
+    auto* choose = new QPushButton(tr("Choose"), this);
+    row(0, tr("what"), {m_mix, m_stems});
+    row(1, tr("as"), {m_format});
+    row(2, tr("at"), {m_rate, m_dither});
+    row(3, tr("into"), {m_folder, choose});
+    layout->addLayout(grid);
+    m_what->setFont(textFont(13));
+    layout->addWidget(m_what);
+
+    auto* actions = new QHBoxLayout;
+    m_deliver->setFont(textFont(14, QFont::DemiBold));
+    actions->addWidget(m_deliver);
+    actions->addWidget(m_stop);
+    actions->addWidget(m_open);
+    m_progress->setRange(0, 1000);
+    m_progress->setTextVisible(false);
+    m_progress->setFixedHeight(6);
+    actions->addWidget(m_progress, 1);
+    layout->addLayout(actions);
+    m_status->setFont(textFont(13));
+    m_status->setWordWrap(true);
+    layout->addWidget(m_status);
+
+    m_results->setHorizontalHeaderLabels({tr("file"), tr("loudness"), tr("true peak"), tr("length")});
+    m_results->setAccessibleName(tr("Delivered files"));
+    m_results->verticalHeader()->hide();
+    m_results->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+    m_results->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    m_results->setSelectionMode(QAbstractItemView::NoSelection);
+    m_results->setShowGrid(false);
+    layout->addWidget(m_results, 1);
+
+    connect(choose, &QPushButton::clicked, this, &ProofPage::chooseFolder);
+    connect(m_deliver, &QPushButton::clicked, this, &ProofPage::deliver);
+    connect(m_stop, &QPushButton::clicked, this, [this] { m_cancel.cancel(); });
+    connect(m_open, &QPushButton::clicked, this, [this] { QDesktopServices::openUrl(QUrl::fromLocalFile(m_folder->text())); });
+    connect(m_mix, &QCheckBox::toggled, this, &ProofPage::refresh);
+    connect(m_stems, &ChoiceRow::choiceEdited, this, &ProofPage::refresh);
+    connect(m_format, &ChoiceRow::choiceEdited, this, &ProofPage::refresh);
+    connect(m_folder, &QLineEdit::textChanged, this, &ProofPage::refresh);
+    connect(&desk.document, &Document::changed, this, &ProofPage::refresh);
+    connect(&desk.document, &Document::opened, this, [this] {
+        m_folder->setText(QString::fromStdString(m_desk.document.store().deliveryFolder().string()));
+        m_report.reset();
+        m_results->setRowCount(0);
+        m_status->clear();
+        refresh();
+    });
+    m_folder->setText(QString::fromStdString(desk.document.store().deliveryFolder().string()));
+    m_progress->hide();
+    refresh();
+}
+
+QString ProofPage::statusText() const { return m_status->text(); }
+
+project::DeliveryOptions ProofPage::options() const {
+    project::DeliveryOptions o;
+    const auto& format = kFormats[std::max(0, m_format->chosen())];
+    o.mix = m_mix->isChecked();
+    o.stems = static_cast<project::Stems>(m_stems->chosen());
+    o.file.container = format.container;
+    o.file.sampleFormat = format.sampleFormat;
+    o.file.dither = m_dither->isChecked();
+    o.sampleRateHz = m_rate->currentData().toDouble();
+    return o;
+}
+
+void ProofPage::refresh() {
+    const auto& s = m_desk.document.session();
+    const int stems = m_stems->chosen() == 1   ? static_cast<int>(s.elements.size())
+                      : m_stems->chosen() == 2 ? static_cast<int>(s.buses.size()) - 1
+                                               : 0;
+    const int files = stems + (m_mix->isChecked() ? 1 : 0);
+    const double seconds = framesToSeconds(s.lengthFrames(), s.sampleRateHz);
+    m_dither->setEnabled(kFormats[std::max(0, m_format->chosen())].sampleFormat != media::SampleFormat::Float32);
+    m_what->setText(s.elements.empty() ? tr("There is nothing to deliver yet: take files in first.")
+                    : files == 0       ? tr("Nothing is chosen.")
+                                       : tr("%1 of %2 s each, stereo.").arg(files == 1 ? tr("1 file") : tr("%1 files").arg(files)).arg(seconds, 0, 'f', 1));
+    m_deliver->setEnabled(!m_isDelivering && files > 0 && !s.elements.empty() && !m_folder->text().trimmed().isEmpty());
+    m_stop->setVisible(m_isDelivering);
+    m_open->setVisible(!m_isDelivering && m_report.has_value());
+    m_progress->setVisible(m_isDelivering);
+}
+
+void ProofPage::chooseFolder() {
+    const QString folder = QFileDialog::getExistingDirectory(this, tr("Deliver into"), m_folder->text());
+    if (!folder.isEmpty())
+        m_folder->setText(folder);
+}
+
+void ProofPage::deliver() {
+    if (!m_deliver->isEnabled())
+        return;
+    m_isDelivering = true;
+    m_report.reset();
+    m_results->setRowCount(0);
+    m_status->setText(tr("Rendering \u2026"));
+    m_progress->setValue(0);
+    m_cancel = CancelToken();
+    refresh();
+    m_desk.analyst.pool().post(
+        [this, snapshot = m_desk.document.snapshot(), folder = m_desk.document.folder(), cancel = m_cancel,
+         target = std::filesystem::path(m_folder->text().trimmed().toStdString()), o = options()] {
+            QStringList missing;
+            const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
+            int last = -1;
+            const auto progress = [this, &last](double share) {
+                const int value = static_cast<int>(share * 1000);
+                if (value == last)
+                    return;
+                last = value;
+                QMetaObject::invokeMethod(m_progress, [bar = m_progress, value] { bar->setValue(value); }, Qt::QueuedConnection);
+            };
+            Result<project::DeliveryReport> result =
+                sources ? project::deliver(*snapshot, sources->lookup(), target, o, cancel, progress)
+                        : Result<project::DeliveryReport>(sources.error());
+            if (sources)
+                for (const auto& problem : sources->problems)
+                    missing << QString::fromStdString(problem) + tr(" It is silent in what was delivered.");
+            QMetaObject::invokeMethod(this, [this, result, missing] { finish(result, missing); }, Qt::QueuedConnection);
+        },
+        kDeliveryPriority);
+}
+
+void ProofPage::finish(const Result<project::DeliveryReport>& result, const QStringList& missing) {
+    m_isDelivering = false;
+    if (!result) {
+        m_status->setText(result.error().code == ErrorCode::Cancelled
+                              ? tr("Stopped. Nothing was left behind.")
+                              : QString::fromStdString(result.error().message) + tr(" Nothing was delivered."));
+        refresh();
+        return;
+    }
+    m_report = *result;
+    QStringList lines;
+    lines << tr("%1 in %2 s, %3 times faster than real time.")
+                 .arg(result->files.size() == 1 ? tr("1 file") : tr("%1 files").arg(result->files.size()))
+                 .arg(result->wallS, 0, 'f', 1)
+                 .arg(std::lround(result->soundS / std::max(0.001, result->wallS)));
+    for (const auto& note : result->notes)
+        lines << QString::fromStdString(note);
+    lines << missing;
+    m_status->setText(lines.join(QLatin1Char(' ')));
+    m_results->setRowCount(static_cast<int>(result->files.size()));
+    int row = 0;
+    for (const auto& file : result->files) {
+        const double rate = m_rate->currentData().toDouble() > 0 ? m_rate->currentData().toDouble()
+                                                                 : m_desk.document.session().sampleRateHz;
+        const QString loudness = file.loudness.integratedLufs > -100 ? tr("%1 LUFS").arg(dbText(file.loudness.integratedLufs))
+                                                                     : tr("silent");
+        const QString cells[] = {QString::fromStdString(file.path.filename().string()), loudness,
+                                 tr("%1 dBTP").arg(dbText(file.loudness.truePeakDb)),
+                                 tr("%1 s").arg(framesToSeconds(file.frames, rate), 0, 'f', 2)};
+        for (int column = 0; column < 4; ++column)
+            m_results->setItem(row, column, new QTableWidgetItem(cells[column]));
+        ++row;
+    }
+    refresh();
+}
+
+} // namespace cask::app

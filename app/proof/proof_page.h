@@ -1,0 +1,67 @@
+// Proof: deliver the mix and stems, and see what was written.
+#pragma once
+
+#include "app/document/desk.h"
+
+#include <core/project/delivery.h>
+
+#include <QWidget>
+
+#include <optional>
+
+class QCheckBox;
+class QComboBox;
+class QLabel;
+class QLineEdit;
+class QProgressBar;
+class QPushButton;
+class QTableWidget;
+
+namespace cask::app {
+
+class ChoiceRow;
+
+class ProofPage : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit ProofPage(const Desk& desk, QWidget* parent = nullptr);
+
+    [[nodiscard]] QLineEdit* folderField() const { return m_folder; }
+    [[nodiscard]] ChoiceRow& stems() { return *m_stems; }
+    [[nodiscard]] ChoiceRow& format() { return *m_format; }
+    [[nodiscard]] QPushButton* deliverButton() const { return m_deliver; }
+    [[nodiscard]] QPushButton* stopButton() const { return m_stop; }
+    [[nodiscard]] bool isDelivering() const { return m_isDelivering; }
+    [[nodiscard]] const std::optional<project::DeliveryReport>& report() const { return m_report; }
+    [[nodiscard]] QString statusText() const;
+
+  public slots:
+    void deliver();
+
+  private:
+    void refresh();
+    void chooseFolder();
+    void finish(const Result<project::DeliveryReport>& result, const QStringList& missing);
+    [[nodiscard]] project::DeliveryOptions options() const;
+
+    Desk m_desk;
+    QCheckBox* m_mix;
+    ChoiceRow* m_stems;
+    ChoiceRow* m_format;
+    QComboBox* m_rate;
+    QCheckBox* m_dither;
+    QLineEdit* m_folder;
+    QLabel* m_what;
+    QPushButton* m_deliver;
+    QPushButton* m_stop;
+    QPushButton* m_open;
+    QProgressBar* m_progress;
+    QLabel* m_status;
+    QTableWidget* m_results;
+    bool m_isDelivering = false;
+    CancelToken m_cancel;
+    std::optional<project::DeliveryReport> m_report;
+};
+
+} // namespace cask::app

@@ -1,0 +1,290 @@
+#include "app/strip/hit_strip.h"
+
+#include "app/theme/theme.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QWheelEvent>
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::app {
+namespace {
+
+constexpr int kLeftPx = 118;
+constexpr int kRulerPx = 24;
+constexpr double kLeastSpanS = 0.002;
+
+/// 1, 2, 5 times a power of ten, at least `least`.
+double niceStep(double least) {
+    const double power = std::pow(10.0, std::floor(std::log10(least)));
+    for (const double m : {1.0, 2.0, 5.0, 10.0})
+        if (m * power >= least)
+            return m * power;
+    return 10 * power;
+}
+
+QString timeText(double seconds, double step) {
+    const int minutes = static_cast<int>(seconds / 60);
+    const double rest = seconds - 60 * minutes;
+    const int decimals = step >= 1 ? 0 : step >= 0.1 ? 1 : step >= 0.01 ? 2 : 3;
+    const QString text = QString::number(rest, 'f', decimals);
+    return minutes > 0 ? QStringLiteral("%1:%2").arg(minutes).arg(text, decimals > 0 ? 3 + decimals : 2, QLatin1Char('0'))
+                       : text + QStringLiteral(" s");
+}
+
+} // namespace
+
+HitStrip::HitStrip(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) {
+    setAccessibleName(tr("Hit strip"));
+    setMinimumHeight(120);
+    setToolTip(tr("Click: go there. Double-click: play from there. Drag along the ruler: loop. Wheel: zoom; "
+                  "Shift and wheel: move."));
+    connect(&desk.document, &Document::changed, this, &HitStrip::refresh);
+    connect(&desk.document, &Document::selectionChanged, this, &HitStrip::refresh);
+    connect(&desk.document, &Document::opened, this, [this] {
+        m_startS = m_spanS = 0;
+        refresh();
+    });
+    connect(&desk.analyst, &Analyst::fileChanged, this, &HitStrip::refresh);
+    connect(&desk.playback, &Playback::tick, this, &HitStrip::follow);
+    connect(&desk.playback, &Playback::transportChanged, this, qOverload<>(&QWidget::update));
+}
+
+double HitStrip::lengthS() const {
+    const auto& s = m_desk.document.session();
+    return std::max(1.0, framesToSeconds(s.lengthFrames(), s.sampleRateHz));
+}
+
+QRect HitStrip::lanesRect() const { return rect().adjusted(kLeftPx, kRulerPx, -12, -6); }
+
+double HitStrip::xOf(double seconds) const {
+    const double span = m_spanS > 0 ? m_spanS : lengthS();
+    return lanesRect().left() + (seconds - m_startS) / span * lanesRect().width();
+}
+
+double HitStrip::secondsAt(double x) const {
+    const double span = m_spanS > 0 ? m_spanS : lengthS();
+    return m_startS + (x - lanesRect().left()) / lanesRect().width() * span;
+}
+
+void HitStrip::refresh() {
+    m_isStale = true;
+    update();
+}
+
+void HitStrip::resizeEvent(QResizeEvent*) { refresh(); }
+
+void HitStrip::follow() {
+    // Turn the page when the playhead leaves what is in view.
+    const double at = m_desk.playback.positionS();
+    if (m_spanS > 0 && m_desk.playback.isPlaying() && (at < m_startS || at > m_startS + m_spanS)) {
+        m_startS = std::clamp(at, 0.0, std::max(0.0, lengthS() - m_spanS));
+        refresh();
+    }
+    update();
+}
+
+void HitStrip::zoom(double factor, double aroundX) {
+    const double around = secondsAt(aroundX);
+    const double span = m_spanS > 0 ? m_spanS : lengthS();
+    const double next = std::clamp(span * factor, kLeastSpanS, lengthS());
+    m_spanS = next >= lengthS() ? 0 : next;
+    const double share = (aroundX - lanesRect().left()) / std::max(1, lanesRect().width());
+    m_startS = m_spanS > 0 ? std::clamp(around - share * next, 0.0, lengthS() - next) : 0;
+    refresh();
+}
+
+void HitStrip::paintWave(QPainter& p, const QRectF& lane, Id element) const {
+    const auto* state = m_desk.analyst.element(element);
+    const auto* e = m_desk.document.session().element(element);
+    if (state == nullptr || !state->analysis || e == nullptr)
+        return;
+    const auto& overview = state->analysis->overview;
+    const double rate = m_desk.document.session().sampleRateHz;
+    const auto offset = e->startFrame + secondsToFrames(e->input.shiftMs * 0.001, rate);
+    const int channel = std::min(e->channels.front().channel, overview.channels() - 1);
+    const auto frameAt = [&](int x) { return secondsToFrames(secondsAt(x), rate) - offset; };
+    const double mid = lane.center().y();
+    const double half = lane.height() / 2;
+    const bool fine = frameAt(101) - frameAt(100) < media::Overview::kBaseBinFrames;
+    std::vector<float> samples;
+    for (int x = static_cast<int>(lane.left()); x < lane.right(); ++x) {
+        const Frames from = frameAt(x);
+        const Frames to = std::max(from + 1, frameAt(x + 1));
+        float low = 0;
+        float high = 0;
+        if (fine && state->source) { // closer than the overview: the samples themselves, once they are loaded
+            samples.assign(static_cast<std::size_t>(to - from + 1), 0);
+            state->source->read(channel, from, samples);
+            const auto [least, most] = std::minmax_element(samples.begin(), samples.end());
+            low = *least;
+            high = *most;
+        } else {
+            const auto bin = overview.range(channel, from, to);
+            low = bin.min;
+            high = bin.max;
+        }
+        p.drawLine(QPointF(x, mid - half * high), QPointF(x, std::max(mid - half * low, mid - half * high + 0.5)));
+    }
+}
+
+void HitStrip::paintMarks(QPainter& p) const {
+    const Theme& t = theme();
+    const auto& s = m_desk.document.session();
+    const QRect lanes = lanesRect();
+    const int count = static_cast<int>(s.elements.size());
+    if (count == 0)
+        return;
+    const double extra = 2.2; // the chosen element's line is this much higher than the others
+    const double unit = lanes.height() / (count - 1 + extra);
+    double y = lanes.top();
+    for (const auto& e : s.elements) {
+        const bool chosen = e->id == m_desk.document.selected();
+        const double h = unit * (chosen ? extra : 1);
+        const QRectF lane(lanes.left(), y, lanes.width(), h);
+        if (chosen)
+            p.fillRect(QRectF(0, y, width(), h), t.chosen);
+        p.setFont(textFont(std::clamp(static_cast<int>(unit), 9, 11), chosen ? QFont::DemiBold : QFont::Normal));
+        p.setPen(chosen ? t.ink : t.faint);
+        p.drawText(QRectF(12, y, kLeftPx - 18, h), Qt::AlignLeft | Qt::AlignVCenter,
+                   p.fontMetrics().elidedText(QString::fromStdString(e->name), Qt::ElideRight, kLeftPx - 18));
+        if (chosen) {
+            p.setPen(t.tealSoft);
+            paintWave(p, lane, e->id);
+        }
+        const auto* state = m_desk.analyst.element(e->id);
+        if (state != nullptr && state->analysis) {
+            const double offsetS = framesToSeconds(e->startFrame, s.sampleRateHz) + e->input.shiftMs * 0.001;
+            for (const auto& hit : state->analysis->facts.hits) {
+                const double x = xOf(hit.timeS + offsetS);
+                if (x < lanes.left() - 1 || x > lanes.right())
+                    continue;
+                const double size = std::clamp(hit.velocity, 0.08, 1.0) * (h - 2);
+                p.fillRect(QRectF(x, y + h - 1 - size, chosen ? 1.6 : 1.2, size), hit.velocity > 0.5 ? t.teal : t.slate);
+            }
+        }
+        y += h;
+    }
+}
+
+void HitStrip::paintRuler(QPainter& p) const {
+    const Theme& t = theme();
+    const QRect lanes = lanesRect();
+    const double span = m_spanS > 0 ? m_spanS : lengthS();
+    const double step = niceStep(span / std::max(1.0, lanes.width() / 90.0));
+    p.setFont(textFont(11));
+    for (double at = std::ceil(m_startS / step) * step; at <= m_startS + span; at += step) {
+        const double x = xOf(at);
+        p.setPen(t.line);
+        p.drawLine(QPointF(x, kRulerPx - 6), QPointF(x, height() - 4));
+        p.setPen(t.faint);
+        p.drawText(QRectF(x + 3, 4, 80, kRulerPx - 6), Qt::AlignLeft | Qt::AlignVCenter, timeText(at, step));
+    }
+    for (const auto& section : m_desk.document.session().sections) {
+        const double x = xOf(section.startS);
+        if (x < lanes.left() - 1 || x > lanes.right())
+            continue;
+        p.fillRect(QRectF(x, 2, 2, height() - 6), t.slate);
+        p.setFont(textFont(11, QFont::DemiBold));
+        p.setPen(t.slate);
+        p.drawText(QRectF(x + 34, 4, 120, kRulerPx - 6), Qt::AlignLeft | Qt::AlignVCenter,
+                   QString::fromStdString(section.name));
+    }
+}
+
+void HitStrip::paintEvent(QPaintEvent*) {
+    if (m_isStale || m_picture.size() != size() * devicePixelRatioF()) {
+        m_picture = QPixmap(size() * devicePixelRatioF());
+        m_picture.setDevicePixelRatio(devicePixelRatioF());
+        m_picture.fill(theme().paper);
+        QPainter still(&m_picture);
+        paintMarks(still);
+        paintRuler(still);
+        m_isStale = false;
+    }
+    QPainter p(this);
+    const Theme& t = theme();
+    p.drawPixmap(0, 0, m_picture);
+    p.fillRect(QRect(0, 0, width(), 1), t.line);
+    const QRect lanes = lanesRect();
+    if (m_desk.playback.hasLoop()) {
+        QColor tint = t.teal;
+        tint.setAlpha(26);
+        const double a = std::max<double>(lanes.left(), xOf(m_desk.playback.loopStartS()));
+        const double b = std::min<double>(lanes.right(), xOf(m_desk.playback.loopEndS()));
+        p.fillRect(QRectF(a, kRulerPx - 4, b - a, height() - kRulerPx), tint);
+        p.fillRect(QRectF(a, kRulerPx - 5, b - a, 3), t.teal);
+        p.setFont(textFont(11, QFont::DemiBold));
+        p.setPen(t.teal);
+        p.drawText(QRectF(12, 4, kLeftPx - 16, kRulerPx - 6), Qt::AlignLeft | Qt::AlignVCenter, tr("loop on"));
+    } else {
+        p.setFont(textFont(11));
+        p.setPen(t.faint);
+        p.drawText(QRectF(12, 4, kLeftPx - 16, kRulerPx - 6), Qt::AlignLeft | Qt::AlignVCenter, tr("Hit strip"));
+    }
+    const double x = xOf(m_desk.playback.positionS());
+    if (x >= lanes.left() - 1 && x <= lanes.right())
+        p.fillRect(QRectF(x - 0.75, 2, 1.5, height() - 4), t.ember);
+}
+
+void HitStrip::mousePressEvent(QMouseEvent* event) {
+    if (event->button() != Qt::LeftButton || event->position().x() < kLeftPx) {
+        // The names choose an element.
+        const auto& s = m_desk.document.session();
+        const QRect lanes = lanesRect();
+        double y = lanes.top();
+        const double unit = lanes.height() / (static_cast<double>(s.elements.size()) - 1 + 2.2);
+        for (const auto& e : s.elements) {
+            const double h = unit * (e->id == m_desk.document.selected() ? 2.2 : 1);
+            if (event->position().y() >= y && event->position().y() < y + h) {
+                m_desk.document.select(e->id);
+                return;
+            }
+            y += h;
+        }
+        return;
+    }
+    m_dragFromS = std::clamp(secondsAt(event->position().x()), 0.0, lengthS());
+    m_dragsLoop = event->position().y() < kRulerPx;
+    if (!m_dragsLoop)
+        m_desk.playback.locate(m_dragFromS);
+}
+
+void HitStrip::mouseMoveEvent(QMouseEvent* event) {
+    if (m_dragFromS < 0 || !m_dragsLoop)
+        return;
+    const double to = std::clamp(secondsAt(event->position().x()), 0.0, lengthS());
+    if (std::abs(xOf(to) - xOf(m_dragFromS)) > 4)
+        m_desk.playback.setLoop(std::min(m_dragFromS, to), std::max(m_dragFromS, to));
+}
+
+void HitStrip::mouseReleaseEvent(QMouseEvent* event) {
+    if (m_dragsLoop && m_dragFromS >= 0 && std::abs(event->position().x() - xOf(m_dragFromS)) <= 4) {
+        m_desk.playback.clearLoop();
+        m_desk.playback.locate(m_dragFromS);
+    }
+    m_dragFromS = -1;
+    m_dragsLoop = false;
+}
+
+void HitStrip::mouseDoubleClickEvent(QMouseEvent* event) {
+    if (event->position().x() >= kLeftPx)
+        m_desk.playback.playFrom(std::clamp(secondsAt(event->position().x()), 0.0, lengthS()));
+}
+
+void HitStrip::wheelEvent(QWheelEvent* event) {
+    const double steps = event->angleDelta().y() / 120.0;
+    if ((event->modifiers() & Qt::ShiftModifier) != 0 || event->angleDelta().x() != 0) {
+        const double delta = steps != 0 ? steps : event->angleDelta().x() / 120.0;
+        m_startS = m_spanS > 0 ? std::clamp(m_startS - 0.15 * delta * m_spanS, 0.0, lengthS() - m_spanS) : 0;
+        refresh();
+    } else {
+        zoom(std::pow(0.8, steps), event->position().x());
+    }
+    event->accept();
+}
+
+} // namespace cask::app

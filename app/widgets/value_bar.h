@@ -1,0 +1,58 @@
+// A value as a horizontal bar with its number: drag, wheel, arrow keys, or type with unit.
+#pragma once
+
+#include <core/session/parameters.h>
+
+#include <QWidget>
+
+class QLineEdit;
+
+namespace cask::app {
+
+class ValueBar : public QWidget {
+    Q_OBJECT
+    Q_PROPERTY(double value READ value WRITE setValue NOTIFY valueEdited)
+
+  public:
+    explicit ValueBar(const session::ParameterInfo& info, QWidget* parent = nullptr);
+
+    [[nodiscard]] const session::ParameterInfo& info() const { return m_info; }
+    [[nodiscard]] double value() const { return m_value; }
+    /// Shows a value; emits nothing.
+    void setValue(double value);
+    [[nodiscard]] QString valueText() const;
+    [[nodiscard]] QSize sizeHint() const override;
+
+  signals:
+    /// A person changed it; `isDragging` until the button is let go.
+    void valueEdited(double value, bool isDragging);
+    /// A drag or a row of key presses has ended.
+    void editFinished();
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    void focusInEvent(QFocusEvent* event) override;
+    void focusOutEvent(QFocusEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
+
+  private:
+    void propose(double value, bool isDragging);
+    void beginTyping(const QString& first);
+    void endTyping(bool takes);
+    [[nodiscard]] QRect barRect() const;
+
+    session::ParameterInfo m_info;
+    double m_value;
+    bool m_isDragging = false;
+    double m_dragShare = 0;
+    QPoint m_dragFrom;
+    QLineEdit* m_editor = nullptr;
+};
+
+} // namespace cask::app

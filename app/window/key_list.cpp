@@ -1,0 +1,56 @@
+#include "app/window/key_list.h"
+
+#include "app/theme/theme.h"
+
+#include <QLineEdit>
+#include <QListWidget>
+#include <QVBoxLayout>
+
+namespace cask::app {
+
+QList<KeyEntry> benchKeys() {
+    const auto t = [](const char* text) { return QObject::tr(text); };
+    return {
+        {t("arrow keys"), t("next element, next stage"), t("Board")},
+        {t("one letter"), t("set the role that shows the letter"), t("Intake")},
+        {t("arrow keys"), t("level and position of the chosen element"), t("Balance")},
+        {t("Shift with arrows"), t("fine steps"), t("everywhere")},
+        {t("B"), t("add a bell"), t("Tone")},
+        {t("N"), t("next move"), t("Tone")},
+        {t("arrow keys"), t("frequency and gain of the chosen move"), t("Tone")},
+        {t("+ and -"), t("wider, narrower"), t("Tone")},
+        {t("H (held)"), t("hear the band of the chosen move alone"), t("Tone")},
+        {t("Delete"), t("remove the chosen move"), t("Tone")},
+        {t("digits"), t("type a value with its unit"), t("value bars")},
+        {t("Enter"), t("edit the value as text"), t("value bars")},
+        {t("C (held)"), t("hear the untouched kit at the same loudness"), t("everywhere")},
+    };
+}
+
+KeyList::KeyList(const QList<KeyEntry>& keys, QWidget* parent)
+    : QDialog(parent), m_search(new QLineEdit(this)), m_list(new QListWidget(this)) {
+    setWindowTitle(tr("Keys"));
+    resize(520, 560);
+    auto* layout = new QVBoxLayout(this);
+    m_search->setPlaceholderText(tr("Search for a key or what it does"));
+    m_search->setAccessibleName(tr("Search"));
+    layout->addWidget(m_search);
+    layout->addWidget(m_list, 1);
+    for (const auto& entry : keys)
+        m_list->addItem(QStringLiteral("%1   \u2014   %2   (%3)").arg(entry.keys, entry.what, entry.where));
+    connect(m_search, &QLineEdit::textChanged, this, &KeyList::filter);
+}
+
+void KeyList::filter(const QString& text) {
+    for (int i = 0; i < m_list->count(); ++i)
+        m_list->item(i)->setHidden(!m_list->item(i)->text().contains(text, Qt::CaseInsensitive));
+}
+
+int KeyList::shownRows() const {
+    int rows = 0;
+    for (int i = 0; i < m_list->count(); ++i)
+        rows += m_list->item(i)->isHidden() ? 0 : 1;
+    return rows;
+}
+
+} // namespace cask::app

@@ -1,0 +1,276 @@
+// The menus of the main window, and what only they do.
+#include "app/board/board.h"
+#include "app/theme/theme.h"
+#include "app/window/key_list.h"
+#include "app/window/main_window.h"
+
+#include "core/session/edits.h"
+
+#include <QActionGroup>
+#include <QApplication>
+#include <QComboBox>
+#include <QDialogButtonBox>
+#include <QDoubleSpinBox>
+#include <QFormLayout>
+#include <QLabel>
+#include <QMenuBar>
+#include <QSettings>
+
+namespace cask::app {
+namespace {
+
+constexpr int kMostRecent = 8;
+
+QAction* add(QMenu* menu, const QString& text, const QKeySequence& keys, QObject* target, std::function<void()> run) {
+    auto* action = menu->addAction(text);
+    action->setShortcut(keys);
+    QObject::connect(action, &QAction::triggered, target, [run = std::move(run)] { run(); });
+    return action;
+}
+
+} // namespace
+
+void MainWindow::buildMenus() {
+    buildSessionMenu();
+    buildEditMenu();
+    buildHearMenu();
+    buildViewMenu();
+}
+
+void MainWindow::buildSessionMenu() {
+    auto* menu = menuBar()->addMenu(tr("&Session"));
+    add(menu, tr("New"), QKeySequence::New, this, [this] { newSession(); });
+    add(menu, tr("Open\u2026"), QKeySequence::Open, this, [this] { chooseSession(); });
+    m_recent = menu->addMenu(tr("Recent"));
+    add(menu, tr("Open the demo kit"), {}, this, [this] { openDemo(); });
+    menu->addSeparator();
+    add(menu, tr("Take in files\u2026"), QKeySequence(Qt::CTRL | Qt::Key_I), this, [this] { chooseFiles(); });
+    menu->addSeparator();
+    add(menu, tr("Save"), QKeySequence::Save, this, [this] { save(); });
+    add(menu, tr("Save as\u2026"), QKeySequence::SaveAs, this, [this] { saveAs(); });
+    m_copyAudio = menu->addAction(tr("Copy sound files into the session on Save as"));
+    m_copyAudio->setCheckable(true);
+    m_copyAudio->setChecked(QSettings().value(QStringLiteral("session/copies_audio"), false).toBool());
+    connect(m_copyAudio, &QAction::toggled, this,
+            [](bool on) { QSettings().setValue(QStringLiteral("session/copies_audio"), on); });
+    menu->addSeparator();
+    add(menu, tr("Quit"), QKeySequence::Quit, this, [this] { close(); });
+    refreshRecent();
+}
+
+void MainWindow::buildEditMenu() {
+    auto* menu = menuBar()->addMenu(tr("&Edit"));
+    m_undo = add(menu, tr("Undo"), QKeySequence::Undo, this, [this] { m_document.undo(); });
+    m_redo = add(menu, tr("Redo"), QKeySequence::Redo, this, [this] { m_document.redo(); });
+    menu->addSeparator();
+    add(menu, tr("Remove element"), {}, this, [this] {
+        const Id id = m_document.selected();
+        const QString name = QString::fromStdString(m_document.session().nameOf(id));
+        m_document.edit(session::withoutElement(m_document.session(), id), tr("Remove %1").arg(name));
+    });
+    add(menu, tr("Add a bus into Kit"), {}, this, [this] {
+        session::Session s = m_document.session();
+        Id kit = s.master().id;
+        for (const auto& b : s.buses)
+            if (b->name == "Kit")
+                kit = b->id;
+        session::addBus(s, "Bus " + std::to_string(s.buses.size() + 1), kit);
+        m_document.edit(std::move(s), tr("Add bus"));
+    });
+}
+
+void MainWindow::buildHearMenu() {
+    auto* menu = menuBar()->addMenu(tr("&Hear"));
+    add(menu, tr("Play or stop"), QKeySequence(Qt::Key_Space), this, [this] { m_playback->togglePlay(); });
+    add(menu, tr("To the start"), QKeySequence(Qt::Key_Home), this, [this] { m_playback->locate(0); });
+    add(menu, tr("Next section"), QKeySequence(Qt::Key_Period), this, [this] { jumpSection(1); });
+    add(menu, tr("Previous section"), QKeySequence(Qt::Key_Comma), this, [this] { jumpSection(-1); });
+    add(menu, tr("Loop the section here, or no loop"), QKeySequence(Qt::Key_O), this, [this] {
+        if (m_playback->hasLoop()) {
+            m_playback->clearLoop();
+            return;
+        }
+        const double at = m_playback->positionS();
+        const auto& s = m_document.session();
+        for (const auto& section : s.sections) {
+            if (at >= section.startS && at < section.endS) {
+                m_playback->setLoop(section.startS, section.endS);
+                return;
+            }
+        }
+        m_playback->setLoop(0, framesToSeconds(s.lengthFrames(), s.sampleRateHz));
+    });
+    menu->addSeparator();
+    add(menu, tr("Hear alone"), QKeySequence(Qt::Key_A), this, [this] { toggleOutput(true); });
+    add(menu, tr("Silence"), QKeySequence(Qt::Key_X), this, [this] { toggleOutput(false); });
+    menu->addSeparator();
+    m_latchCompare = menu->addAction(tr("Compare with the untouched kit"));
+    m_latchCompare->setCheckable(true);
+    m_latchCompare->setShortcut(QKeySequence(Qt::SHIFT | Qt::Key_C));
+    connect(m_latchCompare, &QAction::triggered, this, [this](bool on) { m_playback->setComparing(on); });
+    auto* kinds = new QActionGroup(this);
+    for (const auto& [words, kind] : {std::pair{tr("Untouched: the files as they came"), session::Untouched::FilesAsTheyCame},
+                                      {tr("Untouched: this balance without processing"), session::Untouched::NoProcessing}}) {
+        auto* action = menu->addAction(words);
+        action->setCheckable(true);
+        action->setChecked(kind == m_playback->untouchedKind());
+        kinds->addAction(action);
+        connect(action, &QAction::triggered, this, [this, kind = kind] { m_playback->setUntouchedKind(kind); });
+    }
+    menu->addSeparator();
+    add(menu, tr("Device and monitor\u2026"), {}, this, [this] { chooseDevice(); });
+}
+
+void MainWindow::buildViewMenu() {
+    auto* menu = menuBar()->addMenu(tr("&View"));
+    for (int stage = 0; stage < kStages; ++stage)
+        add(menu, stageName(static_cast<Stage>(stage)), QKeySequence(Qt::Key_1 + stage), this, [this, stage] {
+            showPage(0);
+            m_document.setStage(static_cast<Stage>(stage));
+        });
+    add(menu, tr("Proof"), QKeySequence(Qt::Key_9), this, [this] { showPage(1); });
+    menu->addSeparator();
+    auto* themes = new QActionGroup(this);
+    for (const auto& [words, kind] : {std::pair{tr("Light"), ThemeKind::Light}, {tr("Night"), ThemeKind::Night}}) {
+        auto* action = menu->addAction(words);
+        action->setCheckable(true);
+        action->setChecked(themeKind() == kind);
+        themes->addAction(action);
+        connect(action, &QAction::triggered, this, [this, kind = kind] { setThemeKind(static_cast<int>(kind)); });
+    }
+    menu->addSeparator();
+    add(menu, tr("Keys\u2026"), QKeySequence(Qt::Key_Question), this, [this] { showKeys(); });
+}
+
+void MainWindow::refreshActions() {
+    const QString undo = m_document.undoLabel();
+    const QString redo = m_document.redoLabel();
+    m_undo->setEnabled(!undo.isEmpty());
+    m_undo->setText(undo.isEmpty() ? tr("Undo") : tr("Undo %1").arg(undo));
+    m_redo->setEnabled(!redo.isEmpty());
+    m_redo->setText(redo.isEmpty() ? tr("Redo") : tr("Redo %1").arg(redo));
+    setWindowTitle(QStringLiteral("%1%2 \u2013 Ember Cask")
+                       .arg(QString::fromStdString(m_document.session().name),
+                            m_document.isSaved() ? QString() : QStringLiteral(" *")));
+}
+
+void MainWindow::refreshRecent() {
+    m_recent->clear();
+    const auto list = QSettings().value(QStringLiteral("session/recent")).toStringList();
+    for (const auto& folder : list)
+        add(m_recent, folder, {}, this, [this, folder] {
+            if (mayLeave())
+                openSession(folder.toStdString());
+        });
+    m_recent->setEnabled(!list.isEmpty());
+}
+
+void MainWindow::remember(const std::filesystem::path& folder) {
+    QSettings settings;
+    auto list = settings.value(QStringLiteral("session/recent")).toStringList();
+    const QString path = QString::fromStdString(folder.string());
+    list.removeAll(path);
+    list.prepend(path);
+    while (list.size() > kMostRecent)
+        list.removeLast();
+    settings.setValue(QStringLiteral("session/recent"), list);
+    refreshRecent();
+}
+
+void MainWindow::setThemeKind(int kind) {
+    applyTheme(*qApp, static_cast<ThemeKind>(kind));
+    QSettings().setValue(QStringLiteral("window/theme"), kind);
+    for (auto* widget : findChildren<QWidget*>())
+        widget->update();
+    emit m_document.selectionChanged(); // texts that carry a colour are made anew
+}
+
+void MainWindow::toggleOutput(bool alone) {
+    const Id id = m_document.selected();
+    const auto& s = m_document.session();
+    if (s.output(id) == nullptr || id == s.master().id)
+        return;
+    const QString name = QString::fromStdString(s.nameOf(id));
+    m_document.edit(session::withOutput(s, id,
+                                        [alone](session::Output& out) {
+                                            bool& flag = alone ? out.isAlone : out.isMuted;
+                                            flag = !flag;
+                                        }),
+                    (alone ? tr("Hear alone, %1") : tr("Silence, %1")).arg(name));
+}
+
+void MainWindow::jumpSection(int direction) {
+    const double at = m_playback->positionS();
+    double target = direction > 0 ? at : 0;
+    for (const auto& section : m_document.session().sections) {
+        if (direction > 0 && section.startS > at + 0.05) {
+            target = section.startS;
+            break;
+        }
+        if (direction < 0 && section.startS < at - 0.5)
+            target = section.startS;
+    }
+    m_playback->locate(target);
+}
+
+void MainWindow::chooseDevice() {
+    auto* dialog = new QDialog(this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->setWindowTitle(tr("Device and monitor"));
+    auto* form = new QFormLayout(dialog);
+    auto* device = new QComboBox(dialog);
+    for (const auto& info : engine::listDevices())
+        device->addItem(QString::fromStdString(info.name), QString::fromStdString(info.id));
+    device->setCurrentIndex(std::max(0, device->findData(QString::fromStdString(m_playback->engine().device().info().id))));
+    auto* frames = new QComboBox(dialog);
+    for (const int n : {64, 128, 256, 512, 1024})
+        frames->addItem(tr("%1 frames, %2 ms").arg(n).arg(1000.0 * n / m_playback->engine().sampleRateHz(), 0, 'f', 1), n);
+    frames->setCurrentIndex(std::max(0, frames->findData(m_playback->engine().device().blockFrames())));
+    const auto spin = [&](double least, double most, double value) {
+        auto* box = new QDoubleSpinBox(dialog);
+        box->setRange(least, most);
+        box->setSingleStep(0.5);
+        box->setDecimals(1);
+        box->setSuffix(tr(" dB"));
+        box->setValue(value);
+        return box;
+    };
+    auto* level = spin(-60, 12, m_playback->engine().monitor().levelDb);
+    auto* ceiling = spin(-24, 0, m_playback->engine().monitor().ceilingDb);
+    form->addRow(tr("Device"), device);
+    form->addRow(tr("Block"), frames);
+    form->addRow(tr("Monitor level"), level);
+    form->addRow(tr("Monitor ceiling (true peak)"), ceiling);
+    auto* note = new QLabel(tr("Playing starts with a short ramp and never passes the ceiling. Loud sound harms hearing: "
+                               "keep the level low, take breaks, and let local rules and professional advice come first. "
+                               "The simulated device makes no sound."),
+                            dialog);
+    note->setWordWrap(true);
+    form->addRow(note);
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close, dialog);
+    form->addRow(buttons);
+    connect(buttons, &QDialogButtonBox::rejected, dialog, &QDialog::close);
+    const auto use = [this, device, frames] {
+        m_playback->useDevice({device->currentData().toString().toStdString(), 0, frames->currentData().toInt()});
+    };
+    connect(device, &QComboBox::activated, dialog, use);
+    connect(frames, &QComboBox::activated, dialog, use);
+    const auto monitor = [this, level, ceiling] { m_playback->setMonitor({level->value(), ceiling->value()}); };
+    connect(level, &QDoubleSpinBox::valueChanged, dialog, monitor);
+    connect(ceiling, &QDoubleSpinBox::valueChanged, dialog, monitor);
+    dialog->resize(460, 280);
+    dialog->show(); // nothing modal while sound plays
+}
+
+void MainWindow::showKeys() {
+    auto keys = benchKeys();
+    for (const auto* action : findChildren<QAction*>())
+        if (!action->shortcut().isEmpty())
+            keys << KeyEntry{action->shortcut().toString(QKeySequence::NativeText), action->text().remove(QLatin1Char('&')),
+                             tr("everywhere")};
+    auto* list = new KeyList(keys, this);
+    list->setAttribute(Qt::WA_DeleteOnClose);
+    list->show();
+}
+
+} // namespace cask::app

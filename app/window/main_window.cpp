@@ -1,0 +1,342 @@
+#include "app/window/main_window.h"
+
+#include "app/bench/bench.h"
+#include "app/board/board.h"
+#include "app/board/notes_panel.h"
+#include "app/document/recovery.h"
+#include "app/proof/proof_page.h"
+#include "app/strip/hit_strip.h"
+#include "app/theme/theme.h"
+#include "app/widgets/choice_row.h"
+#include "app/window/head_line.h"
+
+#include "core/demo/demo_session.h"
+
+#include <QCloseEvent>
+#include <QDragEnterEvent>
+#include <QFileDialog>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QSettings>
+#include <QStackedWidget>
+#include <QStandardPaths>
+#include <QVBoxLayout>
+
+namespace cask::app {
+namespace {
+
+QWidget* makeRow(QLabel*& text, QWidget* parent) {
+    auto* row = new QWidget(parent);
+    auto* layout = new QHBoxLayout(row);
+    layout->setContentsMargins(12, 4, 12, 4);
+    text = new QLabel(row);
+    text->setFont(textFont(13));
+    layout->addWidget(text);
+    row->hide();
+    return row;
+}
+
+} // namespace
+
+MainWindow::MainWindow(engine::DeviceOpener opener)
+    : m_analyst(m_document),
+      m_playback(std::make_unique<Playback>(m_document, m_analyst, std::move(opener))) {
+    const Desk desk{m_document, m_analyst, *m_playback};
+    setAcceptDrops(true);
+    setMinimumSize(1100, 700);
+    setWindowTitle(QStringLiteral("Ember Cask"));
+    m_headLine = new HeadLine(desk, this);
+    m_board = new Board(desk, this);
+    m_notes = new NotesPanel(desk, this);
+    m_bench = new Bench(desk, this);
+    m_proof = new ProofPage(desk, this);
+    m_strip = new HitStrip(desk, this);
+
+    auto* boardScroll = new QScrollArea(this);
+    boardScroll->setWidget(m_board);
+    boardScroll->setWidgetResizable(true);
+    boardScroll->setFrameShape(QFrame::NoFrame);
+    boardScroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    boardScroll->setFocusPolicy(Qt::NoFocus);
+    boardScroll->setFixedWidth(m_board->width() + 10);
+    connect(m_board, &Board::wantsVisible, boardScroll,
+            [boardScroll](const QRect& r) { boardScroll->ensureVisible(r.center().x(), r.center().y(), 0, r.height()); });
+
+    m_pages = new QStackedWidget(this);
+    m_pages->addWidget(m_bench);
+    m_pages->addWidget(m_proof);
+
+    auto* central = new QWidget(this);
+    auto* layout = new QVBoxLayout(central);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(0);
+    layout->addWidget(m_headLine);
+    m_recoveryRow = makeRow(m_recoveryText, central);
+    auto* takeUp = new QPushButton(tr("Take it up"), m_recoveryRow);
+    auto* discard = new QPushButton(tr("Discard"), m_recoveryRow);
+    m_recoveryRow->layout()->addWidget(takeUp);
+    m_recoveryRow->layout()->addWidget(discard);
+    static_cast<QHBoxLayout*>(m_recoveryRow->layout())->addStretch();
+    layout->addWidget(m_recoveryRow);
+    m_progressRow = makeRow(m_progressText, central);
+    m_progress = new QProgressBar(m_progressRow);
+    m_progress->setTextVisible(false);
+    m_progress->setFixedHeight(5);
+    m_progress->setRange(0, 1000);
+    auto* stop = new QPushButton(tr("Stop"), m_progressRow);
+    static_cast<QHBoxLayout*>(m_progressRow->layout())->addWidget(m_progress, 1);
+    m_progressRow->layout()->addWidget(stop);
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(0);
+    auto* left = new QVBoxLayout;
+    left->setSpacing(0);
+    left->addWidget(boardScroll, 3);
+    left->addWidget(m_notes, 1);
+    middle->addLayout(left);
+    middle->addWidget(m_pages, 1);
+    layout->addLayout(middle, 1);
+    layout->addWidget(m_progressRow);
+    layout->addWidget(m_strip);
+    setCentralWidget(central);
+    m_notes->setFixedWidth(boardScroll->width());
+    m_notes->setMinimumHeight(84);
+
+    buildMenus();
+    connect(stop, &QPushButton::clicked, &m_analyst, &Analyst::stop);
+    connect(takeUp, &QPushButton::clicked, this, [this] {
+        if (m_document.recovered()) {
+            m_document.takeRecovered();
+        } else if (!m_abandoned.empty() && openSession(m_abandoned)) {
+            m_document.takeRecovered();
+        }
+        m_abandoned.clear();
+        offerRecovery();
+    });
+    connect(discard, &QPushButton::clicked, this, [this] {
+        if (m_document.recovered()) {
+            m_document.dropRecovered();
+        } else if (!m_abandoned.empty()) {
+            std::error_code ignored;
+            std::filesystem::remove_all(m_abandoned, ignored);
+            m_abandoned.clear();
+        }
+        offerRecovery();
+    });
+    connect(&m_headLine->pages(), &ChoiceRow::choiceEdited, this, &MainWindow::showPage);
+    connect(m_bench, &Bench::wantsImport, this, &MainWindow::chooseFiles);
+    connect(m_bench, &Bench::wantsOpen, this, &MainWindow::chooseSession);
+    connect(m_bench, &Bench::wantsDemo, this, &MainWindow::openDemo);
+    connect(&m_analyst, &Analyst::progressChanged, this, &MainWindow::refreshProgress);
+    for (const auto signal : {&Document::changed, &Document::opened, &Document::savedStateChanged})
+        connect(&m_document, signal, this, &MainWindow::refreshActions);
+    connect(m_playback.get(), &Playback::comparisonChanged, this,
+            [this] { m_latchCompare->setChecked(m_playback->isComparing()); });
+    refreshActions();
+
+    const QSettings settings;
+    resize(1280, 800);
+    restoreGeometry(settings.value(QStringLiteral("window/geometry")).toByteArray());
+    m_stateTimer.setSingleShot(true);
+    m_stateTimer.setInterval(500);
+    connect(&m_stateTimer, &QTimer::timeout, this, &MainWindow::saveWindowState);
+    const auto abandoned = findAbandonedSessions();
+    if (!abandoned.empty())
+        m_abandoned = abandoned.front();
+    offerRecovery();
+    m_board->setFocus();
+}
+
+MainWindow::~MainWindow() = default;
+
+void MainWindow::saveWindowState() { QSettings().setValue(QStringLiteral("window/geometry"), saveGeometry()); }
+
+void MainWindow::moveEvent(QMoveEvent*) { m_stateTimer.start(); }
+void MainWindow::resizeEvent(QResizeEvent*) { m_stateTimer.start(); }
+
+void MainWindow::showPage(int page) {
+    m_pages->setCurrentIndex(page);
+    m_headLine->pages().setChosen(page);
+}
+
+void MainWindow::refreshProgress() {
+    const bool busy = m_analyst.isBusy();
+    m_progressRow->setVisible(busy);
+    if (busy) {
+        m_progress->setValue(static_cast<int>(1000 * m_analyst.progress()));
+        m_progressText->setText(tr("Measuring files, %1 of %2 done").arg(m_analyst.filesDone()).arg(m_analyst.filesTotal()));
+    }
+}
+
+void MainWindow::offerRecovery() {
+    if (m_document.recovered())
+        m_recoveryText->setText(tr("This session has work that was not saved when the program last ended."));
+    else if (!m_abandoned.empty())
+        m_recoveryText->setText(tr("There is work from last time that was never saved under a name."));
+    m_recoveryRow->setVisible(m_document.recovered().has_value() || !m_abandoned.empty());
+}
+
+bool MainWindow::openSession(const std::filesystem::path& folder) {
+    QString problem;
+    if (!m_document.open(folder, problem)) {
+        m_document.addNote(problem);
+        return false;
+    }
+    if (!m_document.isUntitled())
+        remember(m_document.folder());
+    offerRecovery();
+    return true;
+}
+
+void MainWindow::openDemo() {
+    if (!mayLeave())
+        return;
+    const auto folder = std::filesystem::path(
+                            QStandardPaths::writableLocation(QStandardPaths::AppDataLocation).toStdString()) /
+                        "Demo kit.cask";
+    if (std::filesystem::exists(folder / "session.json")) {
+        openSession(folder);
+        return;
+    }
+    m_progressRow->show();
+    m_progressText->setText(tr("Making the demo kit, a few seconds"));
+    m_progress->setRange(0, 0);
+    m_analyst.pool().post([this, folder] {
+        const auto written = demo::writeDemoSession(folder);
+        const QString problem = written ? QString() : QString::fromStdString(written.error().message);
+        QMetaObject::invokeMethod(
+            this,
+            [this, folder, problem] {
+                m_progress->setRange(0, 1000);
+                m_progressRow->hide();
+                if (problem.isEmpty())
+                    openSession(folder);
+                else
+                    m_document.addNote(problem);
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+bool MainWindow::mayLeave() {
+    if (m_document.isSaved())
+        return true;
+    const auto choice = askBeforeClosing ? askBeforeClosing() : [this] {
+        QMessageBox box(QMessageBox::Question, tr("Unsaved changes"),
+                        tr("%1 has changes that are not saved.").arg(QString::fromStdString(m_document.session().name)),
+                        QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+        const int button = box.exec();
+        return button == QMessageBox::Save      ? CloseChoice::Save
+               : button == QMessageBox::Discard ? CloseChoice::Discard
+                                                : CloseChoice::Stay;
+    }();
+    if (choice == CloseChoice::Stay)
+        return false;
+    if (choice == CloseChoice::Discard) {
+        m_document.discardUnsaved();
+        return true;
+    }
+    save();
+    return m_document.isSaved();
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+    if (!mayLeave()) {
+        event->ignore();
+        return;
+    }
+    m_playback->stop();
+    saveWindowState();
+    event->accept();
+}
+
+void MainWindow::newSession() {
+    if (mayLeave())
+        m_document.startUntitled();
+}
+
+void MainWindow::chooseSession() {
+    if (!mayLeave())
+        return;
+    const QString folder = QFileDialog::getExistingDirectory(this, tr("Open a session folder (Name.cask)"));
+    if (!folder.isEmpty())
+        openSession(folder.toStdString());
+}
+
+void MainWindow::chooseFiles() {
+    const QStringList files = QFileDialog::getOpenFileNames(
+        this, tr("Take in files"), {},
+        tr("Sound files (*.wav *.aif *.aiff *.aifc *.flac *.ogg *.opus *.mp3 *.w64 *.rf64 *.caf);;All files (*)"));
+    if (!files.isEmpty())
+        m_document.import(files);
+}
+
+void MainWindow::save() {
+    if (m_document.isUntitled()) {
+        saveAs();
+        return;
+    }
+    QString problem;
+    if (!m_document.save(problem))
+        m_document.addNote(problem);
+}
+
+void MainWindow::saveAs() {
+    const QString title = tr("Save the session as");
+    const QString name = askForSaveName ? askForSaveName(title)
+                                        : QFileDialog::getSaveFileName(this, title,
+                                                                       QString::fromStdString(m_document.session().name) +
+                                                                           QStringLiteral(".cask"));
+    if (name.isEmpty())
+        return;
+    QString problem;
+    if (m_document.saveAs(name.toStdString(), m_copyAudio->isChecked(), problem))
+        remember(m_document.folder());
+    else
+        m_document.addNote(problem);
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
+    if (event->mimeData()->hasUrls())
+        event->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* event) {
+    QStringList paths;
+    for (const auto& url : event->mimeData()->urls())
+        if (url.isLocalFile())
+            paths << url.toLocalFile();
+    event->acceptProposedAction();
+    // A session folder is opened, everything else is taken in.
+    if (paths.size() == 1 && std::filesystem::exists(std::filesystem::path(paths[0].toStdString()) / "session.json")) {
+        if (mayLeave())
+            openSession(paths[0].toStdString());
+        return;
+    }
+    if (!paths.isEmpty())
+        m_document.import(paths);
+}
+
+void MainWindow::keyPressEvent(QKeyEvent* event) {
+    if (event->key() == Qt::Key_C && event->modifiers() == Qt::NoModifier) {
+        if (!event->isAutoRepeat())
+            m_playback->setComparing(true);
+        return;
+    }
+    QMainWindow::keyPressEvent(event);
+}
+
+void MainWindow::keyReleaseEvent(QKeyEvent* event) {
+    if (event->key() == Qt::Key_C && !event->isAutoRepeat()) {
+        if ((event->modifiers() & Qt::ShiftModifier) == 0)
+            m_playback->setComparing(false);
+        return;
+    }
+    QMainWindow::keyReleaseEvent(event);
+}
+
+} // namespace cask::app

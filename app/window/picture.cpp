@@ -1,0 +1,57 @@
+#include "app/window/picture.h"
+
+#include "app/window/main_window.h"
+
+#include <QCoreApplication>
+#include <QDeadlineTimer>
+#include <QPixmap>
+
+#include <iostream>
+
+namespace cask::app {
+
+bool writePicture(MainWindow& window, const PictureRequest& request) {
+    const QStringList views = {QStringLiteral("intake"), QStringLiteral("balance"), QStringLiteral("tone"),
+                               QStringLiteral("proof")};
+    const auto view = views.indexOf(request.view);
+    if (view < 0) {
+        std::cerr << "There is no view \"" << request.view.toStdString() << "\"; there are " << views.join(QStringLiteral(", ")).toStdString() << ".\n";
+        return false;
+    }
+    window.resize(request.width, request.height);
+    window.show();
+    const QDeadlineTimer deadline(120000);
+    const auto busy = [&] {
+        return window.analyst().isBusy() || window.playback().isMatching() || window.playback().isMeasuringHeadroom() ||
+               !window.playback().headroom();
+    };
+    while (!window.document().session().elements.empty() && busy() && !deadline.hasExpired())
+        QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
+    if (!request.element.isEmpty()) {
+        const auto& s = window.document().session();
+        Id chosen = session::kNoId;
+        for (const auto& e : s.elements)
+            if (e->name == request.element.toStdString())
+                chosen = e->id;
+        for (const auto& b : s.buses)
+            if (b->name == request.element.toStdString())
+                chosen = b->id;
+        if (chosen == session::kNoId) {
+            std::cerr << "There is no element or bus \"" << request.element.toStdString() << "\".\n";
+            return false;
+        }
+        window.document().select(chosen);
+    }
+    window.showPage(view == 3 ? 1 : 0);
+    if (view < 3)
+        window.document().setStage(static_cast<Stage>(view));
+    for (int i = 0; i < 10; ++i)
+        QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
+    if (!window.grab().save(request.file, "PNG")) {
+        std::cerr << request.file.toStdString() << " can't be written.\n";
+        return false;
+    }
+    return true;
+}
+
+} // namespace cask::app
