@@ -1,7 +1,6 @@
 #include "app/theme/theme.h"
 #include "app/window/main_window.h"
 #include "app/window/picture.h"
-
 #include "core/demo/demo_session.h"
 
 #include <QApplication>
@@ -26,18 +25,28 @@ int main(int argc, char** argv) {
     parser.setApplicationDescription(QStringLiteral("A bench for drum kits"));
     parser.addHelpOption();
     parser.addVersionOption();
-    parser.addPositionalArgument(QStringLiteral("paths"), QStringLiteral("A session folder, or files and folders to take in"));
-    const QCommandLineOption demo(QStringLiteral("demo"), QStringLiteral("Open the demo session in this folder; make it if needed."), QStringLiteral("folder"));
-    const QCommandLineOption picture(QStringLiteral("picture"), QStringLiteral("Write a PNG of the window and end."), QStringLiteral("file"));
-    const QCommandLineOption view(QStringLiteral("view"), QStringLiteral("intake, balance, tone or proof"), QStringLiteral("view"), QStringLiteral("tone"));
-    const QCommandLineOption element(QStringLiteral("element"), QStringLiteral("The element or bus that is chosen"), QStringLiteral("name"));
+    parser.addPositionalArgument(QStringLiteral("paths"),
+                                 QStringLiteral("A session folder, or files and folders to take in"));
+    const QCommandLineOption demo(QStringLiteral("demo"),
+                                  QStringLiteral("Open the demo session in this folder; make it if needed."),
+                                  QStringLiteral("folder"));
+    const QCommandLineOption picture(QStringLiteral("picture"),
+                                     QStringLiteral("Write a PNG of the window and end."),
+                                     QStringLiteral("file"));
+    const QCommandLineOption view(QStringLiteral("view"), QStringLiteral("intake, balance, tone or proof"),
+                                  QStringLiteral("view"), QStringLiteral("tone"));
+    const QCommandLineOption element(QStringLiteral("element"),
+                                     QStringLiteral("The element or bus that is chosen"),
+                                     QStringLiteral("name"));
     const QCommandLineOption night(QStringLiteral("night"), QStringLiteral("The night theme"));
-    const QCommandLineOption size(QStringLiteral("size"), QStringLiteral("Size of the picture, 1280x800"), QStringLiteral("size"), QStringLiteral("1280x800"));
+    const QCommandLineOption size(QStringLiteral("size"), QStringLiteral("Size of the picture, 1280x800"),
+                                  QStringLiteral("size"), QStringLiteral("1280x800"));
     parser.addOptions({demo, picture, view, element, night, size});
     parser.process(app);
 
     using namespace cask::app;
-    const auto kind = parser.isSet(night) || (!parser.isSet(picture) && QSettings().value(QStringLiteral("window/theme")).toInt() == 1)
+    const auto kind = parser.isSet(night) || (!parser.isSet(picture) &&
+                                              QSettings().value(QStringLiteral("window/theme")).toInt() == 1)
                           ? ThemeKind::Night
                           : ThemeKind::Light;
     applyTheme(app, kind);

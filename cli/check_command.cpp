@@ -1,5 +1,4 @@
 #include "cli/commands.h"
-
 #include "core/measure/file_analysis.h"
 #include "core/media/audio_reader.h"
 #include "core/project/offline_sources.h"
@@ -24,10 +23,11 @@ std::vector<std::string> problemsOf(const session::SourceFile& file, const measu
     if (l.clippedRunCount > 0)
         problems.push_back(fmt::format("{} is clipped in {} places.", file.path, l.clippedRunCount));
     if (std::abs(l.dcOffset) > 0.001)
-        problems.push_back(fmt::format("{} has a constant offset of {:+.2f} % of full scale.", file.path, 100 * l.dcOffset));
+        problems.push_back(
+            fmt::format("{} has a constant offset of {:+.2f} % of full scale.", file.path, 100 * l.dcOffset));
     if (f.notFiniteSamples > 0)
-        problems.push_back(fmt::format("{} holds {} samples that are no numbers; they are silenced.", file.path,
-                                       f.notFiniteSamples));
+        problems.push_back(fmt::format("{} holds {} samples that are no numbers; they are silenced.",
+                                       file.path, f.notFiniteSamples));
     return problems;
 }
 
@@ -38,8 +38,8 @@ int check(Streams& streams, const std::string& folder, bool asJson) {
     Json list = Json::array();
     bool isBad = false;
     if (!asJson)
-        streams.out << fmt::format("{:<30} {:>10} {:>10} {:>10} {:>10} {:>6}\n", "file", "peak dBFS", "peak dBTP", "RMS dBFS",
-                                   "LUFS", "hits");
+        streams.out << fmt::format("{:<30} {:>10} {:>10} {:>10} {:>10} {:>6}\n", "file", "peak dBFS",
+                                   "peak dBTP", "RMS dBFS", "LUFS", "hits");
     for (const auto& file : s->files) {
         std::vector<std::string> problems;
         Json entry{{"file", file->path}};
@@ -62,8 +62,8 @@ int check(Streams& streams, const std::string& folder, bool asJson) {
             entry["clipped_runs"] = f.levels.clippedRunCount;
             entry["hits"] = f.hits.size();
             if (!asJson)
-                streams.out << fmt::format("{:<30} {:>10.1f} {:>10.1f} {:>10.1f} {:>10.1f} {:>6}\n", file->path,
-                                           f.levels.peakDb, f.loudness.truePeakDb, f.levels.rmsDb,
+                streams.out << fmt::format("{:<30} {:>10.1f} {:>10.1f} {:>10.1f} {:>10.1f} {:>6}\n",
+                                           file->path, f.levels.peakDb, f.loudness.truePeakDb, f.levels.rmsDb,
                                            f.loudness.integratedLufs, f.hits.size());
         }
         isBad = isBad || !problems.empty();
@@ -81,7 +81,8 @@ int check(Streams& streams, const std::string& folder, bool asJson) {
 } // namespace
 
 void addCheckCommand(CLI::App& app, Streams& streams, int& exitCode) {
-    auto* command = app.add_subcommand("check", "Measures the files of a session and says what is wrong with them");
+    auto* command =
+        app.add_subcommand("check", "Measures the files of a session and says what is wrong with them");
     const auto folder = std::make_shared<std::string>();
     const auto json = std::make_shared<bool>(false);
     command->add_option("SESSION", *folder, "Session folder")->required();

@@ -1,12 +1,11 @@
 // The command line: one file per command. Results go to stdout, progress and problems to stderr.
 #pragma once
 
-#include <core/base/progress.h>
-#include <core/session/session_store.h>
-
 #include <CLI/CLI.hpp>
 #include <nlohmann/json.hpp>
 
+#include <core/base/progress.h>
+#include <core/session/session_store.h>
 #include <iosfwd>
 #include <string>
 

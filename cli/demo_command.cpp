@@ -1,5 +1,4 @@
 #include "cli/commands.h"
-
 #include "core/demo/demo_session.h"
 
 #include <memory>
@@ -12,7 +11,8 @@ void addDemoCommand(CLI::App& app, Streams& streams, int& exitCode) {
     const auto folder = std::make_shared<std::string>();
     command->add_option("DIR", *folder, "Session folder to make, for example Demo.cask")->required();
     command->callback([&streams, &exitCode, folder] {
-        const auto written = demo::writeDemoSession(*folder, {}, progressTo(streams, "Writing the demo session"));
+        const auto written =
+            demo::writeDemoSession(*folder, {}, progressTo(streams, "Writing the demo session"));
         if (!written)
             exitCode = fail(streams, written.error());
         else

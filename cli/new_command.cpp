@@ -1,5 +1,4 @@
 #include "cli/commands.h"
-
 #include "core/project/intake_files.h"
 
 #include <fmt/format.h>
@@ -20,7 +19,8 @@ struct Options {
 int makeSession(Streams& streams, const Options& o) {
     session::SessionStore store(diskFileSystem(), o.folder);
     if (diskFileSystem().exists(store.sessionFile()))
-        return fail(streams, {ErrorCode::NotWritable, o.folder + " holds a session already; it was left as it is."});
+        return fail(streams,
+                    {ErrorCode::NotWritable, o.folder + " holds a session already; it was left as it is."});
     const std::vector<std::filesystem::path> paths(o.inputs.begin(), o.inputs.end());
     const auto scan = project::scanIntake(paths);
     for (const auto& sentence : scan.problems)

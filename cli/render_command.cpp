@@ -1,5 +1,4 @@
 #include "cli/commands.h"
-
 #include "core/project/delivery.h"
 #include "core/project/offline_sources.h"
 
@@ -38,13 +37,14 @@ int render(Streams& streams, const Options& o) {
                                     : project::Stems::None;
     d.mix = o.mix || d.stems == project::Stems::None;
     d.file.container = o.format.starts_with("flac") ? media::Container::Flac : media::Container::Wav;
-    d.file.sampleFormat = o.format.ends_with("16")    ? media::SampleFormat::Pcm16
+    d.file.sampleFormat = o.format.ends_with("16")   ? media::SampleFormat::Pcm16
                           : o.format.ends_with("24") ? media::SampleFormat::Pcm24
                                                      : media::SampleFormat::Float32;
     d.file.dither = !o.noDither;
     d.sampleRateHz = o.rateHz;
     d.threads = o.threads;
-    const auto report = project::deliver(*s, sources->lookup(), o.out, d, {}, progressTo(streams, "Rendering"));
+    const auto report =
+        project::deliver(*s, sources->lookup(), o.out, d, {}, progressTo(streams, "Rendering"));
     if (!report)
         return fail(streams, report.error());
     for (const auto& note : report->notes)
@@ -57,8 +57,8 @@ int render(Streams& streams, const Options& o) {
                          {"true_peak_db", f.loudness.truePeakDb},
                          {"clipped_samples", f.clippedSamples}});
         if (!o.json)
-            streams.out << fmt::format("{}  {:.1f} LUFS, {:.1f} dBTP\n", f.path.string(), f.loudness.integratedLufs,
-                                       f.loudness.truePeakDb);
+            streams.out << fmt::format("{}  {:.1f} LUFS, {:.1f} dBTP\n", f.path.string(),
+                                       f.loudness.integratedLufs, f.loudness.truePeakDb);
     }
     if (o.json)
         streams.out << nlohmann::ordered_json{{"files", std::move(files)},

@@ -1,5 +1,4 @@
 #include "cli/commands.h"
-
 #include "core/session/parameter_path.h"
 
 #include <memory>
@@ -8,7 +7,8 @@
 namespace cask::cli {
 namespace {
 
-int setValue(Streams& streams, const std::string& folder, const std::string& path, const std::string& value, bool json) {
+int setValue(Streams& streams, const std::string& folder, const std::string& path, const std::string& value,
+             bool json) {
     auto s = openSession(streams, folder);
     if (!s)
         return fail(streams, s.error());
@@ -43,7 +43,8 @@ void addSetCommand(CLI::App& app, Streams& streams, int& exitCode) {
     const auto o = std::make_shared<Options>();
     command->add_option("SESSION", o->folder, "Session folder")->required();
     auto* path = command->add_option("PATH", o->path, "For example \"Snare Top/level_db\" or \"Kit/eq/add\"");
-    command->add_option("VALUE", o->value, "As a person types it: \"-4 dB\", \"1.2k\", \"L 30\", \"on\"")->needs(path);
+    command->add_option("VALUE", o->value, "As a person types it: \"-4 dB\", \"1.2k\", \"L 30\", \"on\"")
+        ->needs(path);
     command->add_flag("--json", o->json, "JSON on standard output");
     command->callback(
         [&streams, &exitCode, o] { exitCode = setValue(streams, o->folder, o->path, o->value, o->json); });

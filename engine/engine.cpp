@@ -38,7 +38,8 @@ void Engine::useDevice(const DeviceSettings& settings) {
     m_deviceNote = std::move(opened.note);
     if (m_device->sampleRateHz() != m_wanted.sampleRateHz) {
         // Playing at another rate would change pitch and tempo.
-        m_deviceNote = m_device->info().name + " does not run at the session's sample rate; nothing is heard until it does.";
+        m_deviceNote = m_device->info().name +
+                       " does not run at the session's sample rate; nothing is heard until it does.";
         m_device.reset();
         m_device = std::make_unique<SimulatedDevice>(m_player, m_wanted.sampleRateHz, m_wanted.blockFrames);
     }
@@ -74,9 +75,10 @@ void Engine::updateStreamer(const graph::Plan& plan) {
     for (const auto& group : plan.groups) {
         for (const auto& input : group.inputs) {
             auto source = std::dynamic_pointer_cast<media::ChunkedSource>(input.source);
-            const bool isNew = source && std::none_of(wanted.begin(), wanted.end(), [&](const Streamer::Wanted& w) {
-                                   return w.source == source && w.delayFrames == input.delayFrames;
-                               });
+            const bool isNew =
+                source && std::none_of(wanted.begin(), wanted.end(), [&](const Streamer::Wanted& w) {
+                    return w.source == source && w.delayFrames == input.delayFrames;
+                });
             if (isNew)
                 wanted.push_back({std::move(source), input.delayFrames});
         }
@@ -95,7 +97,9 @@ void Engine::stop() {
     m_player.stop();
 }
 
-void Engine::locate(Frames frame) { m_player.locate(frame); }
+void Engine::locate(Frames frame) {
+    m_player.locate(frame);
+}
 
 void Engine::setLoop(Frames start, Frames end) {
     m_places.clear();
@@ -110,7 +114,9 @@ void Engine::setMonitor(const MonitorSettings& settings) {
     m_player.setMonitor(settings.levelDb, settings.ceilingDb);
 }
 
-double Engine::takeCeilingReductionDb() { return linearToDb(static_cast<double>(m_player.takeCeilingGain())); }
+double Engine::takeCeilingReductionDb() {
+    return linearToDb(static_cast<double>(m_player.takeCeilingGain()));
+}
 
 void Engine::poll() {
     m_player.collectGarbage();

@@ -5,10 +5,9 @@
 #include "engine/transport/player.h"
 #include "engine/transport/streamer.h"
 
+#include <chrono>
 #include <core/measure/loudness.h>
 #include <core/session/session.h>
-
-#include <chrono>
 #include <functional>
 #include <map>
 #include <memory>
@@ -17,7 +16,8 @@
 
 namespace cask::engine {
 
-/// Makes the device an engine plays on. Tests give one that returns a simulated device they keep a pointer to.
+/// Makes the device an engine plays on. Tests give one that returns a simulated device they keep a pointer
+/// to.
 using DeviceOpener = std::function<OpenedDevice(AudioCallback&, const DeviceSettings&)>;
 
 struct MonitorSettings {
@@ -28,14 +28,16 @@ struct MonitorSettings {
 /// Control thread only. poll() must be called a few times a second.
 class Engine {
   public:
-    explicit Engine(double sampleRateHz, const DeviceSettings& settings = {}, DeviceOpener opener = openDevice);
+    explicit Engine(double sampleRateHz, const DeviceSettings& settings = {},
+                    DeviceOpener opener = openDevice);
     ~Engine();
     Engine(const Engine&) = delete;
     Engine& operator=(const Engine&) = delete;
 
     /// The sound of a file, once it is playable; null takes it away.
     void setSource(session::Id file, std::shared_ptr<media::ChunkedSource> source);
-    /// Every edit comes here: compiles a plan and hands it over. The error is that of a route that feeds itself.
+    /// Every edit comes here: compiles a plan and hands it over. The error is that of a route that feeds
+    /// itself.
     [[nodiscard]] Status setSession(const session::Session& session, double gainDb = 0);
 
     void play();
@@ -59,7 +61,8 @@ class Engine {
     /// Sentence about the device when it is not the one wanted, or has gone; empty when all is well.
     [[nodiscard]] const std::string& deviceNote() const { return m_deviceNote; }
 
-    /// Collects garbage, reads meters, notices a device that has gone, moves to the simulated one and tries to return.
+    /// Collects garbage, reads meters, notices a device that has gone, moves to the simulated one and tries
+    /// to return.
     void poll();
     /// True when the next second is loaded everywhere it could be played from.
     [[nodiscard]] bool isReady() const { return m_streamer->isReady(); }

@@ -4,7 +4,6 @@
 #include "app/bench/headroom_ladder.h"
 #include "app/theme/theme.h"
 #include "app/widgets/value_bar.h"
-
 #include "core/session/edits.h"
 #include "core/session/routing.h"
 
@@ -16,7 +15,9 @@
 namespace cask::app {
 namespace {
 
-QString words(std::string_view text) { return QString::fromUtf8(text.data(), static_cast<int>(text.size())); }
+QString words(std::string_view text) {
+    return QString::fromUtf8(text.data(), static_cast<int>(text.size()));
+}
 
 } // namespace
 

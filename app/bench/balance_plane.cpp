@@ -1,7 +1,6 @@
 #include "app/bench/balance_plane.h"
 
 #include "app/theme/theme.h"
-
 #include "core/session/edits.h"
 #include "core/session/parameters.h"
 
@@ -26,14 +25,17 @@ BalancePlane::BalancePlane(const Desk& desk, QWidget* parent) : QWidget(parent),
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setAccessibleName(tr("Plane of level against position"));
-    setToolTip(tr("Drag a token: up and down for level, left and right for position. Arrow keys nudge the chosen one, "
-                  "Shift for fine steps, Tab goes on to the next. Wheel on a stereo token: width."));
+    setToolTip(tr(
+        "Drag a token: up and down for level, left and right for position. Arrow keys nudge the chosen one, "
+        "Shift for fine steps, Tab goes on to the next. Wheel on a stereo token: width."));
     for (const auto signal : {&Document::selectionChanged, &Document::changed, &Document::opened})
         connect(&desk.document, signal, this, qOverload<>(&QWidget::update));
     connect(&desk.playback, &Playback::tick, this, &BalancePlane::readLevels);
 }
 
-QRectF BalancePlane::plot() const { return QRectF(rect()).adjusted(58, 12, -12, -34); }
+QRectF BalancePlane::plot() const {
+    return QRectF(rect()).adjusted(58, 12, -12, -34);
+}
 double BalancePlane::yOf(double db) const {
     const QRectF area = plot();
     return area.top() + (kTopDb - std::clamp(db, kBottomDb, kTopDb)) / (kTopDb - kBottomDb) * area.height();
@@ -42,8 +44,12 @@ double BalancePlane::dbAt(double y) const {
     const QRectF area = plot();
     return kTopDb - (y - area.top()) / area.height() * (kTopDb - kBottomDb);
 }
-double BalancePlane::xOf(double pan) const { return plot().left() + (pan + 1) / 2 * plot().width(); }
-double BalancePlane::panAt(double x) const { return (x - plot().left()) / plot().width() * 2 - 1; }
+double BalancePlane::xOf(double pan) const {
+    return plot().left() + (pan + 1) / 2 * plot().width();
+}
+double BalancePlane::panAt(double x) const {
+    return (x - plot().left()) / plot().width() * 2 - 1;
+}
 
 QPointF BalancePlane::anchor(Id id) const {
     const auto* out = m_desk.document.session().output(id);
@@ -52,7 +58,8 @@ QPointF BalancePlane::anchor(Id id) const {
 
 void BalancePlane::readLevels() {
     for (const auto& e : m_desk.document.session().elements) {
-        const double now = powerToDb(static_cast<double>(m_desk.playback.engine().takeLevel(e->id).meanSquare));
+        const double now =
+            powerToDb(static_cast<double>(m_desk.playback.engine().takeLevel(e->id).meanSquare));
         auto& shown = m_levelDb.try_emplace(e->id, kSilenceDb).first->second;
         shown = m_desk.playback.isPlaying() ? std::max(now, shown - 0.8) : kSilenceDb;
     }
@@ -65,10 +72,12 @@ void BalancePlane::layOutTokens() {
     std::vector<std::pair<Id, QPointF>> order;
     for (const auto& e : m_desk.document.session().elements)
         order.emplace_back(e->id, anchor(e->id));
-    std::stable_sort(order.begin(), order.end(), [](const auto& a, const auto& b) { return a.second.y() < b.second.y(); });
+    std::stable_sort(order.begin(), order.end(),
+                     [](const auto& a, const auto& b) { return a.second.y() < b.second.y(); });
     std::vector<QRectF> placed;
     for (const auto& [id, at] : order) {
-        const double w = metrics.horizontalAdvance(QString::fromStdString(m_desk.document.session().nameOf(id))) + 18;
+        const double w =
+            metrics.horizontalAdvance(QString::fromStdString(m_desk.document.session().nameOf(id))) + 18;
         QRectF best;
         // Beside the anchor, right first, then left, then further down on either side.
         for (int attempt = 0; attempt < 24; ++attempt) {
@@ -77,10 +86,12 @@ void BalancePlane::layOutTokens() {
             QRectF r(x, at.y() - kTokenPx / 2 + dy, w, kTokenPx);
             r.moveLeft(std::clamp(r.left(), plot().left(), std::max(plot().left(), plot().right() - w)));
             r.moveTop(std::clamp(r.top(), plot().top(), plot().bottom() - kTokenPx));
-            const bool clear = std::none_of(placed.begin(), placed.end(), [&](const QRectF& o) { return o.intersects(r); }) &&
-                               std::none_of(order.begin(), order.end(), [&, self = id](const auto& other) {
-                                   return other.first != self && r.adjusted(-4, -4, 4, 4).contains(other.second);
-                               });
+            const bool clear =
+                std::none_of(placed.begin(), placed.end(),
+                             [&](const QRectF& o) { return o.intersects(r); }) &&
+                std::none_of(order.begin(), order.end(), [&, self = id](const auto& other) {
+                    return other.first != self && r.adjusted(-4, -4, 4, 4).contains(other.second);
+                });
             if (attempt == 0 || clear)
                 best = r;
             if (clear)
@@ -197,13 +208,13 @@ void BalancePlane::move(double pan, double levelDb) {
     const auto& levelInfo = session::field(session::outputFields(), "level_db").info;
     if (std::abs(pan) < 0.02)
         pan = 0; // the centre holds on a little
-    m_desk.document.edit(session::withOutput(s, id,
-                                             [&](session::Output& out) {
-                                                 out.pan = session::clampValue(panInfo, std::round(pan * 100) / 100);
-                                                 out.levelDb = session::clampValue(levelInfo, std::round(levelDb * 10) / 10);
-                                             }),
-                         tr("Balance, %1").arg(QString::fromStdString(s.nameOf(id))),
-                         QStringLiteral("balance%1").arg(id));
+    m_desk.document.edit(
+        session::withOutput(s, id,
+                            [&](session::Output& out) {
+                                out.pan = session::clampValue(panInfo, std::round(pan * 100) / 100);
+                                out.levelDb = session::clampValue(levelInfo, std::round(levelDb * 10) / 10);
+                            }),
+        tr("Balance, %1").arg(QString::fromStdString(s.nameOf(id))), QStringLiteral("balance%1").arg(id));
 }
 
 void BalancePlane::mousePressEvent(QMouseEvent* event) {
@@ -223,7 +234,8 @@ void BalancePlane::mouseMoveEvent(QMouseEvent* event) {
     }
     const QPointF to = event->position() - m_grip;
     const double db = dbAt(to.y());
-    move(std::clamp(panAt(to.x()), -1.0, 1.0), db <= kBottomDb ? std::max(-80.0, kBottomDb + 4 * (db - kBottomDb)) : db);
+    move(std::clamp(panAt(to.x()), -1.0, 1.0),
+         db <= kBottomDb ? std::max(-80.0, kBottomDb + 4 * (db - kBottomDb)) : db);
 }
 
 void BalancePlane::mouseReleaseEvent(QMouseEvent*) {
@@ -264,7 +276,8 @@ void BalancePlane::wheelEvent(QWheelEvent* event) {
     const auto& field = session::field(session::outputFields(), "width_percent");
     const double width = session::nudged(field.info, e->out.widthPercent, event->angleDelta().y() / 120.0);
     m_desk.document.edit(session::withOutput(s, id, [&](session::Output& out) { out.widthPercent = width; }),
-                         tr("Width, %1").arg(QString::fromStdString(e->name)), QStringLiteral("width%1").arg(id));
+                         tr("Width, %1").arg(QString::fromStdString(e->name)),
+                         QStringLiteral("width%1").arg(id));
     event->accept();
 }
 

@@ -15,8 +15,8 @@ namespace cask::app {
 
 Bench::Bench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_title(new QLabel(this)), m_summary(new QLabel(this)),
-      m_stack(new QStackedWidget(this)), m_intake(new IntakeBench(desk, this)), m_balance(new BalanceBench(desk, this)),
-      m_tone(new ToneBench(desk, this)), m_empty(makeEmpty()) {
+      m_stack(new QStackedWidget(this)), m_intake(new IntakeBench(desk, this)),
+      m_balance(new BalanceBench(desk, this)), m_tone(new ToneBench(desk, this)), m_empty(makeEmpty()) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(8, 6, 12, 8);
     layout->setSpacing(6);
@@ -45,9 +45,10 @@ QWidget* Bench::makeEmpty() {
     layout->addStretch(2);
     auto* title = new QLabel(tr("Drop the files of a kit here"), page);
     title->setFont(textFont(20, QFont::DemiBold));
-    auto* text = new QLabel(tr("A folder or single files: WAV, AIFF, FLAC, Ogg Vorbis, Opus or MP3, mono, stereo or more "
-                               "channels.\nRoles are guessed from the names; the files themselves are never changed."),
-                            page);
+    auto* text = new QLabel(
+        tr("A folder or single files: WAV, AIFF, FLAC, Ogg Vorbis, Opus or MP3, mono, stereo or more "
+           "channels.\nRoles are guessed from the names; the files themselves are never changed."),
+        page);
     text->setFont(textFont(14));
     layout->addWidget(title, 0, Qt::AlignHCenter);
     layout->addSpacing(8);

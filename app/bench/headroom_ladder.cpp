@@ -60,7 +60,8 @@ void HeadroomLadder::paintEvent(QPaintEvent*) {
     p.setFont(textFont(11));
     p.setPen(t.faint);
     p.drawText(QRect(0, 30 + project::kRungs * step + 2, width(), 18), Qt::AlignLeft,
-               m_desk.playback.isMeasuringHeadroom() ? tr("measuring \u2026") : tr("whole session, as it is"));
+               m_desk.playback.isMeasuringHeadroom() ? tr("measuring \u2026")
+                                                     : tr("whole session, as it is"));
 }
 
 } // namespace cask::app

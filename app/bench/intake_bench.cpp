@@ -3,7 +3,6 @@
 #include "app/bench/intake_picture.h"
 #include "app/theme/theme.h"
 #include "app/widgets/value_bar.h"
-
 #include "core/session/edits.h"
 
 #include <QCheckBox>
@@ -16,7 +15,9 @@
 namespace cask::app {
 namespace {
 
-QString words(std::string_view text) { return QString::fromUtf8(text.data(), static_cast<int>(text.size())); }
+QString words(std::string_view text) {
+    return QString::fromUtf8(text.data(), static_cast<int>(text.size()));
+}
 
 } // namespace
 
@@ -32,7 +33,8 @@ IntakeBench::IntakeBench(const Desk& desk, QWidget* parent)
     m_facts->setWordWrap(true);
     layout->addWidget(m_facts);
 
-    auto* roleTitle = new QLabel(tr("What is it? One key sets the role while this bench has the focus."), this);
+    auto* roleTitle =
+        new QLabel(tr("What is it? One key sets the role while this bench has the focus."), this);
     roleTitle->setFont(textFont(12));
     layout->addWidget(roleTitle);
     auto* grid = new QGridLayout;
@@ -40,7 +42,8 @@ IntakeBench::IntakeBench(const Desk& desk, QWidget* parent)
     constexpr int kColumns = 6;
     int index = 0;
     for (const auto& info : allRoles()) {
-        auto* button = new QPushButton(QStringLiteral("%1   %2").arg(QLatin1Char(info.key)).arg(words(info.name)), this);
+        auto* button =
+            new QPushButton(QStringLiteral("%1   %2").arg(QLatin1Char(info.key)).arg(words(info.name)), this);
         button->setCheckable(true);
         button->setFocusPolicy(Qt::TabFocus);
         button->setFont(textFont(12));
@@ -66,7 +69,8 @@ IntakeBench::IntakeBench(const Desk& desk, QWidget* parent)
         } else {
             auto* box = new QCheckBox(words(field.info.words), this);
             box->setToolTip(words(field.info.help));
-            connect(box, &QCheckBox::clicked, this, [this, f = &field](bool on) { editInput(*f, on ? 1 : 0, false); });
+            connect(box, &QCheckBox::clicked, this,
+                    [this, f = &field](bool on) { editInput(*f, on ? 1 : 0, false); });
             row->addWidget(box);
             m_switches.emplace_back(&field, box);
         }
@@ -114,23 +118,30 @@ QString IntakeBench::factsText() const {
         return {};
     QStringList cells;
     const auto add = [&](const QString& name, const QString& value) {
-        cells << QStringLiteral("<span style='color:%1'>%2</span>&nbsp;<b>%3</b>").arg(theme().faint.name(), name, value);
+        cells << QStringLiteral("<span style='color:%1'>%2</span>&nbsp;<b>%3</b>")
+                     .arg(theme().faint.name(), name, value);
     };
-    const QString name = QString::fromStdString(std::filesystem::path(file->path).filename().string()).toHtmlEscaped();
+    const QString name =
+        QString::fromStdString(std::filesystem::path(file->path).filename().string()).toHtmlEscaped();
     add(tr("file"), name);
-    add(tr("format"), tr("%1, %2 kHz, %3").arg(QString::fromStdString(file->format)).arg(file->sampleRateHz / 1000).arg(
-                          e->isStereo() ? tr("stereo") : tr("mono")));
+    add(tr("format"), tr("%1, %2 kHz, %3")
+                          .arg(QString::fromStdString(file->format))
+                          .arg(file->sampleRateHz / 1000)
+                          .arg(e->isStereo() ? tr("stereo") : tr("mono")));
     if (state != nullptr && state->isConverted)
         add(tr("played at"), tr("%1 kHz, converted").arg(s.sampleRateHz / 1000));
     if (file->timeReference)
-        add(tr("starts at"), tr("%1 s by its time stamp").arg(framesToSeconds(e->startFrame, s.sampleRateHz), 0, 'f', 3));
+        add(tr("starts at"),
+            tr("%1 s by its time stamp").arg(framesToSeconds(e->startFrame, s.sampleRateHz), 0, 'f', 3));
     if (state != nullptr && state->analysis) {
         const auto& f = state->analysis->facts;
         add(tr("peak"), tr("%1 dBFS").arg(dbText(f.levels.peakDb)));
         add(tr("true peak"), tr("%1 dBTP").arg(dbText(f.loudness.truePeakDb)));
         add(tr("RMS"), tr("%1 dBFS").arg(dbText(f.levels.rmsDb)));
         add(tr("crest"), tr("%1 dB").arg(dbText(f.levels.crestDb())));
-        add(tr("loudness"), f.loudness.integratedLufs > -100 ? tr("%1 LUFS").arg(dbText(f.loudness.integratedLufs)) : tr("none"));
+        add(tr("loudness"), f.loudness.integratedLufs > -100
+                                ? tr("%1 LUFS").arg(dbText(f.loudness.integratedLufs))
+                                : tr("none"));
         add(tr("noise floor"), tr("%1 dBFS").arg(dbText(f.levels.noiseFloorDb)));
         add(tr("hits heard"), QString::number(f.hits.size()));
     }
@@ -157,31 +168,24 @@ void IntakeBench::refresh() {
     m_pair->setVisible(e != nullptr);
     m_pair->setEnabled(e != nullptr && (e->isStereo() || other != session::kNoId));
     m_pair->setText(e != nullptr && e->isStereo() ? tr("Part into left and right")
-                    : other != session::kNoId      ? tr("Join with %1").arg(QString::fromStdString(s.nameOf(other)))
-                                                   : tr("Join as a pair"));
+                    : other != session::kNoId
+                        ? tr("Join with %1").arg(QString::fromStdString(s.nameOf(other)))
+                        : tr("Join as a pair"));
 }
 
 Id IntakeBench::partner() const {
-    // The next mono element of the same role, or else the one right below.
+    // The next mono element of the same role.
     const auto& s = m_desk.document.session();
     const auto* e = s.element(m_desk.document.selected());
     if (e == nullptr || e->isStereo())
         return session::kNoId;
     bool isAfter = false;
-    Id below = session::kNoId;
     for (const auto& other : s.elements) {
-        if (other->id == e->id) {
-            isAfter = true;
-            continue;
-        }
-        if (!isAfter || other->isStereo())
-            continue;
-        if (other->role == e->role)
+        if (isAfter && !other->isStereo() && other->role == e->role)
             return other->id;
-        if (below == session::kNoId)
-            below = other->id;
+        isAfter = isAfter || other->id == e->id;
     }
-    return below;
+    return session::kNoId;
 }
 
 void IntakeBench::setRole(Role role) {
@@ -194,7 +198,8 @@ void IntakeBench::setRole(Role role) {
     refresh();
 }
 
-void IntakeBench::editInput(const session::Field<session::InputSettings>& field, double value, bool isDragging) {
+void IntakeBench::editInput(const session::Field<session::InputSettings>& field, double value,
+                            bool isDragging) {
     const Id id = m_desk.document.selected();
     const auto& s = m_desk.document.session();
     m_desk.document.edit(session::withElement(s, id, [&](session::Element& e) { field.set(e.input, value); }),
@@ -214,8 +219,9 @@ void IntakeBench::joinOrPart() {
         m_desk.document.addNote(QString::fromStdString(result.error().message));
         return;
     }
-    m_desk.document.edit(std::move(*result), (parts ? tr("Part pair, %1") : tr("Join pair, %1"))
-                                                 .arg(QString::fromStdString(e->name)));
+    m_desk.document.edit(
+        std::move(*result),
+        (parts ? tr("Part pair, %1") : tr("Join pair, %1")).arg(QString::fromStdString(e->name)));
 }
 
 void IntakeBench::keyPressEvent(QKeyEvent* event) {

@@ -3,10 +3,9 @@
 
 #include "app/document/desk.h"
 
-#include <core/session/parameters.h>
-
 #include <QWidget>
 
+#include <core/session/parameters.h>
 #include <vector>
 
 class QCheckBox;

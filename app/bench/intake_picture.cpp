@@ -21,7 +21,9 @@ IntakePicture::IntakePicture(const Desk& desk, QWidget* parent) : QWidget(parent
     connect(&desk.playback, &Playback::tick, this, qOverload<>(&QWidget::update));
 }
 
-QRectF IntakePicture::plot() const { return QRectF(rect()).adjusted(46, 6, -8, -22); }
+QRectF IntakePicture::plot() const {
+    return QRectF(rect()).adjusted(46, 6, -8, -22);
+}
 
 double IntakePicture::lengthS() const {
     const auto* state = m_desk.analyst.element(m_desk.document.selected());
@@ -43,25 +45,29 @@ void IntakePicture::paintAxes(QPainter& p, const QRectF& lane) const {
             if (sign > 0 && (lane.height() > 90 || db == 0)) {
                 p.setPen(t.faint);
                 p.drawText(QRectF(0, y - 8, lane.left() - 6, 16), Qt::AlignRight | Qt::AlignVCenter,
-                           dbText(db, 0) + (db == 0 ? QStringLiteral(" dBFS") : QString()));
+                           dbText(db, 0) + (db == 0 ? QStringLiteral(" dBFS") : QStringLiteral(" dB")));
             }
         }
     }
 }
 
-void IntakePicture::paintChannel(QPainter& p, const QRectF& lane, const media::Overview& overview, int channel) const {
+void IntakePicture::paintChannel(QPainter& p, const QRectF& lane, const media::Overview& overview,
+                                 int channel) const {
     const Theme& t = theme();
     const double half = lane.height() / 2;
     const double framesPerPx = static_cast<double>(overview.frames()) / lane.width();
     for (int x = 0; x < static_cast<int>(lane.width()); ++x) {
         const auto from = static_cast<Frames>(x * framesPerPx);
-        const auto bin = overview.range(channel, from, std::max(from + 1, static_cast<Frames>((x + 1) * framesPerPx)));
+        const auto bin =
+            overview.range(channel, from, std::max(from + 1, static_cast<Frames>((x + 1) * framesPerPx)));
         const double px = lane.left() + x;
         p.setPen(t.tealSoft);
-        p.drawLine(QPointF(px, lane.center().y() - half * bin.max), QPointF(px, lane.center().y() - half * bin.min + 0.5));
+        p.drawLine(QPointF(px, lane.center().y() - half * bin.max),
+                   QPointF(px, lane.center().y() - half * bin.min + 0.5));
         const double rms = std::sqrt(bin.meanSquare);
         p.setPen(t.teal);
-        p.drawLine(QPointF(px, lane.center().y() - half * rms), QPointF(px, lane.center().y() + half * rms + 0.5));
+        p.drawLine(QPointF(px, lane.center().y() - half * rms),
+                   QPointF(px, lane.center().y() + half * rms + 0.5));
     }
 }
 
@@ -76,9 +82,9 @@ void IntakePicture::paintEvent(QPaintEvent*) {
     p.setFont(textFont(13));
     if (e == nullptr || state == nullptr || !state->analysis) {
         p.setPen(state != nullptr && state->status == FileStatus::Failed ? t.ember : t.faint);
-        const QString text = e == nullptr                                ? tr("A bus has no file. Choose an element on the Board.")
-                             : state == nullptr                         ? QString()
-                             : state->status == FileStatus::Failed      ? state->problem
+        const QString text = e == nullptr       ? tr("A bus has no file. Choose an element on the Board.")
+                             : state == nullptr ? QString()
+                             : state->status == FileStatus::Failed ? state->problem
                              : state->status == FileStatus::Converting
                                  ? tr("Being converted to the session's sample rate, %1 % done.")
                                        .arg(static_cast<int>(200 * state->share))
@@ -91,14 +97,17 @@ void IntakePicture::paintEvent(QPaintEvent*) {
     for (int c = 0; c < channels; ++c) {
         // A pair joined from two files: each channel from its own.
         const auto* own = m_desk.analyst.file(e->channels[static_cast<std::size_t>(c)].file);
-        const QRectF lane(area.left(), area.top() + area.height() * c / channels, area.width(), area.height() / channels - 4);
+        const QRectF lane(area.left(), area.top() + area.height() * c / channels, area.width(),
+                          area.height() / channels - 4);
         paintAxes(p, lane);
         if (own != nullptr && own->analysis)
             paintChannel(p, lane, own->analysis->overview,
-                         std::min(e->channels[static_cast<std::size_t>(c)].channel, own->analysis->overview.channels() - 1));
+                         std::min(e->channels[static_cast<std::size_t>(c)].channel,
+                                  own->analysis->overview.channels() - 1));
         if (channels == 2) {
             p.setPen(t.ink);
-            p.drawText(QRectF(lane.left() + 6, lane.top() + 2, 40, 16), Qt::AlignLeft, c == 0 ? tr("left") : tr("right"));
+            p.drawText(QRectF(lane.left() + 6, lane.top() + 2, 40, 16), Qt::AlignLeft,
+                       c == 0 ? tr("left") : tr("right"));
         }
     }
     const double seconds = lengthS();
@@ -121,8 +130,8 @@ void IntakePicture::paintEvent(QPaintEvent*) {
         p.setFont(textFont(12, QFont::DemiBold));
         const double x = xOf(framesToSeconds(runs.front().start, s.sampleRateHz));
         const bool leftSide = x > area.center().x();
-        p.drawText(QRectF(leftSide ? x - 106 : x + 6, area.top(), 100, 16), leftSide ? Qt::AlignRight : Qt::AlignLeft,
-                   tr("clipped"));
+        p.drawText(QRectF(leftSide ? x - 106 : x + 6, area.top(), 100, 16),
+                   leftSide ? Qt::AlignRight : Qt::AlignLeft, tr("clipped"));
     }
     const double shift = framesToSeconds(e->startFrame, s.sampleRateHz) + e->input.shiftMs * 0.001;
     const double head = m_desk.playback.positionS() - shift;

@@ -3,7 +3,6 @@
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
 #include "app/widgets/value_bar.h"
-
 #include "core/session/edits.h"
 
 #include <QCheckBox>
@@ -19,7 +18,9 @@ namespace {
 
 using dsp::FilterKind;
 
-QString words(std::string_view text) { return QString::fromUtf8(text.data(), static_cast<int>(text.size())); }
+QString words(std::string_view text) {
+    return QString::fromUtf8(text.data(), static_cast<int>(text.size()));
+}
 
 constexpr FilterKind kKinds[] = {FilterKind::HighPass,  FilterKind::LowShelf, FilterKind::Bell,
                                  FilterKind::HighShelf, FilterKind::LowPass,  FilterKind::Notch};
@@ -184,7 +185,8 @@ void ToneBench::hear(bool on) {
     double high = 18000;
     const double hz = band->frequencyHz;
     // An octave at least, so that there is something to hear.
-    const double half = std::max(std::sqrt(2.0), std::sqrt(1 + 1 / (4 * band->q * band->q)) + 1 / (2 * band->q));
+    const double half =
+        std::max(std::sqrt(2.0), std::sqrt(1 + 1 / (4 * band->q * band->q)) + 1 / (2 * band->q));
     switch (band->kind) {
     case FilterKind::LowShelf:
     case FilterKind::HighPass:
@@ -200,7 +202,8 @@ void ToneBench::hear(bool on) {
         high = hz * half;
         break;
     }
-    m_desk.playback.hearBand(BandAudition{m_desk.document.selected(), std::max(10.0, low), std::min(20000.0, high)});
+    m_desk.playback.hearBand(
+        BandAudition{m_desk.document.selected(), std::max(10.0, low), std::min(20000.0, high)});
 }
 
 } // namespace cask::app

@@ -4,10 +4,9 @@
 #include "app/bench/tone_picture.h"
 #include "app/document/desk.h"
 
-#include <core/session/parameters.h>
-
 #include <QWidget>
 
+#include <core/session/parameters.h>
 #include <vector>
 
 class QCheckBox;

@@ -1,7 +1,6 @@
 #include "app/bench/tone_picture.h"
 
 #include "app/theme/theme.h"
-
 #include "core/dsp/eq_design.h"
 #include "core/session/edits.h"
 #include "core/session/parameters.h"
@@ -26,10 +25,14 @@ constexpr double kLowHz = 20;
 constexpr double kHighHz = 20000;
 constexpr int kSmoothPoints = 3; // on each side: a quarter of an octave in all
 
-bool isPass(FilterKind kind) { return kind == FilterKind::HighPass || kind == FilterKind::LowPass; }
+bool isPass(FilterKind kind) {
+    return kind == FilterKind::HighPass || kind == FilterKind::LowPass;
+}
 
 /// Half-gain edges of a bell, as a share of its centre.
-double edgeRatio(double q) { return std::sqrt(1 + 1 / (4 * q * q)) + 1 / (2 * q); }
+double edgeRatio(double q) {
+    return std::sqrt(1 + 1 / (4 * q * q)) + 1 / (2 * q);
+}
 
 double qOfEdge(double ratio) {
     ratio = std::max(1.0005, ratio);
@@ -37,7 +40,8 @@ double qOfEdge(double ratio) {
 }
 
 QString hzWords(double hz) {
-    return hz >= 999.5 ? QStringLiteral("%1 kHz").arg(hz / 1000, 0, 'g', 3) : QStringLiteral("%1 Hz").arg(std::lround(hz));
+    return hz >= 999.5 ? QStringLiteral("%1 kHz").arg(hz / 1000, 0, 'g', 3)
+                       : QStringLiteral("%1 Hz").arg(std::lround(hz));
 }
 
 } // namespace
@@ -53,7 +57,9 @@ TonePicture::TonePicture(const Desk& desk, QWidget* parent) : QWidget(parent), m
     readSpectrum();
 }
 
-QRectF TonePicture::plot() const { return QRectF(rect()).adjusted(56, 10, -12, -26); }
+QRectF TonePicture::plot() const {
+    return QRectF(rect()).adjusted(56, 10, -12, -26);
+}
 double TonePicture::xOf(double hz) const {
     return plot().left() + std::log(hz / kLowHz) / std::log(kHighHz / kLowHz) * plot().width();
 }
@@ -63,7 +69,9 @@ double TonePicture::hzAt(double x) const {
 double TonePicture::yOf(double db) const {
     return plot().top() + (m_topDb - db) / (m_topDb - m_bottomDb) * plot().height();
 }
-double TonePicture::pixelsPerDb() const { return plot().height() / (m_topDb - m_bottomDb); }
+double TonePicture::pixelsPerDb() const {
+    return plot().height() / (m_topDb - m_bottomDb);
+}
 
 void TonePicture::readSpectrum() {
     const auto* state = m_desk.analyst.element(m_desk.document.selected());
@@ -77,7 +85,8 @@ void TonePicture::readSpectrum() {
         for (int i = 0; i < count; ++i) {
             double power = 0;
             int n = 0;
-            for (int j = std::max(0, i - kSmoothPoints); j <= std::min(count - 1, i + kSmoothPoints); ++j, ++n)
+            for (int j = std::max(0, i - kSmoothPoints); j <= std::min(count - 1, i + kSmoothPoints);
+                 ++j, ++n)
                 power += std::pow(10.0, bands[static_cast<std::size_t>(j)] / 10);
             m_before.push_back(static_cast<float>(powerToDb(power / n)));
             if (Spectrum::pointHz(i) >= kLowHz)
@@ -142,8 +151,10 @@ void TonePicture::addBand(FilterKind kind, double frequencyHz, double gainDb) {
     band.q = kind == FilterKind::Notch ? 8 : kind == FilterKind::Bell ? 1.2 : 0.7;
     m_chosen = session::addBand(s, document.selected(), band);
     const auto words = session::filterKindWords(kind);
-    document.edit(std::move(s), tr("Add %1, %2").arg(QString::fromUtf8(words.data(), static_cast<int>(words.size())),
-                                                    QString::fromStdString(document.session().nameOf(document.selected()))));
+    document.edit(std::move(s),
+                  tr("Add %1, %2")
+                      .arg(QString::fromUtf8(words.data(), static_cast<int>(words.size())),
+                           QString::fromStdString(document.session().nameOf(document.selected()))));
     emit bandChosen();
 }
 
@@ -151,8 +162,9 @@ void TonePicture::removeChosen() {
     auto& document = m_desk.document;
     if (band() == nullptr)
         return;
-    document.edit(session::withoutBand(document.session(), document.selected(), m_chosen),
-                  tr("Remove move, %1").arg(QString::fromStdString(document.session().nameOf(document.selected()))));
+    document.edit(
+        session::withoutBand(document.session(), document.selected(), m_chosen),
+        tr("Remove move, %1").arg(QString::fromStdString(document.session().nameOf(document.selected()))));
 }
 
 void TonePicture::change(const QString& what, const std::function<void(EqBand&)>& edit) {
@@ -161,13 +173,14 @@ void TonePicture::change(const QString& what, const std::function<void(EqBand&)>
         for (const auto& f : session::eqBandFields())
             f.set(b, session::clampValue(f.info, f.get(b)));
     };
-    document.edit(session::withBand(document.session(), document.selected(), m_chosen,
-                                    [&](EqBand& b) {
-                                        edit(b);
-                                        limit(b);
-                                    }),
-                  tr("%1, %2").arg(what, QString::fromStdString(document.session().nameOf(document.selected()))),
-                  QStringLiteral("band%1").arg(m_chosen));
+    document.edit(
+        session::withBand(document.session(), document.selected(), m_chosen,
+                          [&](EqBand& b) {
+                              edit(b);
+                              limit(b);
+                          }),
+        tr("%1, %2").arg(what, QString::fromStdString(document.session().nameOf(document.selected()))),
+        QStringLiteral("band%1").arg(m_chosen));
 }
 
 QString TonePicture::inWords(const EqBand& b) {
@@ -180,7 +193,10 @@ QString TonePicture::inWords(const EqBand& b) {
     const QString gain = (b.gainDb > 0 ? QStringLiteral("+") : QString()) + dbText(b.gainDb);
     if (b.kind != FilterKind::Bell)
         return tr("%1 %2, %3 dB").arg(words, hzWords(b.frequencyHz), gain);
-    const QString width = b.q < 0.9 ? tr("broad") : b.q < 2.5 ? tr("medium") : b.q < 7 ? tr("narrow") : tr("very narrow");
+    const QString width = b.q < 0.9   ? tr("broad")
+                          : b.q < 2.5 ? tr("medium")
+                          : b.q < 7   ? tr("narrow")
+                                      : tr("very narrow");
     return tr("%1, %2 dB, %3").arg(hzWords(b.frequencyHz), gain, width);
 }
 
@@ -220,8 +236,9 @@ QPointF TonePicture::handleOf(const EqBand& b) const {
 std::pair<Id, TonePicture::Grip> TonePicture::gripAt(const QPointF& at) const {
     auto list = bands();
     // The chosen one lies on top.
-    std::stable_sort(list.begin(), list.end(),
-                     [&](const EqBand& a, const EqBand& b) { return (a.id == m_chosen) > (b.id == m_chosen); });
+    std::stable_sort(list.begin(), list.end(), [&](const EqBand& a, const EqBand& b) {
+        return (a.id == m_chosen) > (b.id == m_chosen);
+    });
     for (const auto& b : list) {
         const Bracket r = bracketOf(b);
         const double top = std::min(r.base, r.bar) - 6;
@@ -311,15 +328,16 @@ void TonePicture::paintCurves(QPainter& p) const {
     p.setRenderHint(QPainter::Antialiasing, false);
     // Key to the two lines.
     p.setFont(textFont(11));
-    const double x = area.right() - 190;
+    const double x = area.right() - 200;
     p.setPen(QPen(t.ink, 1, Qt::DashLine));
     p.drawLine(QPointF(x, area.top() + 10), QPointF(x + 22, area.top() + 10));
     p.setPen(t.faint);
-    p.drawText(QRectF(x + 28, area.top() + 2, 60, 16), Qt::AlignVCenter, m_before.empty() ? tr("level") : tr("as it was"));
+    p.drawText(QRectF(x + 28, area.top() + 2, 60, 16), Qt::AlignVCenter,
+               m_before.empty() ? tr("flat") : tr("as it was"));
     p.setPen(QPen(t.teal, 2));
     p.drawLine(QPointF(x + 98, area.top() + 10), QPointF(x + 120, area.top() + 10));
     p.setPen(t.faint);
-    p.drawText(QRectF(x + 126, area.top() + 2, 60, 16), Qt::AlignVCenter, tr("as it will be"));
+    p.drawText(QRectF(x + 126, area.top() + 2, 74, 16), Qt::AlignVCenter, tr("as it will be"));
 }
 
 void TonePicture::paintBracket(QPainter& p, const EqBand& b) const {
@@ -356,7 +374,7 @@ void TonePicture::paintBracket(QPainter& p, const EqBand& b) const {
     double y = isPass(b.kind) ? area.top() : isCut ? r.bar + 3 : r.bar - 19;
     y = std::clamp(y, area.top(), area.bottom() - 18);
     const double middle = isPass(b.kind) ? (b.kind == FilterKind::HighPass ? xOf(b.frequencyHz) + w / 2 + 6
-                                                                          : xOf(b.frequencyHz) - w / 2 - 6)
+                                                                           : xOf(b.frequencyHz) - w / 2 - 6)
                                          : (x0 + x1) / 2;
     const QRectF label(std::clamp(middle - w / 2, area.left(), area.right() - w), y, w, 16);
     QColor ground = t.paper;
@@ -376,7 +394,8 @@ void TonePicture::paintPointer(QPainter& p) const {
     p.drawLine(QPointF(m_pointer.x(), area.top()), QPointF(m_pointer.x(), area.bottom()));
     p.setFont(textFont(11));
     p.setPen(t.ink);
-    const QString text = m_before.empty() ? hzWords(hz) : tr("%1, %2 dB").arg(hzWords(hz), dbText(before(hz)));
+    const QString text =
+        m_before.empty() ? hzWords(hz) : tr("%1, %2 dB").arg(hzWords(hz), dbText(before(hz)));
     const bool leftSide = m_pointer.x() > area.center().x();
     p.drawText(QRectF(leftSide ? m_pointer.x() - 126 : m_pointer.x() + 6, area.bottom() - 18, 120, 16),
                leftSide ? Qt::AlignRight : Qt::AlignLeft, text);
@@ -419,7 +438,9 @@ void TonePicture::mouseMoveEvent(QMouseEvent* event) {
     m_pointer = event->position();
     if (m_grip == Grip::None) {
         const auto grip = gripAt(event->position()).second;
-        setCursor(grip == Grip::None ? Qt::ArrowCursor : grip == Grip::Bar ? Qt::SizeAllCursor : Qt::SizeHorCursor);
+        setCursor(grip == Grip::None  ? Qt::ArrowCursor
+                  : grip == Grip::Bar ? Qt::SizeAllCursor
+                                      : Qt::SizeHorCursor);
         update();
         return;
     }
@@ -503,7 +524,8 @@ void TonePicture::keyPressEvent(QKeyEvent* event) {
         break;
     case Qt::Key_N: {
         const auto list = bands();
-        const auto it = std::find_if(list.begin(), list.end(), [&](const EqBand& b) { return b.id == m_chosen; });
+        const auto it =
+            std::find_if(list.begin(), list.end(), [&](const EqBand& b) { return b.id == m_chosen; });
         chooseBand(it == list.end() || it + 1 == list.end() ? list.front().id : (it + 1)->id);
         break;
     }

@@ -3,10 +3,9 @@
 
 #include "app/document/desk.h"
 
-#include <core/measure/spectrum.h>
-
 #include <QWidget>
 
+#include <core/measure/spectrum.h>
 #include <vector>
 
 namespace cask::app {

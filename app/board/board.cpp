@@ -1,7 +1,6 @@
 #include "app/board/board.h"
 
 #include "app/theme/theme.h"
-
 #include "core/session/edits.h"
 
 #include <QHelpEvent>
@@ -15,14 +14,14 @@
 namespace cask::app {
 namespace {
 
-constexpr int kWidth = 384;
+constexpr int kWidth = 396;
 constexpr int kRowPx = 25;
 constexpr int kHeadPx = 26;
 constexpr int kNameX = 12;
 constexpr int kRoleX = 122;
 constexpr int kMarksX = 196;
 constexpr int kCellsX = 236;
-constexpr int kCellPx = 48;
+constexpr int kCellPx = 52;
 constexpr double kLeastDb = -60;
 
 constexpr Stage kAllStages[] = {Stage::Intake, Stage::Balance, Stage::Tone};
@@ -41,7 +40,9 @@ Board::Board(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) 
     rebuild();
 }
 
-QSize Board::sizeHint() const { return {kWidth, m_rows.empty() ? kHeadPx : m_rows.back().top + kRowPx + 4}; }
+QSize Board::sizeHint() const {
+    return {kWidth, m_rows.empty() ? kHeadPx : m_rows.back().top + kRowPx + 4};
+}
 
 void Board::rebuild() {
     m_rows.clear();
@@ -90,8 +91,9 @@ const Board::Row* Board::rowOf(Id id) const {
 
 QRect Board::cellRect(Id id, Stage stage) const {
     const Row* row = rowOf(id);
-    return row == nullptr ? QRect()
-                          : QRect(kCellsX + static_cast<int>(stage) * kCellPx, row->top, kCellPx - 2, kRowPx - 2);
+    return row == nullptr
+               ? QRect()
+               : QRect(kCellsX + static_cast<int>(stage) * kCellPx, row->top, kCellPx - 2, kRowPx - 2);
 }
 
 QRect Board::aloneRect(Id id) const {
@@ -121,13 +123,14 @@ QString Board::cellText(Id id, Stage stage) const {
         return e->input == session::InputSettings{} ? QStringLiteral("ok") : tr("set");
     }
     case Stage::Balance:
-        return s.output(id)->levelDb <= -79.9 ? QStringLiteral("\u2212\u221e") : dbText(s.output(id)->levelDb);
+        return s.output(id)->levelDb <= -79.9 ? QStringLiteral("\u2212\u221e")
+                                              : dbText(s.output(id)->levelDb);
     case Stage::Tone: {
         int bands = 0;
         for (const auto& module : *s.chain(id))
             if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
                 bands += static_cast<int>(eq->bands.size());
-        return bands == 0 ? QStringLiteral("\u00b7") : bands == 1 ? tr("1 move") : tr("%1 mv").arg(bands);
+        return bands == 0 ? QStringLiteral("\u00b7") : bands == 1 ? tr("1 move") : tr("%1 moves").arg(bands);
     }
     }
     return {};
@@ -179,7 +182,8 @@ void Board::paintRow(QPainter& p, const Row& row) {
     if (row.id == session::kNoId) {
         p.setFont(textFont(11));
         p.setPen(t.faint);
-        p.drawText(QRect(kNameX, row.top + 6, 200, kRowPx - 6), Qt::AlignLeft | Qt::AlignVCenter, tr("Buses"));
+        p.drawText(QRect(kNameX, row.top + 6, 200, kRowPx - 6), Qt::AlignLeft | Qt::AlignVCenter,
+                   tr("Buses"));
         p.fillRect(QRect(kNameX + 40, row.top + kRowPx / 2 + 3, kWidth - kNameX - 52, 1), t.line);
         return;
     }
@@ -205,7 +209,7 @@ void Board::paintRow(QPainter& p, const Row& row) {
     if (e != nullptr) {
         const auto words = roleInfo(e->role).name;
         const bool unsure = e->roleConfidence < 0.5;
-        p.setFont(textFont(11));
+        p.setFont(textFont(12));
         p.setPen(unsure ? t.ember : t.faint);
         p.drawText(QRect(kRoleX, row.top, kMarksX - kRoleX, kRowPx - 4), Qt::AlignLeft | Qt::AlignVCenter,
                    QString::fromUtf8(words.data(), static_cast<int>(words.size())) +
@@ -223,9 +227,8 @@ void Board::paintEvent(QPaintEvent*) {
     p.setFont(textFont(11));
     p.setPen(t.faint);
     p.drawText(QRect(kNameX, 0, 100, kHeadPx), Qt::AlignLeft | Qt::AlignVCenter, tr("Board"));
-    p.drawText(QRect(kMarksX - 42, 0, 84, kHeadPx), Qt::AlignRight | Qt::AlignVCenter, tr("alone, silent"));
     for (const Stage stage : kAllStages) {
-        const QRect r(kCellsX + static_cast<int>(stage) * kCellPx, 0, kCellPx - 8, kHeadPx);
+        const QRect r(kCellsX + static_cast<int>(stage) * kCellPx - 4, 0, kCellPx - 4, kHeadPx);
         const bool chosen = stage == m_desk.document.stage();
         p.setFont(textFont(11, chosen ? QFont::DemiBold : QFont::Normal));
         p.setPen(chosen ? t.ink : t.faint);
@@ -251,13 +254,15 @@ void Board::mousePressEvent(QMouseEvent* event) {
     const QString name = QString::fromStdString(document.session().nameOf(id));
     const bool isMaster = document.session().master().id == id;
     if (!isMaster && aloneRect(id).contains(event->pos())) {
-        document.edit(session::withOutput(document.session(), id, [](auto& out) { out.isAlone = !out.isAlone; }),
-                      tr("Hear alone, %1").arg(name));
+        document.edit(
+            session::withOutput(document.session(), id, [](auto& out) { out.isAlone = !out.isAlone; }),
+            tr("Hear alone, %1").arg(name));
         return;
     }
     if (!isMaster && silentRect(id).contains(event->pos())) {
-        document.edit(session::withOutput(document.session(), id, [](auto& out) { out.isMuted = !out.isMuted; }),
-                      tr("Silence, %1").arg(name));
+        document.edit(
+            session::withOutput(document.session(), id, [](auto& out) { out.isMuted = !out.isMuted; }),
+            tr("Silence, %1").arg(name));
         return;
     }
     document.select(id);
@@ -268,7 +273,8 @@ void Board::mousePressEvent(QMouseEvent* event) {
 void Board::keyPressEvent(QKeyEvent* event) {
     auto& document = m_desk.document;
     const auto step = [&](int rows) {
-        auto it = std::find_if(m_rows.begin(), m_rows.end(), [&](const Row& r) { return r.id == document.selected(); });
+        auto it = std::find_if(m_rows.begin(), m_rows.end(),
+                               [&](const Row& r) { return r.id == document.selected(); });
         if (it == m_rows.end())
             return;
         auto at = it - m_rows.begin();

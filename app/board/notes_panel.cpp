@@ -44,7 +44,9 @@ NotesPanel::NotesPanel(const Desk& desk, QWidget* parent)
     refresh();
 }
 
-QString NotesPanel::text() const { return m_text->text(); }
+QString NotesPanel::text() const {
+    return m_text->text();
+}
 
 void NotesPanel::refresh() {
     const auto& document = m_desk.document;
@@ -61,9 +63,11 @@ void NotesPanel::refresh() {
     const QString name = QString::fromStdString(document.session().nameOf(id));
     m_title->setText(name.isEmpty() ? tr("Notes") : tr("Notes on %1").arg(name));
     if (lines.isEmpty())
-        lines << (document.session().elements.empty() ? tr("Drop a folder of drum tracks on the window to begin.")
-                  : state != nullptr && state->status != FileStatus::Ready ? tr("Still being measured.")
-                                                                           : tr("Nothing wants attention here."));
+        lines << (document.session().elements.empty()
+                      ? tr("Drop a folder of drum tracks on the window to begin.")
+                  : state != nullptr && state->status != FileStatus::Ready
+                      ? tr("Still being measured.")
+                      : tr("Nothing wants attention here."));
     m_text->setText(lines.join(QStringLiteral("\n\n")));
 }
 
@@ -71,7 +75,8 @@ void NotesPanel::findFile() {
     const auto* e = m_desk.document.session().element(m_desk.document.selected());
     if (e == nullptr)
         return;
-    const QString path = QFileDialog::getOpenFileName(this, tr("Where is %1?").arg(QString::fromStdString(e->name)));
+    const QString path =
+        QFileDialog::getOpenFileName(this, tr("Where is %1?").arg(QString::fromStdString(e->name)));
     if (!path.isEmpty())
         m_desk.document.relink(e->channels.front().file, path);
 }

@@ -18,12 +18,15 @@ constexpr int kMeasuring = 1;
 
 } // namespace
 
-Analyst::Analyst(Document& document, QObject* parent) : QObject(parent), m_document(document), m_pool(kThreads) {
+Analyst::Analyst(Document& document, QObject* parent)
+    : QObject(parent), m_document(document), m_pool(kThreads) {
     connect(&document, &Document::opened, this, &Analyst::restart);
     connect(&document, &Document::changed, this, &Analyst::follow);
 }
 
-Analyst::~Analyst() { m_cancel.cancel(); }
+Analyst::~Analyst() {
+    m_cancel.cancel();
+}
 
 const FileState* Analyst::file(Id id) const {
     const auto it = m_files.find(id);
@@ -188,15 +191,15 @@ QStringList Analyst::problemsOf(Id element) const {
     if (levels.isSilent())
         list << tr("Silent: nothing above -120 dBFS in the whole file.");
     if (levels.clippedRunCount > 0) {
-        const double atS = levels.clippedRuns.empty()
-                               ? 0
-                               : framesToSeconds(levels.clippedRuns.front().start, m_rateHz);
+        const double atS =
+            levels.clippedRuns.empty() ? 0 : framesToSeconds(levels.clippedRuns.front().start, m_rateHz);
         list << tr("Clipped in %1 place(s), the first at %2 s.")
                     .arg(levels.clippedRunCount)
                     .arg(locale.toString(atS, 'f', 2));
     }
     if (std::abs(levels.dcOffset) > 0.001)
-        list << tr("Constant offset of %1 % of full scale.").arg(locale.toString(100 * levels.dcOffset, 'f', 2));
+        list << tr("Constant offset of %1 % of full scale.")
+                    .arg(locale.toString(100 * levels.dcOffset, 'f', 2));
     if (facts.notFiniteSamples > 0)
         list << tr("%1 samples are no numbers; they are silenced.").arg(facts.notFiniteSamples);
     return list;

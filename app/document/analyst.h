@@ -3,13 +3,12 @@
 
 #include "app/document/document.h"
 
+#include <QObject>
+
 #include <core/base/progress.h>
 #include <core/base/worker_pool.h>
 #include <core/measure/file_analysis.h>
 #include <core/media/chunked_source.h>
-
-#include <QObject>
-
 #include <map>
 #include <memory>
 
@@ -19,14 +18,14 @@ enum class FileStatus { Waiting, Converting, Measuring, Ready, Failed };
 
 struct FileState {
     FileStatus status = FileStatus::Waiting;
-    double share = 0;        ///< of the work under way, 0-1
-    QString problem;         ///< when it failed
-    bool isMissing = false;  ///< it is not where the session says
+    double share = 0;       ///< of the work under way, 0-1
+    QString problem;        ///< when it failed
+    bool isMissing = false; ///< it is not where the session says
     bool isConverted = false;
     QStringList warnings;
     std::shared_ptr<media::ChunkedSource> source;
     std::shared_ptr<const measure::FileAnalysis> analysis;
-    std::string path;        ///< the path this state is of
+    std::string path; ///< the path this state is of
 };
 
 /// Control thread only; its jobs run in a pool and report back by queued calls.

@@ -14,7 +14,9 @@ namespace {
 namespace fs = std::filesystem;
 constexpr int kAutosaveAfterMs = 1500;
 
-fs::path toPath(const QString& text) { return fs::path(text.toStdString()); }
+fs::path toPath(const QString& text) {
+    return fs::path(text.toStdString());
+}
 
 /// Paths that hold wherever the session's folder goes.
 session::Session withAbsolutePaths(session::Session s, const fs::path& folder) {
@@ -34,7 +36,8 @@ Result<session::Session> withCopiedAudio(session::Session s, const session::Sess
         const fs::path from(file->path);
         fs::path to = target.audioFolder() / from.filename();
         for (int n = 2; files.exists(to) && !fs::equivalent(from, to); ++n)
-            to = target.audioFolder() / (from.stem().string() + " " + std::to_string(n) + from.extension().string());
+            to = target.audioFolder() /
+                 (from.stem().string() + " " + std::to_string(n) + from.extension().string());
         if (!files.exists(to))
             if (auto copied = files.copy(from, to); !copied)
                 return copied.error();
@@ -85,7 +88,8 @@ void Document::replace(session::Session session, fs::path folder, bool isUntitle
 }
 
 void Document::startUntitled() {
-    const auto stamp = QDateTime::currentDateTime().toString(QStringLiteral("yyyyMMdd-HHmmss-zzz")).toStdString();
+    const auto stamp =
+        QDateTime::currentDateTime().toString(QStringLiteral("yyyyMMdd-HHmmss-zzz")).toStdString();
     replace(session::emptySession(), untitledFolder() / (stamp + ".cask"), true);
     emit opened();
     emit notesChanged();
@@ -94,7 +98,8 @@ void Document::startUntitled() {
 
 bool Document::open(const fs::path& folder, QString& problem) {
     std::error_code error;
-    const fs::path absolute = fs::absolute(fs::is_regular_file(folder, error) ? folder.parent_path() : folder, error);
+    const fs::path absolute =
+        fs::absolute(fs::is_regular_file(folder, error) ? folder.parent_path() : folder, error);
     auto result = session::SessionStore(diskFileSystem(), absolute).open();
     if (!result) {
         problem = QString::fromStdString(result.error().message);
@@ -113,7 +118,8 @@ bool Document::open(const fs::path& folder, QString& problem) {
 
 bool Document::save(QString& problem) {
     if (auto saved = m_store->save(session()); !saved) {
-        problem = QString::fromStdString(saved.error().message) + QStringLiteral(" The session is still open and unsaved.");
+        problem = QString::fromStdString(saved.error().message) +
+                  QStringLiteral(" The session is still open and unsaved.");
         return false;
     }
     m_autosaveTimer.stop();
@@ -133,14 +139,16 @@ bool Document::saveAs(const fs::path& wanted, bool copiesAudio, QString& problem
     if (copiesAudio) {
         auto copied = withCopiedAudio(std::move(s), target);
         if (!copied) {
-            problem = QString::fromStdString(copied.error().message) + QStringLiteral(" The session was not saved there.");
+            problem = QString::fromStdString(copied.error().message) +
+                      QStringLiteral(" The session was not saved there.");
             return false;
         }
         s = std::move(*copied);
     }
     s.name = folder.stem().string();
     if (auto saved = target.save(s); !saved) {
-        problem = QString::fromStdString(saved.error().message) + QStringLiteral(" The session was not saved there.");
+        problem = QString::fromStdString(saved.error().message) +
+                  QStringLiteral(" The session was not saved there.");
         return false;
     }
     const Id selected = m_selected;
@@ -183,7 +191,8 @@ void Document::autosave() {
     if (isSaved())
         return;
     if (auto saved = m_store->autosave(session()); !saved)
-        addNote(QString::fromStdString(saved.error().message) + tr(" Unsaved work is not protected at the moment."));
+        addNote(QString::fromStdString(saved.error().message) +
+                tr(" Unsaved work is not protected at the moment."));
 }
 
 void Document::keepSelectionValid() {

@@ -1,13 +1,12 @@
 // The open session: its history, its folder, what is selected.
 #pragma once
 
-#include <core/session/history.h>
-#include <core/session/session_store.h>
-
 #include <QObject>
 #include <QStringList>
 #include <QTimer>
 
+#include <core/session/history.h>
+#include <core/session/session_store.h>
 #include <filesystem>
 #include <memory>
 #include <optional>
@@ -60,7 +59,8 @@ class Document : public QObject {
 
     /// Takes in files and folders; sentences about what was left out are in notes().
     void import(const QStringList& paths);
-    /// A file that was missing has been found elsewhere; others that were in the same folder are looked for there too.
+    /// A file that was missing has been found elsewhere; others that were in the same folder are looked for
+    /// there too.
     void relink(Id file, const QString& path);
 
     [[nodiscard]] Id selected() const { return m_selected; }

@@ -70,7 +70,9 @@ void Playback::rebuildEngine() {
     emit deviceChanged();
 }
 
-double Playback::positionS() const { return framesToSeconds(m_engine->position(), m_engine->sampleRateHz()); }
+double Playback::positionS() const {
+    return framesToSeconds(m_engine->position(), m_engine->sampleRateHz());
+}
 
 void Playback::togglePlay() {
     if (m_engine->isPlaying()) {
@@ -134,9 +136,8 @@ session::Session Playback::heardSession() const {
         low.id = s.nextId++;
         high.id = s.nextId++;
         module.settings = dsp::EqSettings{{low, high}};
-        s = session::withChain(std::move(s), owner, [&](std::vector<session::Module>& chain) {
-            chain.push_back(module);
-        });
+        s = session::withChain(std::move(s), owner,
+                               [&](std::vector<session::Module>& chain) { chain.push_back(module); });
     }
     return s;
 }

@@ -3,15 +3,13 @@
 
 #include "app/document/analyst.h"
 
-#include <core/project/headroom.h>
-#include <core/project/loudness_match.h>
-#include <core/session/edits.h>
-
-#include <engine/engine.h>
-
 #include <QObject>
 #include <QTimer>
 
+#include <core/project/headroom.h>
+#include <core/project/loudness_match.h>
+#include <core/session/edits.h>
+#include <engine/engine.h>
 #include <memory>
 #include <optional>
 

@@ -2,7 +2,6 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
-
 #include "core/project/offline_sources.h"
 
 #include <QCheckBox>
@@ -50,14 +49,15 @@ QLabel* caption(const QString& text, QWidget* parent) {
 ProofPage::ProofPage(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_mix(new QCheckBox(tr("the mix"), this)),
       m_stems(new ChoiceRow({tr("no stems"), tr("one per element"), tr("one per bus")}, this)),
-      m_format(new ChoiceRow({}, this)), m_rate(new QComboBox(this)), m_dither(new QCheckBox(tr("dither"), this)),
-      m_folder(new QLineEdit(this)), m_what(new QLabel(this)), m_deliver(new QPushButton(tr("Deliver"), this)),
-      m_stop(new QPushButton(tr("Stop"), this)), m_open(new QPushButton(tr("Open folder"), this)),
-      m_progress(new QProgressBar(this)), m_status(new QLabel(this)), m_results(new QTableWidget(0, 4, this)) {
+      m_format(new ChoiceRow({}, this)), m_rate(new QComboBox(this)),
+      m_dither(new QCheckBox(tr("dither"), this)), m_folder(new QLineEdit(this)), m_what(new QLabel(this)),
+      m_deliver(new QPushButton(tr("Deliver"), this)), m_stop(new QPushButton(tr("Stop"), this)),
+      m_open(new QPushButton(tr("Open folder"), this)), m_progress(new QProgressBar(this)),
+      m_status(new QLabel(this)), m_results(new QTableWidget(0, 4, this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(16, 6, 16, 12);
     layout->setSpacing(10);
-    auto* title = new QLabel(tr("Proof \u2014 deliver"), this);
+    auto* title = new QLabel(tr("Proof \u2014 deliver the mix and stems"), this);
     title->setFont(textFont(16, QFont::DemiBold));
     layout->addWidget(title);
 
@@ -109,6 +109,7 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
     m_progress->setTextVisible(false);
     m_progress->setFixedHeight(6);
     actions->addWidget(m_progress, 1);
+    actions->addStretch();
     layout->addLayout(actions);
     m_status->setFont(textFont(13));
     m_status->setWordWrap(true);
@@ -126,7 +127,8 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
     connect(choose, &QPushButton::clicked, this, &ProofPage::chooseFolder);
     connect(m_deliver, &QPushButton::clicked, this, &ProofPage::deliver);
     connect(m_stop, &QPushButton::clicked, this, [this] { m_cancel.cancel(); });
-    connect(m_open, &QPushButton::clicked, this, [this] { QDesktopServices::openUrl(QUrl::fromLocalFile(m_folder->text())); });
+    connect(m_open, &QPushButton::clicked, this,
+            [this] { QDesktopServices::openUrl(QUrl::fromLocalFile(m_folder->text())); });
     connect(m_mix, &QCheckBox::toggled, this, &ProofPage::refresh);
     connect(m_stems, &ChoiceRow::choiceEdited, this, &ProofPage::refresh);
     connect(m_format, &ChoiceRow::choiceEdited, this, &ProofPage::refresh);
@@ -144,7 +146,9 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
     refresh();
 }
 
-QString ProofPage::statusText() const { return m_status->text(); }
+QString ProofPage::statusText() const {
+    return m_status->text();
+}
 
 project::DeliveryOptions ProofPage::options() const {
     project::DeliveryOptions o;
@@ -165,11 +169,18 @@ void ProofPage::refresh() {
                                                : 0;
     const int files = stems + (m_mix->isChecked() ? 1 : 0);
     const double seconds = framesToSeconds(s.lengthFrames(), s.sampleRateHz);
-    m_dither->setEnabled(kFormats[std::max(0, m_format->chosen())].sampleFormat != media::SampleFormat::Float32);
-    m_what->setText(s.elements.empty() ? tr("There is nothing to deliver yet: take files in first.")
-                    : files == 0       ? tr("Nothing is chosen.")
-                                       : tr("%1 of %2 s each, stereo.").arg(files == 1 ? tr("1 file") : tr("%1 files").arg(files)).arg(seconds, 0, 'f', 1));
-    m_deliver->setEnabled(!m_isDelivering && files > 0 && !s.elements.empty() && !m_folder->text().trimmed().isEmpty());
+    m_dither->setEnabled(kFormats[std::max(0, m_format->chosen())].sampleFormat !=
+                         media::SampleFormat::Float32);
+    m_what->setText(
+        s.elements.empty() ? tr("There is nothing to deliver yet: take files in first.")
+        : files == 0
+            ? tr("Nothing is chosen.")
+            : (files == 1
+                   ? tr("1 file of %1 s, stereo.")
+                   : tr("%2 files of %1 s each, stereo.").arg(QStringLiteral("%1"), QString::number(files)))
+                  .arg(seconds, 0, 'f', 1));
+    m_deliver->setEnabled(!m_isDelivering && files > 0 && !s.elements.empty() &&
+                          !m_folder->text().trimmed().isEmpty());
     m_stop->setVisible(m_isDelivering);
     m_open->setVisible(!m_isDelivering && m_report.has_value());
     m_progress->setVisible(m_isDelivering);
@@ -202,7 +213,8 @@ void ProofPage::deliver() {
                 if (value == last)
                     return;
                 last = value;
-                QMetaObject::invokeMethod(m_progress, [bar = m_progress, value] { bar->setValue(value); }, Qt::QueuedConnection);
+                QMetaObject::invokeMethod(
+                    m_progress, [bar = m_progress, value] { bar->setValue(value); }, Qt::QueuedConnection);
             };
             Result<project::DeliveryReport> result =
                 sources ? project::deliver(*snapshot, sources->lookup(), target, o, cancel, progress)
@@ -210,7 +222,8 @@ void ProofPage::deliver() {
             if (sources)
                 for (const auto& problem : sources->problems)
                     missing << QString::fromStdString(problem) + tr(" It is silent in what was delivered.");
-            QMetaObject::invokeMethod(this, [this, result, missing] { finish(result, missing); }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this, [this, result, missing] { finish(result, missing); }, Qt::QueuedConnection);
         },
         kDeliveryPriority);
 }
@@ -220,7 +233,8 @@ void ProofPage::finish(const Result<project::DeliveryReport>& result, const QStr
     if (!result) {
         m_status->setText(result.error().code == ErrorCode::Cancelled
                               ? tr("Stopped. Nothing was left behind.")
-                              : QString::fromStdString(result.error().message) + tr(" Nothing was delivered."));
+                              : QString::fromStdString(result.error().message) +
+                                    tr(" Nothing was delivered."));
         refresh();
         return;
     }
@@ -239,8 +253,9 @@ void ProofPage::finish(const Result<project::DeliveryReport>& result, const QStr
     for (const auto& file : result->files) {
         const double rate = m_rate->currentData().toDouble() > 0 ? m_rate->currentData().toDouble()
                                                                  : m_desk.document.session().sampleRateHz;
-        const QString loudness = file.loudness.integratedLufs > -100 ? tr("%1 LUFS").arg(dbText(file.loudness.integratedLufs))
-                                                                     : tr("silent");
+        const QString loudness = file.loudness.integratedLufs > -100
+                                     ? tr("%1 LUFS").arg(dbText(file.loudness.integratedLufs))
+                                     : tr("silent");
         const QString cells[] = {QString::fromStdString(file.path.filename().string()), loudness,
                                  tr("%1 dBTP").arg(dbText(file.loudness.truePeakDb)),
                                  tr("%1 s").arg(framesToSeconds(file.frames, rate), 0, 'f', 2)};

@@ -3,10 +3,9 @@
 
 #include "app/document/desk.h"
 
-#include <core/project/delivery.h>
-
 #include <QWidget>
 
+#include <core/project/delivery.h>
 #include <optional>
 
 class QCheckBox;

@@ -31,7 +31,8 @@ QString timeText(double seconds, double step) {
     const double rest = seconds - 60 * minutes;
     const int decimals = step >= 1 ? 0 : step >= 0.1 ? 1 : step >= 0.01 ? 2 : 3;
     const QString text = QString::number(rest, 'f', decimals);
-    return minutes > 0 ? QStringLiteral("%1:%2").arg(minutes).arg(text, decimals > 0 ? 3 + decimals : 2, QLatin1Char('0'))
+    return minutes > 0 ? QStringLiteral("%1:%2").arg(minutes).arg(text, decimals > 0 ? 3 + decimals : 2,
+                                                                  QLatin1Char('0'))
                        : text + QStringLiteral(" s");
 }
 
@@ -58,7 +59,9 @@ double HitStrip::lengthS() const {
     return std::max(1.0, framesToSeconds(s.lengthFrames(), s.sampleRateHz));
 }
 
-QRect HitStrip::lanesRect() const { return rect().adjusted(kLeftPx, kRulerPx, -12, -6); }
+QRect HitStrip::lanesRect() const {
+    return rect().adjusted(kLeftPx, kRulerPx, -12, -6);
+}
 
 double HitStrip::xOf(double seconds) const {
     const double span = m_spanS > 0 ? m_spanS : lengthS();
@@ -75,7 +78,9 @@ void HitStrip::refresh() {
     update();
 }
 
-void HitStrip::resizeEvent(QResizeEvent*) { refresh(); }
+void HitStrip::resizeEvent(QResizeEvent*) {
+    refresh();
+}
 
 void HitStrip::follow() {
     // Turn the page when the playhead leaves what is in view.
@@ -127,7 +132,8 @@ void HitStrip::paintWave(QPainter& p, const QRectF& lane, Id element) const {
             low = bin.min;
             high = bin.max;
         }
-        p.drawLine(QPointF(x, mid - half * high), QPointF(x, std::max(mid - half * low, mid - half * high + 0.5)));
+        p.drawLine(QPointF(x, mid - half * high),
+                   QPointF(x, std::max(mid - half * low, mid - half * high + 0.5)));
     }
 }
 
@@ -147,7 +153,8 @@ void HitStrip::paintMarks(QPainter& p) const {
         const QRectF lane(lanes.left(), y, lanes.width(), h);
         if (chosen)
             p.fillRect(QRectF(0, y, width(), h), t.chosen);
-        p.setFont(textFont(std::clamp(static_cast<int>(unit), 9, 11), chosen ? QFont::DemiBold : QFont::Normal));
+        p.setFont(
+            textFont(std::clamp(static_cast<int>(unit), 9, 11), chosen ? QFont::DemiBold : QFont::Normal));
         p.setPen(chosen ? t.ink : t.faint);
         p.drawText(QRectF(12, y, kLeftPx - 18, h), Qt::AlignLeft | Qt::AlignVCenter,
                    p.fontMetrics().elidedText(QString::fromStdString(e->name), Qt::ElideRight, kLeftPx - 18));
@@ -163,7 +170,8 @@ void HitStrip::paintMarks(QPainter& p) const {
                 if (x < lanes.left() - 1 || x > lanes.right())
                     continue;
                 const double size = std::clamp(hit.velocity, 0.08, 1.0) * (h - 2);
-                p.fillRect(QRectF(x, y + h - 1 - size, chosen ? 1.6 : 1.2, size), hit.velocity > 0.5 ? t.teal : t.slate);
+                p.fillRect(QRectF(x, y + h - 1 - size, chosen ? 1.6 : 1.2, size),
+                           hit.velocity > 0.5 ? t.teal : t.slate);
             }
         }
         y += h;
@@ -180,6 +188,8 @@ void HitStrip::paintRuler(QPainter& p) const {
         const double x = xOf(at);
         p.setPen(t.line);
         p.drawLine(QPointF(x, kRulerPx - 6), QPointF(x, height() - 4));
+        if (x + 40 > width())
+            continue;
         p.setPen(t.faint);
         p.drawText(QRectF(x + 3, 4, 80, kRulerPx - 6), Qt::AlignLeft | Qt::AlignVCenter, timeText(at, step));
     }
@@ -190,8 +200,10 @@ void HitStrip::paintRuler(QPainter& p) const {
         p.fillRect(QRectF(x, 2, 2, height() - 6), t.slate);
         p.setFont(textFont(11, QFont::DemiBold));
         p.setPen(t.slate);
-        p.drawText(QRectF(x + 34, 4, 120, kRulerPx - 6), Qt::AlignLeft | Qt::AlignVCenter,
-                   QString::fromStdString(section.name));
+        const QString name = QString::fromStdString(section.name);
+        const QRectF label(x + 2, 3, p.fontMetrics().horizontalAdvance(name) + 10, kRulerPx - 7);
+        p.fillRect(label, t.paper);
+        p.drawText(label.adjusted(4, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, name);
     }
 }
 
@@ -219,11 +231,13 @@ void HitStrip::paintEvent(QPaintEvent*) {
         p.fillRect(QRectF(a, kRulerPx - 5, b - a, 3), t.teal);
         p.setFont(textFont(11, QFont::DemiBold));
         p.setPen(t.teal);
-        p.drawText(QRectF(12, 4, kLeftPx - 16, kRulerPx - 6), Qt::AlignLeft | Qt::AlignVCenter, tr("loop on"));
+        p.drawText(QRectF(12, 4, kLeftPx - 16, kRulerPx - 6), Qt::AlignLeft | Qt::AlignVCenter,
+                   tr("loop on"));
     } else {
         p.setFont(textFont(11));
         p.setPen(t.faint);
-        p.drawText(QRectF(12, 4, kLeftPx - 16, kRulerPx - 6), Qt::AlignLeft | Qt::AlignVCenter, tr("Hit strip"));
+        p.drawText(QRectF(12, 4, kLeftPx - 16, kRulerPx - 6), Qt::AlignLeft | Qt::AlignVCenter,
+                   tr("Hit strip"));
     }
     const double x = xOf(m_desk.playback.positionS());
     if (x >= lanes.left() - 1 && x <= lanes.right())

@@ -14,17 +14,17 @@ enum class ThemeKind { Light, Night };
 
 /// Fixed across all pictures; see docs/manual/colours.md.
 struct Theme {
-    QColor ground;    ///< behind everything
-    QColor paper;     ///< pictures and fields
-    QColor line;      ///< hairlines, ticks
-    QColor ink;       ///< text
-    QColor faint;     ///< less important text, 4.5:1 on ground
-    QColor ember;     ///< what wants attention
-    QColor teal;      ///< the drum's own sound
-    QColor tealSoft;  ///< its filled area
-    QColor ochre;     ///< spill, and what was before
-    QColor slate;     ///< the rest
-    QColor chosen;    ///< ground of what is selected
+    QColor ground;   ///< behind everything
+    QColor paper;    ///< pictures and fields
+    QColor line;     ///< hairlines, ticks
+    QColor ink;      ///< text
+    QColor faint;    ///< less important text, 4.5:1 on ground
+    QColor ember;    ///< what wants attention
+    QColor teal;     ///< the drum's own sound
+    QColor tealSoft; ///< its filled area
+    QColor ochre;    ///< spill, and what was before
+    QColor slate;    ///< the rest
+    QColor chosen;   ///< ground of what is selected
 };
 
 [[nodiscard]] const Theme& theme();

@@ -26,9 +26,13 @@ ValueBar::ValueBar(const session::ParameterInfo& info, QWidget* parent)
     setValue(m_value);
 }
 
-QSize ValueBar::sizeHint() const { return {168, 40}; }
+QSize ValueBar::sizeHint() const {
+    return {168, 40};
+}
 
-QRect ValueBar::barRect() const { return {0, height() - 10, width(), 6}; }
+QRect ValueBar::barRect() const {
+    return {0, height() - 10, width(), 6};
+}
 
 void ValueBar::setValue(double value) {
     m_value = session::clampValue(m_info, value);
@@ -36,7 +40,9 @@ void ValueBar::setValue(double value) {
     update();
 }
 
-QString ValueBar::valueText() const { return pretty(session::formatValue(m_info, m_value)); }
+QString ValueBar::valueText() const {
+    return pretty(session::formatValue(m_info, m_value));
+}
 
 void ValueBar::propose(double value, bool isDragging) {
     value = session::clampValue(m_info, value);
@@ -64,9 +70,12 @@ void ValueBar::paintEvent(QPaintEvent*) {
     const double share = session::toShare(m_info, m_value);
     const int a = static_cast<int>(std::min(zero, share) * bar.width());
     const int b = static_cast<int>(std::max(zero, share) * bar.width());
-    p.fillRect(QRect(bar.left() + a, bar.top(), std::max(2, b - a), bar.height()), isEnabled() ? t.teal : t.faint);
+    p.fillRect(QRect(bar.left() + a, bar.top(), std::max(2, b - a), bar.height()),
+               isEnabled() ? t.teal : t.slate.lighter(themeKind() == ThemeKind::Light ? 170 : 60));
     if (isSigned)
-        p.fillRect(QRect(bar.left() + static_cast<int>(zero * bar.width()), bar.top() - 2, 1, bar.height() + 4), t.ink);
+        p.fillRect(
+            QRect(bar.left() + static_cast<int>(zero * bar.width()), bar.top() - 2, 1, bar.height() + 4),
+            t.ink);
     if (hasFocus())
         p.fillRect(QRect(0, height() - 2, width(), 2), t.ember);
 }
@@ -154,7 +163,8 @@ void ValueBar::beginTyping(const QString& first) {
     m_editor = new QLineEdit(this);
     m_editor->setFont(textFont(13));
     m_editor->setAccessibleName(accessibleName());
-    m_editor->setText(first.isEmpty() ? QString::fromStdString(session::formatValue(m_info, m_value)) : first);
+    m_editor->setText(first.isEmpty() ? QString::fromStdString(session::formatValue(m_info, m_value))
+                                      : first);
     if (first.isEmpty())
         m_editor->selectAll();
     m_editor->setGeometry(0, 0, width(), height() - 12);

@@ -1,9 +1,9 @@
 // A value as a horizontal bar with its number: drag, wheel, arrow keys, or type with unit.
 #pragma once
 
-#include <core/session/parameters.h>
-
 #include <QWidget>
+
+#include <core/session/parameters.h>
 
 class QLineEdit;
 

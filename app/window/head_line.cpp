@@ -13,9 +13,10 @@
 namespace cask::app {
 
 HeadLine::HeadLine(const Desk& desk, QWidget* parent)
-    : QWidget(parent), m_desk(desk), m_name(new QLabel(this)), m_pages(new ChoiceRow({tr("Bench"), tr("Proof")}, this)),
-      m_play(new QPushButton(tr("play"), this)), m_time(new QLabel(this)), m_compare(new QPushButton(tr("compare"), this)),
-      m_match(new QLabel(this)), m_loudness(new QLabel(this)), m_device(new QLabel(this)) {
+    : QWidget(parent), m_desk(desk), m_name(new QLabel(this)),
+      m_pages(new ChoiceRow({tr("Bench"), tr("Proof")}, this)), m_play(new QPushButton(tr("play"), this)),
+      m_time(new QLabel(this)), m_compare(new QPushButton(tr("compare"), this)), m_match(new QLabel(this)),
+      m_loudness(new QLabel(this)), m_device(new QLabel(this)) {
     setFixedHeight(42);
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(12, 4, 12, 4);
@@ -50,7 +51,8 @@ HeadLine::HeadLine(const Desk& desk, QWidget* parent)
     connect(m_compare, &QPushButton::released, this, [this] { m_desk.playback.setComparing(false); });
     for (const auto signal : {&Document::changed, &Document::opened, &Document::savedStateChanged})
         connect(&desk.document, signal, this, &HeadLine::refresh);
-    for (const auto signal : {&Playback::transportChanged, &Playback::comparisonChanged, &Playback::deviceChanged})
+    for (const auto signal :
+         {&Playback::transportChanged, &Playback::comparisonChanged, &Playback::deviceChanged})
         connect(&desk.playback, signal, this, &HeadLine::refresh);
     connect(&desk.playback, &Playback::tick, this, &HeadLine::showMeters);
     refresh();
@@ -61,7 +63,9 @@ void HeadLine::paintEvent(QPaintEvent*) {
     p.fillRect(QRect(0, height() - 1, width(), 1), theme().line);
 }
 
-QString HeadLine::comparisonText() const { return m_match->text(); }
+QString HeadLine::comparisonText() const {
+    return m_match->text();
+}
 
 void HeadLine::showMeters() {
     const double at = m_desk.playback.positionS();
@@ -84,9 +88,10 @@ void HeadLine::refresh() {
     if (match && match->firstLufs > -70 && match->secondLufs > -70) {
         const double difference = match->secondLufs - match->firstLufs;
         const QString amount = std::abs(difference) < 0.05 ? tr("as loud")
-                               : difference > 0 ? tr("%1 dB louder").arg(dbText(difference))
-                                                : tr("%1 dB softer").arg(dbText(-difference));
-        m_match->setText(comparing ? tr("untouched, matched (it is %1)").arg(amount) : tr("untouched is %1").arg(amount));
+                               : difference > 0            ? tr("%1 dB louder").arg(dbText(difference))
+                                                           : tr("%1 dB softer").arg(dbText(-difference));
+        m_match->setText(comparing ? tr("untouched, matched (it is %1)").arg(amount)
+                                   : tr("untouched is %1").arg(amount));
     } else {
         m_match->setText(m_desk.playback.isMatching() ? tr("matching \u2026") : QString());
     }

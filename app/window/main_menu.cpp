@@ -3,7 +3,6 @@
 #include "app/theme/theme.h"
 #include "app/window/key_list.h"
 #include "app/window/main_window.h"
-
 #include "core/session/edits.h"
 
 #include <QActionGroup>
@@ -21,7 +20,8 @@ namespace {
 
 constexpr int kMostRecent = 8;
 
-QAction* add(QMenu* menu, const QString& text, const QKeySequence& keys, QObject* target, std::function<void()> run) {
+QAction* add(QMenu* menu, const QString& text, const QKeySequence& keys, QObject* target,
+             std::function<void()> run) {
     auto* action = menu->addAction(text);
     action->setShortcut(keys);
     QObject::connect(action, &QAction::triggered, target, [run = std::move(run)] { run(); });
@@ -109,13 +109,15 @@ void MainWindow::buildHearMenu() {
     m_latchCompare->setShortcut(QKeySequence(Qt::SHIFT | Qt::Key_C));
     connect(m_latchCompare, &QAction::triggered, this, [this](bool on) { m_playback->setComparing(on); });
     auto* kinds = new QActionGroup(this);
-    for (const auto& [words, kind] : {std::pair{tr("Untouched: the files as they came"), session::Untouched::FilesAsTheyCame},
-                                      {tr("Untouched: this balance without processing"), session::Untouched::NoProcessing}}) {
+    for (const auto& [words, kind] :
+         {std::pair{tr("Untouched: the files as they came"), session::Untouched::FilesAsTheyCame},
+          {tr("Untouched: this balance without processing"), session::Untouched::NoProcessing}}) {
         auto* action = menu->addAction(words);
         action->setCheckable(true);
         action->setChecked(kind == m_playback->untouchedKind());
         kinds->addAction(action);
-        connect(action, &QAction::triggered, this, [this, kind = kind] { m_playback->setUntouchedKind(kind); });
+        connect(action, &QAction::triggered, this,
+                [this, kind = kind] { m_playback->setUntouchedKind(kind); });
     }
     menu->addSeparator();
     add(menu, tr("Device and monitor\u2026"), {}, this, [this] { chooseDevice(); });
@@ -131,12 +133,14 @@ void MainWindow::buildViewMenu() {
     add(menu, tr("Proof"), QKeySequence(Qt::Key_9), this, [this] { showPage(1); });
     menu->addSeparator();
     auto* themes = new QActionGroup(this);
-    for (const auto& [words, kind] : {std::pair{tr("Light"), ThemeKind::Light}, {tr("Night"), ThemeKind::Night}}) {
+    for (const auto& [words, kind] :
+         {std::pair{tr("Light"), ThemeKind::Light}, {tr("Night"), ThemeKind::Night}}) {
         auto* action = menu->addAction(words);
         action->setCheckable(true);
         action->setChecked(themeKind() == kind);
         themes->addAction(action);
-        connect(action, &QAction::triggered, this, [this, kind = kind] { setThemeKind(static_cast<int>(kind)); });
+        connect(action, &QAction::triggered, this,
+                [this, kind = kind] { setThemeKind(static_cast<int>(kind)); });
     }
     menu->addSeparator();
     add(menu, tr("Keys\u2026"), QKeySequence(Qt::Key_Question), this, [this] { showKeys(); });
@@ -221,10 +225,13 @@ void MainWindow::chooseDevice() {
     auto* device = new QComboBox(dialog);
     for (const auto& info : engine::listDevices())
         device->addItem(QString::fromStdString(info.name), QString::fromStdString(info.id));
-    device->setCurrentIndex(std::max(0, device->findData(QString::fromStdString(m_playback->engine().device().info().id))));
+    device->setCurrentIndex(
+        std::max(0, device->findData(QString::fromStdString(m_playback->engine().device().info().id))));
     auto* frames = new QComboBox(dialog);
     for (const int n : {64, 128, 256, 512, 1024})
-        frames->addItem(tr("%1 frames, %2 ms").arg(n).arg(1000.0 * n / m_playback->engine().sampleRateHz(), 0, 'f', 1), n);
+        frames->addItem(
+            tr("%1 frames, %2 ms").arg(n).arg(1000.0 * n / m_playback->engine().sampleRateHz(), 0, 'f', 1),
+            n);
     frames->setCurrentIndex(std::max(0, frames->findData(m_playback->engine().device().blockFrames())));
     const auto spin = [&](double least, double most, double value) {
         auto* box = new QDoubleSpinBox(dialog);
@@ -241,21 +248,25 @@ void MainWindow::chooseDevice() {
     form->addRow(tr("Block"), frames);
     form->addRow(tr("Monitor level"), level);
     form->addRow(tr("Monitor ceiling (true peak)"), ceiling);
-    auto* note = new QLabel(tr("Playing starts with a short ramp and never passes the ceiling. Loud sound harms hearing: "
-                               "keep the level low, take breaks, and let local rules and professional advice come first. "
-                               "The simulated device makes no sound."),
-                            dialog);
+    auto* note = new QLabel(
+        tr("Playing starts with a short ramp and never passes the ceiling. Loud sound harms hearing: "
+           "keep the level low, take breaks, and let local rules and professional advice come first. "
+           "The simulated device makes no sound."),
+        dialog);
     note->setWordWrap(true);
     form->addRow(note);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close, dialog);
     form->addRow(buttons);
     connect(buttons, &QDialogButtonBox::rejected, dialog, &QDialog::close);
     const auto use = [this, device, frames] {
-        m_playback->useDevice({device->currentData().toString().toStdString(), 0, frames->currentData().toInt()});
+        m_playback->useDevice(
+            {device->currentData().toString().toStdString(), 0, frames->currentData().toInt()});
     };
     connect(device, &QComboBox::activated, dialog, use);
     connect(frames, &QComboBox::activated, dialog, use);
-    const auto monitor = [this, level, ceiling] { m_playback->setMonitor({level->value(), ceiling->value()}); };
+    const auto monitor = [this, level, ceiling] {
+        m_playback->setMonitor({level->value(), ceiling->value()});
+    };
     connect(level, &QDoubleSpinBox::valueChanged, dialog, monitor);
     connect(ceiling, &QDoubleSpinBox::valueChanged, dialog, monitor);
     dialog->resize(460, 280);
@@ -266,8 +277,8 @@ void MainWindow::showKeys() {
     auto keys = benchKeys();
     for (const auto* action : findChildren<QAction*>())
         if (!action->shortcut().isEmpty())
-            keys << KeyEntry{action->shortcut().toString(QKeySequence::NativeText), action->text().remove(QLatin1Char('&')),
-                             tr("everywhere")};
+            keys << KeyEntry{action->shortcut().toString(QKeySequence::NativeText),
+                             action->text().remove(QLatin1Char('&')), tr("everywhere")};
     auto* list = new KeyList(keys, this);
     list->setAttribute(Qt::WA_DeleteOnClose);
     list->show();

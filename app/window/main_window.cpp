@@ -9,7 +9,6 @@
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
 #include "app/window/head_line.h"
-
 #include "core/demo/demo_session.h"
 
 #include <QCloseEvent>
@@ -64,8 +63,9 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
     boardScroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     boardScroll->setFocusPolicy(Qt::NoFocus);
     boardScroll->setFixedWidth(m_board->width() + 10);
-    connect(m_board, &Board::wantsVisible, boardScroll,
-            [boardScroll](const QRect& r) { boardScroll->ensureVisible(r.center().x(), r.center().y(), 0, r.height()); });
+    connect(m_board, &Board::wantsVisible, boardScroll, [boardScroll](const QRect& r) {
+        boardScroll->ensureVisible(r.center().x(), r.center().y(), 0, r.height());
+    });
 
     m_pages = new QStackedWidget(this);
     m_pages->addWidget(m_bench);
@@ -153,10 +153,16 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
 
 MainWindow::~MainWindow() = default;
 
-void MainWindow::saveWindowState() { QSettings().setValue(QStringLiteral("window/geometry"), saveGeometry()); }
+void MainWindow::saveWindowState() {
+    QSettings().setValue(QStringLiteral("window/geometry"), saveGeometry());
+}
 
-void MainWindow::moveEvent(QMoveEvent*) { m_stateTimer.start(); }
-void MainWindow::resizeEvent(QResizeEvent*) { m_stateTimer.start(); }
+void MainWindow::moveEvent(QMoveEvent*) {
+    m_stateTimer.start();
+}
+void MainWindow::resizeEvent(QResizeEvent*) {
+    m_stateTimer.start();
+}
 
 void MainWindow::showPage(int page) {
     m_pages->setCurrentIndex(page);
@@ -168,7 +174,8 @@ void MainWindow::refreshProgress() {
     m_progressRow->setVisible(busy);
     if (busy) {
         m_progress->setValue(static_cast<int>(1000 * m_analyst.progress()));
-        m_progressText->setText(tr("Measuring files, %1 of %2 done").arg(m_analyst.filesDone()).arg(m_analyst.filesTotal()));
+        m_progressText->setText(
+            tr("Measuring files, %1 of %2 done").arg(m_analyst.filesDone()).arg(m_analyst.filesTotal()));
     }
 }
 
@@ -226,9 +233,10 @@ bool MainWindow::mayLeave() {
     if (m_document.isSaved())
         return true;
     const auto choice = askBeforeClosing ? askBeforeClosing() : [this] {
-        QMessageBox box(QMessageBox::Question, tr("Unsaved changes"),
-                        tr("%1 has changes that are not saved.").arg(QString::fromStdString(m_document.session().name)),
-                        QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+        QMessageBox box(
+            QMessageBox::Question, tr("Unsaved changes"),
+            tr("%1 has changes that are not saved.").arg(QString::fromStdString(m_document.session().name)),
+            QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
         const int button = box.exec();
         return button == QMessageBox::Save      ? CloseChoice::Save
                : button == QMessageBox::Discard ? CloseChoice::Discard
@@ -268,9 +276,10 @@ void MainWindow::chooseSession() {
 }
 
 void MainWindow::chooseFiles() {
-    const QStringList files = QFileDialog::getOpenFileNames(
-        this, tr("Take in files"), {},
-        tr("Sound files (*.wav *.aif *.aiff *.aifc *.flac *.ogg *.opus *.mp3 *.w64 *.rf64 *.caf);;All files (*)"));
+    const QStringList files =
+        QFileDialog::getOpenFileNames(this, tr("Take in files"), {},
+                                      tr("Sound files (*.wav *.aif *.aiff *.aifc *.flac *.ogg *.opus *.mp3 "
+                                         "*.w64 *.rf64 *.caf);;All files (*)"));
     if (!files.isEmpty())
         m_document.import(files);
 }
@@ -287,10 +296,11 @@ void MainWindow::save() {
 
 void MainWindow::saveAs() {
     const QString title = tr("Save the session as");
-    const QString name = askForSaveName ? askForSaveName(title)
-                                        : QFileDialog::getSaveFileName(this, title,
-                                                                       QString::fromStdString(m_document.session().name) +
-                                                                           QStringLiteral(".cask"));
+    const QString name =
+        askForSaveName
+            ? askForSaveName(title)
+            : QFileDialog::getSaveFileName(
+                  this, title, QString::fromStdString(m_document.session().name) + QStringLiteral(".cask"));
     if (name.isEmpty())
         return;
     QString problem;
@@ -312,7 +322,8 @@ void MainWindow::dropEvent(QDropEvent* event) {
             paths << url.toLocalFile();
     event->acceptProposedAction();
     // A session folder is opened, everything else is taken in.
-    if (paths.size() == 1 && std::filesystem::exists(std::filesystem::path(paths[0].toStdString()) / "session.json")) {
+    if (paths.size() == 1 &&
+        std::filesystem::exists(std::filesystem::path(paths[0].toStdString()) / "session.json")) {
         if (mayLeave())
             openSession(paths[0].toStdString());
         return;

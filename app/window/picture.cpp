@@ -15,15 +15,16 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
                                QStringLiteral("proof")};
     const auto view = views.indexOf(request.view);
     if (view < 0) {
-        std::cerr << "There is no view \"" << request.view.toStdString() << "\"; there are " << views.join(QStringLiteral(", ")).toStdString() << ".\n";
+        std::cerr << "There is no view \"" << request.view.toStdString() << "\"; there are "
+                  << views.join(QStringLiteral(", ")).toStdString() << ".\n";
         return false;
     }
     window.resize(request.width, request.height);
     window.show();
     const QDeadlineTimer deadline(120000);
     const auto busy = [&] {
-        return window.analyst().isBusy() || window.playback().isMatching() || window.playback().isMeasuringHeadroom() ||
-               !window.playback().headroom();
+        return window.analyst().isBusy() || window.playback().isMatching() ||
+               window.playback().isMeasuringHeadroom() || !window.playback().headroom();
     };
     while (!window.document().session().elements.empty() && busy() && !deadline.hasExpired())
         QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);

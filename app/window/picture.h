@@ -15,8 +15,8 @@ struct PictureRequest {
     int height = 800;
 };
 
-/// Waits until everything is measured (at most two minutes), then draws the window. False with a sentence on stderr
-/// when the picture can't be written or the view or element is not known.
+/// Waits until everything is measured (at most two minutes), then draws the window. False with a sentence on
+/// stderr when the picture can't be written or the view or element is not known.
 bool writePicture(MainWindow& window, const PictureRequest& request);
 
 } // namespace cask::app

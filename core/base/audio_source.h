@@ -2,7 +2,6 @@
 #pragma once
 
 #include <core/base/units.h>
-
 #include <span>
 
 namespace cask {

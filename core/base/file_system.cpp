@@ -1,13 +1,12 @@
 #include "core/base/file_system.h"
 
-#include <fcntl.h>
-#include <unistd.h>
-
 #include <algorithm>
 #include <cerrno>
 #include <cstring>
+#include <fcntl.h>
 #include <fstream>
 #include <sstream>
+#include <unistd.h>
 
 namespace cask {
 namespace {
@@ -90,7 +89,8 @@ class DiskFileSystem final : public FileSystem {
         std::error_code error;
         fs::remove(path, error);
         if (error)
-            return Error{ErrorCode::NotWritable, path.string() + " can't be removed: " + error.message() + "."};
+            return Error{ErrorCode::NotWritable,
+                         path.string() + " can't be removed: " + error.message() + "."};
         return Done{};
     }
 

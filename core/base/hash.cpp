@@ -1,7 +1,6 @@
 #include "core/base/hash.h"
 
 #include <fmt/format.h>
-
 #include <xxhash.h>
 
 #include <fstream>
@@ -11,7 +10,9 @@
 namespace cask {
 namespace {
 
-std::string hex(XXH128_hash_t h) { return fmt::format("{:016x}{:016x}", h.high64, h.low64); }
+std::string hex(XXH128_hash_t h) {
+    return fmt::format("{:016x}{:016x}", h.high64, h.low64);
+}
 
 } // namespace
 

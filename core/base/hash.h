@@ -2,7 +2,6 @@
 #pragma once
 
 #include <core/base/result.h>
-
 #include <cstdint>
 #include <filesystem>
 #include <span>

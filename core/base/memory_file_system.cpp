@@ -55,9 +55,13 @@ Status MemoryFileSystem::remove(const std::filesystem::path& path) {
     return Done{};
 }
 
-Status MemoryFileSystem::makeFolder(const std::filesystem::path&) { return Done{}; }
+Status MemoryFileSystem::makeFolder(const std::filesystem::path&) {
+    return Done{};
+}
 
-bool MemoryFileSystem::exists(const std::filesystem::path& path) { return m_files.contains(path); }
+bool MemoryFileSystem::exists(const std::filesystem::path& path) {
+    return m_files.contains(path);
+}
 
 std::vector<std::string> MemoryFileSystem::list(const std::filesystem::path& folder) {
     std::vector<std::string> names;

@@ -1,8 +1,8 @@
-// A file system in memory that can be told to fail at its n-th operation: for tests of what must never be lost.
+// A file system in memory that can be told to fail at its n-th operation: for tests of what must never be
+// lost.
 #pragma once
 
 #include <core/base/file_system.h>
-
 #include <limits>
 #include <map>
 

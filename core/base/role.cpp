@@ -60,7 +60,9 @@ bool oneOf(const std::string& word, std::initializer_list<const char*> list) {
 
 } // namespace
 
-std::span<const RoleInfo> allRoles() { return kRoles; }
+std::span<const RoleInfo> allRoles() {
+    return kRoles;
+}
 
 const RoleInfo& roleInfo(Role role) {
     return *std::find_if(kRoles.begin(), kRoles.end(), [&](const RoleInfo& i) { return i.role == role; });
@@ -80,8 +82,10 @@ RoleGuess guessRoleFromName(std::string_view fileName) {
     const bool outside = has({"out", "outside", "outer", "front"});
     if (has({"subkick", "sub"}) && !has({"bass"}))
         return {Role::SubKick, 0.8};
-    if (has({"kick", "kik", "kck", "kk", "bd", "bassdrum", "kd", "kickdrum"}) || (has({"bass"}) && has({"drum"})))
-        return {outside ? Role::KickOut : Role::KickIn, outside || has({"in", "inside", "inner"}) ? 1.0 : 0.8};
+    if (has({"kick", "kik", "kck", "kk", "bd", "bassdrum", "kd", "kickdrum"}) ||
+        (has({"bass"}) && has({"drum"})))
+        return {outside ? Role::KickOut : Role::KickIn,
+                outside || has({"in", "inside", "inner"}) ? 1.0 : 0.8};
     if (has({"kickin"}))
         return {Role::KickIn, 1.0};
     if (has({"kickout"}))
@@ -89,7 +93,8 @@ RoleGuess guessRoleFromName(std::string_view fileName) {
     if (has({"sidestick", "crossstick", "rim", "rimshot"}) || (has({"side", "cross"}) && has({"stick"})))
         return {Role::SideStick, 0.9};
     if (has({"snare", "sn", "snr", "sd", "snaredrum"}))
-        return {low ? Role::SnareBottom : Role::SnareTop, low || has({"top", "up", "upper", "tp"}) ? 1.0 : 0.8};
+        return {low ? Role::SnareBottom : Role::SnareTop,
+                low || has({"top", "up", "upper", "tp"}) ? 1.0 : 0.8};
     if (has({"clap", "claps", "snap"}))
         return {Role::Clap, 0.9};
     if (has({"hat", "hats", "hh", "hihat", "hi", "hihats"}) && !has({"tom"}))
@@ -130,7 +135,8 @@ PairMark pairMark(std::string_view fileName) {
     std::transform(lower.begin(), lower.end(), lower.begin(),
                    [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
     const auto endsWith = [&](std::string_view tail) {
-        return lower.size() > tail.size() && lower.compare(lower.size() - tail.size(), tail.size(), tail) == 0 &&
+        return lower.size() > tail.size() &&
+               lower.compare(lower.size() - tail.size(), tail.size(), tail) == 0 &&
                isSeparator(lower[lower.size() - tail.size() - 1]);
     };
     for (const auto& [tail, side] : {std::pair{"left", 'L'}, {"right", 'R'}, {"l", 'L'}, {"r", 'R'}}) {

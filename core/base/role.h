@@ -54,7 +54,8 @@ struct RoleGuess {
     double confidence = 0; ///< 0 = no idea, 1 = the name says so in full
 };
 
-/// Reads a role from a file's name ("02 Sn Top_03.wav" is the top of a snare), whatever its case and separators.
+/// Reads a role from a file's name ("02 Sn Top_03.wav" is the top of a snare), whatever its case and
+/// separators.
 [[nodiscard]] RoleGuess guessRoleFromName(std::string_view fileName);
 
 /// Which side of a left/right pair a name speaks of, and the name without that mark.

@@ -15,7 +15,9 @@ using Frames = std::int64_t;
 inline constexpr double kSilenceDb = -200.0;
 inline constexpr double kPi = std::numbers::pi;
 
-[[nodiscard]] inline double dbToLinear(double db) { return std::pow(10.0, db / 20.0); }
+[[nodiscard]] inline double dbToLinear(double db) {
+    return std::pow(10.0, db / 20.0);
+}
 
 /// Amplitude to dB; never below kSilenceDb.
 [[nodiscard]] inline double linearToDb(double linear) {

@@ -69,7 +69,9 @@ struct Placement {
 
 std::vector<Placement> placements() {
     const auto close = [](Point at, double gain) { return Microphone{at, gain, 0.05, 0.012, 7000}; };
-    const auto far = [](Point at, double gain, double reverb) { return Microphone{at, gain, 0.6, reverb, 15000}; };
+    const auto far = [](Point at, double gain, double reverb) {
+        return Microphone{at, gain, 0.6, reverb, 15000};
+    };
     const auto own = [](Drum d) { return static_cast<int>(d); };
     return {
         {"Kick In", {close({3.2, 3.12, 0.36}, 0.55)}, own(Drum::Kick), false},
@@ -105,7 +107,8 @@ std::vector<float> record(const Placement& p, std::size_t channel, const DryTrac
     std::vector<float> out(dry.top[0].size(), 0);
     for (int d = 0; d < kDrums; ++d) {
         const auto drum = static_cast<std::size_t>(d);
-        const bool isOwn = d == p.own || (p.own == static_cast<int>(Drum::Hat) && d == static_cast<int>(Drum::OpenHat));
+        const bool isOwn =
+            d == p.own || (p.own == static_cast<int>(Drum::Hat) && d == static_cast<int>(Drum::OpenHat));
         // The resonant side sounds out of the other end of the drum.
         const bool under = p.hearsUnderside && isOwn;
         Point place = placeOf(static_cast<Drum>(d));
@@ -131,8 +134,8 @@ std::vector<float> playBass(const Performance& p, std::size_t frames, double rat
             const auto n = static_cast<std::size_t>(lengthS * rate);
             for (std::size_t i = 0; i < n && from + i < frames; ++i) {
                 const double t = static_cast<double>(i) / rate;
-                const double envelope = std::min(1.0, t / 0.004) * std::exp(-2.2 * t) *
-                                        std::min(1.0, (lengthS - t) / 0.01);
+                const double envelope =
+                    std::min(1.0, t / 0.004) * std::exp(-2.2 * t) * std::min(1.0, (lengthS - t) / 0.01);
                 double saw = 0;
                 for (int h = 1; h <= 14; ++h)
                     saw += std::sin(2 * kPi * hz * h * t) / h;
@@ -186,9 +189,9 @@ DemoTake makeDemoTake(unsigned long long seed, double rate) {
         if (p.name == "Room")
             for (auto& sound : track.channels)
                 for (std::size_t i = 0; i < frames; ++i)
-                    sound[i] += static_cast<float>(dbToLinear(kHumDb) *
-                                                   (std::sin(2 * kPi * 50 * static_cast<double>(i) / rate) +
-                                                    0.4 * std::sin(2 * kPi * 150 * static_cast<double>(i) / rate)));
+                    sound[i] += static_cast<float>(
+                        dbToLinear(kHumDb) * (std::sin(2 * kPi * 50 * static_cast<double>(i) / rate) +
+                                              0.4 * std::sin(2 * kPi * 150 * static_cast<double>(i) / rate)));
         take.tracks.push_back(std::move(track));
     }
     take.tracks.push_back({"Bass", {playBass(take.performance, frames, rate)}});

@@ -3,7 +3,6 @@
 
 #include <core/demo/drum_synth.h>
 #include <core/demo/performance.h>
-
 #include <string>
 #include <string_view>
 #include <vector>

@@ -52,17 +52,21 @@ Result<session::IntakeFile> writeTrack(const DemoTrack& track, double rate, cons
         return status.error();
     if (auto status = writer->commit(); !status)
         return status.error();
-    return session::IntakeFile{"audio/" + path.filename().string(), path.filename().string(),
-                               static_cast<Frames>(sound.size()) / channels, channels, fileRate,
-                               isBass ? "FLAC" : "WAV, 24 bit", std::nullopt};
+    return session::IntakeFile{"audio/" + path.filename().string(),
+                               path.filename().string(),
+                               static_cast<Frames>(sound.size()) / channels,
+                               channels,
+                               fileRate,
+                               isBass ? "FLAC" : "WAV, 24 bit",
+                               std::nullopt};
 }
 
 /// Levels and positions a player would start from; no processing.
 session::Session roughBalance(session::Session s) {
     const std::map<std::string, std::pair<double, double>> starts = {
-        {"Kick In", {-4, 0}},     {"Kick Out", {-7, 0}},      {"Snare Top", {-3.5, 0}}, {"Snare Bottom", {-12, 0}},
-        {"Hat", {-13, 0.35}},     {"Rack Tom", {-5, 0.2}},    {"Floor Tom", {-7, -0.4}}, {"Overheads", {-4, 0}},
-        {"Room", {-10, 0}},       {"Bass", {-4, 0}}};
+        {"Kick In", {-4, 0}}, {"Kick Out", {-7, 0}},   {"Snare Top", {-3.5, 0}},  {"Snare Bottom", {-12, 0}},
+        {"Hat", {-13, 0.35}}, {"Rack Tom", {-5, 0.2}}, {"Floor Tom", {-7, -0.4}}, {"Overheads", {-4, 0}},
+        {"Room", {-10, 0}},   {"Bass", {-4, 0}}};
     for (const auto& e : std::vector(s.elements)) {
         const auto it = starts.find(e->name);
         if (it == starts.end())
@@ -91,11 +95,13 @@ std::string faultsCsv(const DemoTake& take) {
 
 } // namespace
 
-Result<fs::path> writeDemoSession(const fs::path& folder, const CancelToken& cancel, const ProgressFn& progress) {
+Result<fs::path> writeDemoSession(const fs::path& folder, const CancelToken& cancel,
+                                  const ProgressFn& progress) {
     auto& files = diskFileSystem();
     session::SessionStore store(files, folder);
     if (files.exists(store.sessionFile()))
-        return Error{ErrorCode::NotWritable, folder.string() + " holds a session already; it was left as it is."};
+        return Error{ErrorCode::NotWritable,
+                     folder.string() + " holds a session already; it was left as it is."};
     if (auto made = files.makeFolder(store.audioFolder()); !made)
         return made.error();
     const DemoTake take = makeDemoTake();

@@ -16,7 +16,8 @@ struct Mode {
 };
 
 /// Adds a decaying sine whose pitch falls to `hz` from `bend` times as much over about 20 ms.
-void addMode(std::vector<float>& out, const Mode& mode, double bend, double riseS, double rate, Random& random) {
+void addMode(std::vector<float>& out, const Mode& mode, double bend, double riseS, double rate,
+             Random& random) {
     const double decay = std::log(1000.0) / (mode.decayS * rate);
     double phase = random.between(-0.15, 0.15);
     const auto n = std::min(out.size(), static_cast<std::size_t>(mode.decayS * 1.3 * rate));
@@ -36,8 +37,8 @@ void addMode(std::vector<float>& out, const Mode& mode, double bend, double rise
 }
 
 /// Noise between two frequencies (one-pole slopes, twice), decaying.
-void addNoise(std::vector<float>& out, double amplitude, double lowHz, double highHz, double decayS, double riseS,
-              double rate, Random& random) {
+void addNoise(std::vector<float>& out, double amplitude, double lowHz, double highHz, double decayS,
+              double riseS, double rate, Random& random) {
     const auto n = std::min(out.size(), static_cast<std::size_t>(decayS * 1.4 * rate));
     const double decay = std::exp(-std::log(1000.0) / (decayS * rate));
     const double lowpass = 1 - std::exp(-2 * kPi * highHz / rate);
@@ -57,9 +58,10 @@ void addNoise(std::vector<float>& out, double amplitude, double lowHz, double hi
     }
 }
 
-/// Partials of a plate, spread over a range, each with a decay of its own. Two multiplications a sample and partial.
-void addPartials(std::vector<float>& out, int count, double lowHz, double highHz, double amplitude, double decayS,
-                 double riseS, double rate, Random& random) {
+/// Partials of a plate, spread over a range, each with a decay of its own. Two multiplications a sample and
+/// partial.
+void addPartials(std::vector<float>& out, int count, double lowHz, double highHz, double amplitude,
+                 double decayS, double riseS, double rate, Random& random) {
     for (int p = 0; p < count; ++p) {
         const double share = (p + random.uniform()) / count;
         const double hz = lowHz * std::pow(highHz / lowHz, share);
@@ -78,7 +80,8 @@ void addPartials(std::vector<float>& out, int count, double lowHz, double highHz
             const double y = a1 * y1 + a2 * y2;
             y2 = y1;
             y1 = y;
-            out[i] += static_cast<float>(i < rising ? y * static_cast<double>(i) / static_cast<double>(rising) : y);
+            out[i] +=
+                static_cast<float>(i < rising ? y * static_cast<double>(i) / static_cast<double>(rising) : y);
         }
     }
 }
@@ -86,14 +89,16 @@ void addPartials(std::vector<float>& out, int count, double lowHz, double highHz
 /// Ratios of the modes of an ideal membrane (zeros of Bessel functions): 01, 11, 21, 02, 31, 12.
 constexpr std::array kMembrane = {1.0, 1.594, 2.136, 2.296, 2.653, 2.918};
 
-void addMembrane(std::vector<float>& out, double hz, double amplitude, double decayS, double velocity, double rate,
-                 Random& random) {
+void addMembrane(std::vector<float>& out, double hz, double amplitude, double decayS, double velocity,
+                 double rate, Random& random) {
     for (std::size_t m = 0; m < kMembrane.size(); ++m) {
         // Higher modes are weaker, shorter, and come with force and with the place of the stroke.
-        const double weight = m == 0 ? 1 : 0.55 * std::pow(0.62, static_cast<double>(m)) * (0.5 + 0.7 * velocity) *
-                                               random.between(0.7, 1.3);
-        addMode(out, {hz * kMembrane[m] * random.between(0.997, 1.003), amplitude * weight,
-                      decayS * std::pow(0.72, static_cast<double>(m))},
+        const double weight = m == 0 ? 1
+                                     : 0.55 * std::pow(0.62, static_cast<double>(m)) *
+                                           (0.5 + 0.7 * velocity) * random.between(0.7, 1.3);
+        addMode(out,
+                {hz * kMembrane[m] * random.between(0.997, 1.003), amplitude * weight,
+                 decayS * std::pow(0.72, static_cast<double>(m))},
                 1 + 0.09 * velocity, 0.0012, rate, random);
     }
 }
@@ -140,7 +145,8 @@ StrokeSound synthesise(const Stroke& stroke, const Tuning& tuning, double rate, 
         break;
     case Drum::Snare:
         addMembrane(top, tuning.snareHz, 0.55 * v, 0.26, v, rate, random);
-        addMode(top, {tuning.snareRingHz * random.between(0.999, 1.001), 0.09 * v, 0.85}, 1, 0.002, rate, random);
+        addMode(top, {tuning.snareRingHz * random.between(0.999, 1.001), 0.09 * v, 0.85}, 1, 0.002, rate,
+                random);
         addNoise(top, 1.0 * v * bright, 1800, 9000, 0.2, 0.0012, rate, random);
         addNoise(top, 0.9 * v * bright, 2500, 12000, 0.012, 0.0003, rate, random);
         sound.underside.assign(top.size(), 0);

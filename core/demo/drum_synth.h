@@ -3,7 +3,6 @@
 
 #include <core/demo/performance.h>
 #include <core/demo/random.h>
-
 #include <vector>
 
 namespace cask::demo {
@@ -20,11 +19,12 @@ struct Tuning {
     double snareHz = 188;
     double snareRingHz = 417; ///< planted: a partial that outlasts the rest
     double rackHz = 128;
-    double rackBoxHz = 370;   ///< planted: a boxy hump
+    double rackBoxHz = 370; ///< planted: a boxy hump
     double floorHz = 82;
 };
 
 /// Harder strokes are louder, brighter and bend the pitch more. No two are the same.
-[[nodiscard]] StrokeSound synthesise(const Stroke& stroke, const Tuning& tuning, double sampleRateHz, Random& random);
+[[nodiscard]] StrokeSound synthesise(const Stroke& stroke, const Tuning& tuning, double sampleRateHz,
+                                     Random& random);
 
 } // namespace cask::demo

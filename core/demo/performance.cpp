@@ -19,14 +19,16 @@ class Player {
     void hit(Drum drum, int bar, double sixteenth, double velocity, std::string_view kind = "normal") {
         // Each limb has its own feel: the snare lies a little back, the hat pushes.
         const double feelS = drum == Drum::Snare ? 0.004 : drum == Drum::Hat ? -0.002 : 0;
-        const double time = kLeadInS + (bar * 16 + sixteenth) * m_p.beatS() / 4 + feelS + 0.0035 * m_random.normal();
+        const double time =
+            kLeadInS + (bar * 16 + sixteenth) * m_p.beatS() / 4 + feelS + 0.0035 * m_random.normal();
         const double strength = std::clamp(velocity * (1 + 0.06 * m_random.normal()), 0.02, 1.0);
         m_p.strokes.push_back({drum, std::max(0.05, time), strength, kind});
     }
     void flam(int bar, double sixteenth, double velocity) {
         hit(Drum::Snare, bar, sixteenth, velocity, "accent");
         const Stroke main = m_p.strokes.back();
-        m_p.strokes.push_back({Drum::Snare, main.timeS - m_random.between(0.022, 0.03), velocity * 0.35, "flam"});
+        m_p.strokes.push_back(
+            {Drum::Snare, main.timeS - m_random.between(0.022, 0.03), velocity * 0.35, "flam"});
     }
 
   private:
@@ -68,8 +70,8 @@ void playChorusBar(Player& play, int bar, bool fills) {
         play.hit(Drum::Crash, bar, 0, 0.9, "accent");
     for (int s = 0; s < 16; s += 2)
         if (!fills || s < 10)
-            play.hit(bar < 12 ? Drum::Ride : (s == 14 ? Drum::OpenHat : Drum::Hat), bar, s, s % 4 == 0 ? 0.8 : 0.55,
-                     s % 4 == 0 ? "accent" : "normal");
+            play.hit(bar < 12 ? Drum::Ride : (s == 14 ? Drum::OpenHat : Drum::Hat), bar, s,
+                     s % 4 == 0 ? 0.8 : 0.55, s % 4 == 0 ? "accent" : "normal");
     for (const int s : {0, 3, 8, 10})
         play.hit(Drum::Kick, bar, s, s == 0 ? 1.0 : 0.85, s == 0 ? "accent" : "normal");
     if (bar == 11)
@@ -112,7 +114,8 @@ Performance playDemo(unsigned long long seed) {
     playFill(play, 15, true);
     play.hit(Drum::Crash, 16, 0, 1.0, "accent");
     play.hit(Drum::Kick, 16, 0, 1.0, "accent");
-    std::sort(p.strokes.begin(), p.strokes.end(), [](const Stroke& a, const Stroke& b) { return a.timeS < b.timeS; });
+    std::sort(p.strokes.begin(), p.strokes.end(),
+              [](const Stroke& a, const Stroke& b) { return a.timeS < b.timeS; });
     return p;
 }
 

@@ -13,7 +13,7 @@ inline constexpr int kDrums = 8;
 struct Stroke {
     Drum drum = Drum::Kick;
     double timeS = 0;
-    double velocity = 1;          ///< 0-1, amplitude relative to a full stroke
+    double velocity = 1;              ///< 0-1, amplitude relative to a full stroke
     std::string_view kind = "normal"; ///< accent, normal, ghost, flam, drag
 };
 
@@ -27,8 +27,8 @@ struct Performance {
     [[nodiscard]] double beatS() const { return 60 / tempoBpm; }
 };
 
-/// Eight bars of verse (closed hat, ghosts, a fill) and eight of chorus (ride and crash, open hats, a fill), played by
-/// a hand that errs by a few milliseconds and never hits twice the same.
+/// Eight bars of verse (closed hat, ghosts, a fill) and eight of chorus (ride and crash, open hats, a fill),
+/// played by a hand that errs by a few milliseconds and never hits twice the same.
 [[nodiscard]] Performance playDemo(unsigned long long seed);
 
 } // namespace cask::demo

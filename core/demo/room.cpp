@@ -35,18 +35,17 @@ void addPath(std::span<const float> source, double delayFrames, double gain, dou
 
 } // namespace
 
-void addHeard(std::span<const float> source, const Point& place, const Microphone& mic, const RoomSize& room, bool own,
-              double gain, double rate, std::span<float> out) {
+void addHeard(std::span<const float> source, const Point& place, const Microphone& mic, const RoomSize& room,
+              bool own, double gain, double rate, std::span<float> out) {
     const double direct = std::max(0.04, distance(place, mic.at));
     const double level = gain * mic.closeGain * kReferenceM;
     addPath(source, direct / kSoundSpeed * rate, level / direct, own ? 18000 : mic.offAxisHz, rate, out);
     if (mic.reflections <= 0)
         return;
-    const std::array<Point, 5> images = {Point{-place.x, place.y, place.z},
-                                         Point{2 * room.size.x - place.x, place.y, place.z},
-                                         Point{place.x, -place.y, place.z},
-                                         Point{place.x, 2 * room.size.y - place.y, place.z},
-                                         Point{place.x, place.y, 2 * room.size.z - place.z}};
+    const std::array<Point, 5> images = {
+        Point{-place.x, place.y, place.z}, Point{2 * room.size.x - place.x, place.y, place.z},
+        Point{place.x, -place.y, place.z}, Point{place.x, 2 * room.size.y - place.y, place.z},
+        Point{place.x, place.y, 2 * room.size.z - place.z}};
     for (const auto& image : images) {
         const double d = distance(image, mic.at);
         addPath(source, d / kSoundSpeed * rate, level * mic.reflections * room.wall / d, 6000, rate, out);
@@ -62,7 +61,8 @@ std::array<std::vector<float>, 2> lateSound(std::span<const float> feed, const R
     std::array<float, kLines> damp{};
     for (std::size_t l = 0; l < kLines; ++l) {
         lines[l].assign(static_cast<std::size_t>(kLengthsMs[l] * 0.001 * rate), 0.0F);
-        feedback[l] = static_cast<float>(std::pow(10.0, -3 * kLengthsMs[l] * 0.001 / room.decayS) / std::sqrt(8.0));
+        feedback[l] =
+            static_cast<float>(std::pow(10.0, -3 * kLengthsMs[l] * 0.001 / room.decayS) / std::sqrt(8.0));
     }
     const auto a = static_cast<float>(1 - std::exp(-2 * kPi * 5500 / rate));
     std::array<std::vector<float>, 2> out{std::vector<float>(feed.size()), std::vector<float>(feed.size())};

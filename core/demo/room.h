@@ -24,14 +24,14 @@ struct Microphone {
 
 struct RoomSize {
     Point size{6.5, 8, 3.2};
-    double wall = 0.55;    ///< amplitude kept by a reflection
-    double decayS = 0.7;   ///< time of the late sound to fall by 60 dB
+    double wall = 0.55;  ///< amplitude kept by a reflection
+    double decayS = 0.7; ///< time of the late sound to fall by 60 dB
 };
 
 /// Adds what the microphone hears of a source: direct sound and one reflection from each wall, 343 m/s.
 /// `own` says that the microphone stands at this source: then it is bright and full.
-void addHeard(std::span<const float> source, const Point& place, const Microphone& microphone, const RoomSize& room,
-              bool own, double gain, double sampleRateHz, std::span<float> out);
+void addHeard(std::span<const float> source, const Point& place, const Microphone& microphone,
+              const RoomSize& room, bool own, double gain, double sampleRateHz, std::span<float> out);
 
 /// Late sound of a mono feed, two channels that do not repeat each other: a feedback delay network with a
 /// Hadamard matrix (Jot and Chaigne 1991).

@@ -17,7 +17,8 @@ void addButterworth(std::vector<AnalogueSection>& sections, int order, bool isHi
     for (int pair = 0; pair < order / 2; ++pair) {
         // Pole angles of a Butterworth filter: 2 sin((2k+1) pi / 2N) is 1/Q of each pair.
         const double inverseQ = 2 * std::sin((2 * pair + 1) * kPi / (2 * order));
-        sections.push_back(isHighPass ? section(1, 0, 0, 1, inverseQ, 1, hz) : section(0, 0, 1, 1, inverseQ, 1, hz));
+        sections.push_back(isHighPass ? section(1, 0, 0, 1, inverseQ, 1, hz)
+                                      : section(0, 0, 1, 1, inverseQ, 1, hz));
     }
 }
 

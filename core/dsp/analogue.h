@@ -1,9 +1,8 @@
 // Analogue prototypes: what every filter is measured against.
 #pragma once
 
-#include <core/dsp/eq_settings.h>
-
 #include <array>
+#include <core/dsp/eq_settings.h>
 #include <vector>
 
 namespace cask::dsp {

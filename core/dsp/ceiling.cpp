@@ -67,7 +67,9 @@ double Ceiling::neededGain(float left, float right) noexcept {
 
 double Ceiling::heldLeast(double gain) noexcept {
     const int size = static_cast<int>(m_least.size());
-    const auto at = [&](int i) -> Entry& { return m_least[static_cast<std::size_t>((m_leastFirst + i) % size)]; };
+    const auto at = [&](int i) -> Entry& {
+        return m_least[static_cast<std::size_t>((m_leastFirst + i) % size)];
+    };
     while (m_leastCount > 0 && at(m_leastCount - 1).gain >= gain)
         --m_leastCount;
     if (m_leastCount > 0 && at(0).frame <= m_frame - m_lookahead - 1) {

@@ -1,9 +1,9 @@
-// Look-ahead limiter that keeps the true peak under a ceiling; below it, sound passes bit for bit, only later.
+// Look-ahead limiter that keeps the true peak under a ceiling; below it, sound passes bit for bit, only
+// later.
 #pragma once
 
-#include <core/dsp/true_peak.h>
-
 #include <array>
+#include <core/dsp/true_peak.h>
 #include <vector>
 
 namespace cask::dsp {
@@ -14,9 +14,9 @@ struct CeilingSettings {
     friend bool operator==(const CeilingSettings&, const CeilingSettings&) = default;
 };
 
-/// Two linked channels. The needed gain is held over the look-ahead and smoothed by a moving average of the same
-/// length, so it arrives before the peak does and never late. Peaks are looked for between the samples at 8 times
-/// the rate (as ITU-R BS.1770 does at 4 times).
+/// Two linked channels. The needed gain is held over the look-ahead and smoothed by a moving average of the
+/// same length, so it arrives before the peak does and never late. Peaks are looked for between the samples
+/// at 8 times the rate (as ITU-R BS.1770 does at 4 times).
 class Ceiling {
   public:
     /// Allocates. All sizes depend on the rate alone.
@@ -47,7 +47,7 @@ class Ceiling {
     // History for the interpolator, written twice so that any kTaps in a row are contiguous.
     std::array<std::array<float, 2 * kTaps>, 2> m_history{};
     int m_historyAt = 0;
-    int m_loudFrames = 0; // frames for which the window may still pass the ceiling
+    int m_loudFrames = 0;       // frames for which the window may still pass the ceiling
     std::vector<float> m_delay; // latency frames of two channels
     int m_delayAt = 0;
     // Least value over a window: values that may still become the least, oldest first.

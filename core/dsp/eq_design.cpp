@@ -32,7 +32,9 @@ EqBand limited(EqBand band, double sampleRateHz) {
 
 } // namespace
 
-int sectionCount(const EqBand& band) { return static_cast<int>(analogueSections(band).size()); }
+int sectionCount(const EqBand& band) {
+    return static_cast<int>(analogueSections(band).size());
+}
 
 std::vector<SvfCoefficients> designBand(const EqBand& settings, double sampleRateHz) {
     EqBand band = limited(settings, sampleRateHz);
@@ -47,8 +49,9 @@ std::vector<SvfCoefficients> designBand(const EqBand& settings, double sampleRat
         band.gainDb = -band.gainDb;
     std::vector<SvfCoefficients> sections;
     for (const auto& prototype : analogueSections(band)) {
-        SvfCoefficients c = isFlat ? SvfCoefficients{std::tan(kPi * band.frequencyHz / sampleRateHz), 1 / band.q}
-                                   : designSection(prototype, sampleRateHz);
+        SvfCoefficients c = isFlat
+                                ? SvfCoefficients{std::tan(kPi * band.frequencyHz / sampleRateHz), 1 / band.q}
+                                : designSection(prototype, sampleRateHz);
         if (turnOver && !isFlat)
             c = inverse(c);
         if (!band.isOn) {

@@ -3,12 +3,12 @@
 
 #include <core/dsp/eq_settings.h>
 #include <core/dsp/section_design.h>
-
 #include <vector>
 
 namespace cask::dsp {
 
-/// Sections of one band, in order. An off band keeps its sections, each doing nothing, so that switching glides.
+/// Sections of one band, in order. An off band keeps its sections, each doing nothing, so that switching
+/// glides.
 [[nodiscard]] std::vector<SvfCoefficients> designBand(const EqBand& band, double sampleRateHz);
 
 /// Sections a band needs, whatever its values.

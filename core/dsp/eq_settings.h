@@ -7,7 +7,8 @@ namespace cask::dsp {
 
 enum class FilterKind { Bell, LowShelf, HighShelf, HighPass, LowPass, Notch };
 
-/// One move. `gainDb` has no meaning for passes and the notch, `q` none for passes, `slopeDbPerOct` none for the rest.
+/// One move. `gainDb` has no meaning for passes and the notch, `q` none for passes, `slopeDbPerOct` none for
+/// the rest.
 struct EqBand {
     int id = 0; ///< stays with the band while it is moved and reordered
     FilterKind kind = FilterKind::Bell;

@@ -3,9 +3,8 @@
 #include <xsimd/config/xsimd_cpuid.hpp>
 #include <xsimd/xsimd.hpp>
 
-#include <xmmintrin.h>
-
 #include <vector>
+#include <xmmintrin.h>
 
 namespace cask::dsp {
 
@@ -82,7 +81,8 @@ void beginGlide(SectionBank& bank, int frames) {
 void captureCurrent(SectionBank& bank) {
     if (bank.glideLeft == 0)
         return; // settle() has left `from*` where the sound is
-    const float t = static_cast<float>(bank.glideFrames - bank.glideLeft) / static_cast<float>(bank.glideFrames);
+    const float t =
+        static_cast<float>(bank.glideFrames - bank.glideLeft) / static_cast<float>(bank.glideFrames);
     const float s = t * t * (3 - 2 * t);
     const auto advance = [s](LaneFloats& from, const LaneFloats& to) {
         for (int lane = 0; lane < kLanes; ++lane)
@@ -102,13 +102,19 @@ std::span<const Kernels* const> allKernels() {
     return sets;
 }
 
-const Kernels& kernels() { return *allKernels().back(); }
+const Kernels& kernels() {
+    return *allKernels().back();
+}
 
 namespace {
 constexpr std::uint32_t kFlushToZero = 0x8040; // FTZ and DAZ
 }
 
-DenormalGuard::DenormalGuard() noexcept : m_before(_mm_getcsr()) { _mm_setcsr(m_before | kFlushToZero); }
-DenormalGuard::~DenormalGuard() { _mm_setcsr(m_before); }
+DenormalGuard::DenormalGuard() noexcept : m_before(_mm_getcsr()) {
+    _mm_setcsr(m_before | kFlushToZero);
+}
+DenormalGuard::~DenormalGuard() {
+    _mm_setcsr(m_before);
+}
 
 } // namespace cask::dsp

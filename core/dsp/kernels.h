@@ -3,7 +3,6 @@
 
 #include <core/dsp/lane.h>
 #include <core/dsp/section_design.h>
-
 #include <cstdint>
 #include <span>
 
@@ -41,7 +40,7 @@ void captureCurrent(SectionBank& bank);
 struct MixMatrix {
     std::array<LaneFloats, kLanes> gain; ///< [source lane][target lane], where the glide ends
     std::array<LaneFloats, kLanes> from;
-    std::array<bool, kLanes> isUsed{};   ///< source lanes with any gain
+    std::array<bool, kLanes> isUsed{}; ///< source lanes with any gain
     int glideFrames = 0;
     int glideLeft = 0;
 };
@@ -61,7 +60,8 @@ struct Kernels {
     void (*filter)(SectionBank& bank, float* io, int frames) noexcept;
     /// target += matrix * source.
     void (*mix)(MixMatrix& matrix, const float* source, float* target, int frames) noexcept;
-    /// out[n] = sum over taps of coefficient[t] * in[n + kShiftTaps - 1 - t]; `in` has frames + kShiftTaps - 1 frames.
+    /// out[n] = sum over taps of coefficient[t] * in[n + kShiftTaps - 1 - t]; `in` has frames + kShiftTaps -
+    /// 1 frames.
     void (*shift)(const LaneFloats* coefficients, const float* in, float* out, int frames) noexcept;
     void (*levels)(const float* in, int frames, LaneLevels& levels) noexcept;
 };

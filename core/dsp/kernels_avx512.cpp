@@ -1,4 +1,5 @@
-// Eight lanes fill a 256-bit register; AVX-512 adds thirty-two of them, which keeps longer cascades out of memory.
+// Eight lanes fill a 256-bit register; AVX-512 adds thirty-two of them, which keeps longer cascades out of
+// memory.
 #include "core/dsp/kernels_xsimd.h"
 
 namespace cask::dsp {

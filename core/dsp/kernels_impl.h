@@ -1,4 +1,5 @@
-// The kernels over a lane type V of W floats (a register, or one float). Included by one file per instruction set.
+// The kernels over a lane type V of W floats (a register, or one float). Included by one file per instruction
+// set.
 #pragma once
 
 #include "core/dsp/kernels.h"
@@ -11,15 +12,14 @@ namespace {
 /// Wraps a lane type: load, store, arithmetic. Specialised for float; register types come from xsimd.
 template <class V> struct Ops;
 
-template <class V> inline V smoothstep(V t) { return t * t * (V(3.0F) - V(2.0F) * t); }
+template <class V> inline V smoothstep(V t) {
+    return t * t * (V(3.0F) - V(2.0F) * t);
+}
 
-template <class V> struct SectionState {
-    V s1, s2;
-};
+template <class V> struct SectionState { V s1, s2; };
 
 /// One section, one frame. Increments are added to the state so that low corners keep their precision.
-template <class V>
-inline V tick(V x, V c1, V c2, V c3, V h0, V h1, V h2, SectionState<V>& s) noexcept {
+template <class V> inline V tick(V x, V c1, V c2, V c3, V h0, V h1, V h2, SectionState<V>& s) noexcept {
     using O = Ops<V>;
     const V v3 = x - s.s2;
     const V n1 = O::fma(c2, v3, O::fma(c1, s.s1, s.s1));
@@ -31,7 +31,8 @@ inline V tick(V x, V c1, V c2, V c3, V h0, V h1, V h2, SectionState<V>& s) noexc
 }
 
 /// S sections of the lanes from `lane` on, over all frames, states in registers.
-template <class V, int S> void filterSteady(SectionLanes* sections, int lane, float* io, int frames) noexcept {
+template <class V, int S>
+void filterSteady(SectionLanes* sections, int lane, float* io, int frames) noexcept {
     using O = Ops<V>;
     SectionState<V> state[S];
     for (int s = 0; s < S; ++s)
@@ -41,9 +42,9 @@ template <class V, int S> void filterSteady(SectionLanes* sections, int lane, fl
         V x = O::load(frame);
         for (int s = 0; s < S; ++s) {
             const SectionLanes& p = sections[s];
-            x = tick<V>(x, O::load(p.c1.data() + lane), O::load(p.c2.data() + lane), O::load(p.c3.data() + lane),
-                        O::load(p.h0.data() + lane), O::load(p.h1.data() + lane), O::load(p.h2.data() + lane),
-                        state[s]);
+            x = tick<V>(x, O::load(p.c1.data() + lane), O::load(p.c2.data() + lane),
+                        O::load(p.c3.data() + lane), O::load(p.h0.data() + lane), O::load(p.h1.data() + lane),
+                        O::load(p.h2.data() + lane), state[s]);
         }
         O::store(frame, x);
     }
@@ -73,9 +74,9 @@ void filterGliding(SectionLanes& p, int lane, float* io, int frames, int done, i
         const V a2 = g * a1;
         const V c1 = V(-2.0F) * a2 * (g + k);
         float* frame = io + n * kLanes + lane;
-        const V x = tick<V>(O::load(frame), c1, V(2.0F) * a2, V(2.0F) * g * a2, between(p.fromM0, p.m0, lane, t),
-                            V(0.5F) * between(p.fromM1, p.m1, lane, t), V(0.5F) * between(p.fromM2, p.m2, lane, t),
-                            state);
+        const V x = tick<V>(O::load(frame), c1, V(2.0F) * a2, V(2.0F) * g * a2,
+                            between(p.fromM0, p.m0, lane, t), V(0.5F) * between(p.fromM1, p.m1, lane, t),
+                            V(0.5F) * between(p.fromM2, p.m2, lane, t), state);
         O::store(frame, x);
     }
     O::store(p.s1.data() + lane, state.s1);
@@ -88,7 +89,8 @@ template <class V> void filterGroup(SectionBank& bank, float* io, int frames) no
     if (gliding > 0) {
         for (auto& section : bank.sections)
             for (int lane = 0; lane < kLanes; lane += kWidth)
-                filterGliding<V>(section, lane, io, gliding, bank.glideFrames - bank.glideLeft, bank.glideFrames);
+                filterGliding<V>(section, lane, io, gliding, bank.glideFrames - bank.glideLeft,
+                                 bank.glideFrames);
         bank.glideLeft -= gliding;
         if (bank.glideLeft == 0)
             settle(bank);
@@ -146,7 +148,8 @@ template <class V> void mixGroup(MixMatrix& m, const float* in, float* out, int 
             V sum = O::load(to);
             for (std::size_t s = 0; s < kLanes; ++s)
                 if (m.isUsed[s])
-                    sum = O::fma(V(in[n * kLanes + static_cast<int>(s)]), between(m.from[s], m.gain[s], lane, t), sum);
+                    sum = O::fma(V(in[n * kLanes + static_cast<int>(s)]),
+                                 between(m.from[s], m.gain[s], lane, t), sum);
             O::store(to, sum);
         }
     }

@@ -26,9 +26,9 @@ template <class T> struct AlignedAllocator {
     AlignedAllocator() = default;
     template <class U> AlignedAllocator(const AlignedAllocator<U>&) noexcept {}
     [[nodiscard]] T* allocate(std::size_t n) {
-        return static_cast<T*>(::operator new(n * sizeof(T), std::align_val_t{kLaneAlignment}));
+        return static_cast<T*>(::operator new (n * sizeof(T), std::align_val_t{kLaneAlignment}));
     }
-    void deallocate(T* p, std::size_t) noexcept { ::operator delete(p, std::align_val_t{kLaneAlignment}); }
+    void deallocate(T* p, std::size_t) noexcept { ::operator delete (p, std::align_val_t{kLaneAlignment}); }
     friend bool operator==(const AlignedAllocator&, const AlignedAllocator&) { return true; }
 };
 

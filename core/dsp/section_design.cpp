@@ -61,7 +61,8 @@ Grid makeGrid(const AnalogueSection& p, double rate) {
     return grid;
 }
 
-/// |1 + a1/z + a2/z^2|^2 with the poles of the prototype mapped by z = exp(sT), as a quadratic scaled to 1 at y = 0.
+/// |1 + a1/z + a2/z^2|^2 with the poles of the prototype mapped by z = exp(sT), as a quadratic scaled to 1 at
+/// y = 0.
 Quadratic poleStart(const AnalogueSection& p, double rate, double scale) {
     const double w = 2 * kPi * p.frequencyHz / rate;
     double a1 = 0;
@@ -148,7 +149,8 @@ std::vector<Quadratic> numeratorBasis(const AnalogueSection& p, double rate) {
 
 bool isPositive(const Quadratic& q, double yTop) {
     const double extreme = q.c2 != 0 ? -q.c1 / (2 * q.c2) : -1;
-    return q.c0 >= 0 && q.at(yTop) > 0 && (extreme <= 0 || extreme >= yTop || q.at(extreme) > -1e-9 * std::abs(q.c0));
+    return q.c0 >= 0 && q.at(yTop) > 0 &&
+           (extreme <= 0 || extreme >= yTop || q.at(extreme) > -1e-9 * std::abs(q.c0));
 }
 
 double worstError(const Fit& fit, const Grid& grid, double rate) {

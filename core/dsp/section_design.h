@@ -5,8 +5,9 @@
 
 namespace cask::dsp {
 
-/// A second-order section as a state-variable filter with trapezoidal integrators (Zavalishin, "The Art of VA Filter
-/// Design"; Simper 2013): any stable section can be written so, and g, k and the mix may move while sound passes.
+/// A second-order section as a state-variable filter with trapezoidal integrators (Zavalishin, "The Art of VA
+/// Filter Design"; Simper 2013): any stable section can be written so, and g, k and the mix may move while
+/// sound passes.
 ///   v1, v2 = band- and low-pass of 1 / (s^2 + k s + 1) at g = tan(pi f / rate);  out = m0 x + m1 v1 + m2 v2
 struct SvfCoefficients {
     double g = 0.1;
@@ -18,9 +19,10 @@ struct SvfCoefficients {
     friend bool operator==(const SvfCoefficients&, const SvfCoefficients&) = default;
 };
 
-/// Fits |H|^2, a ratio of quadratics in sin^2(w/2), to the prototype by iterated weighted least squares on the
-/// relative error (Sanathanan and Koerner 1963), starting from poles mapped by exp(sT); then takes the minimum-phase
-/// factor. Any thread. Within 0.3 dB of the prototype up to 0.375 of the rate (18 kHz at 48 kHz).
+/// Fits |H|^2, a ratio of quadratics in sin^2(w/2), to the prototype by iterated weighted least squares on
+/// the relative error (Sanathanan and Koerner 1963), starting from poles mapped by exp(sT); then takes the
+/// minimum-phase factor. Any thread. Within 0.3 dB of the prototype up to 0.375 of the rate (18 kHz at 48
+/// kHz).
 [[nodiscard]] SvfCoefficients designSection(const AnalogueSection& prototype, double sampleRateHz);
 
 /// |H|^2 of the digital section at a frequency, Hz.

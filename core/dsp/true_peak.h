@@ -6,8 +6,8 @@
 
 namespace cask::dsp {
 
-/// Interpolation at 8 times the rate with a Kaiser-windowed sinc of 24 taps: finer than the 4 times that ITU-R BS.1770
-/// asks for, so that at 18 kHz and 48 kHz rate a peak is under-read by less than 0.1 dB.
+/// Interpolation at 8 times the rate with a Kaiser-windowed sinc of 24 taps: finer than the 4 times that
+/// ITU-R BS.1770 asks for, so that at 18 kHz and 48 kHz rate a peak is under-read by less than 0.1 dB.
 class PeakInterpolator {
   public:
     static constexpr int kPhases = 8;
@@ -16,7 +16,8 @@ class PeakInterpolator {
     static constexpr int kDelayFrames = kTaps / 2;
 
     PeakInterpolator();
-    /// Greatest absolute value between the samples kTaps / 2 and kTaps / 2 - 1 behind the newest of `oldest[0..kTaps)`.
+    /// Greatest absolute value between the samples kTaps / 2 and kTaps / 2 - 1 behind the newest of
+    /// `oldest[0..kTaps)`.
     [[nodiscard]] float peak(const float* oldest) const noexcept;
     /// No interpolated peak exceeds the greatest sample of its window by more than this factor.
     [[nodiscard]] float bound() const { return m_bound; }
@@ -26,7 +27,8 @@ class PeakInterpolator {
     float m_bound = 1;
 };
 
-/// Greatest true peak of a channel, streaming. Interpolates only where the result could matter: fast and exact.
+/// Greatest true peak of a channel, streaming. Interpolates only where the result could matter: fast and
+/// exact.
 class TruePeakMeter {
   public:
     void add(std::span<const float> samples, int stride = 1) noexcept;

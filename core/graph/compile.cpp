@@ -23,7 +23,7 @@ class DesignCache {
   public:
     std::vector<dsp::SvfCoefficients> get(const dsp::EqBand& band, double rate) {
         const Key key{static_cast<int>(band.kind), band.isOn, band.frequencyHz, band.gainDb, band.q,
-                      band.slopeDbPerOct, rate};
+                      band.slopeDbPerOct,          rate};
         const std::lock_guard lock(m_mutex);
         if (const auto it = m_designs.find(key); it != m_designs.end())
             return it->second;
@@ -77,7 +77,8 @@ std::vector<LaneStage> stagesOf(const std::vector<Module>& chain, bool removesDc
                 continue;
         } else {
             stage.isCeiling = true;
-            stage.ceiling = {0, false, module.id, module.isOn, std::get<dsp::CeilingSettings>(module.settings)};
+            stage.ceiling = {0, false, module.id, module.isOn,
+                             std::get<dsp::CeilingSettings>(module.settings)};
         }
         stages.push_back(std::move(stage));
     }

@@ -16,7 +16,9 @@ using session::Session;
 /// Levels at or under this are silence.
 constexpr double kSilentLevelDb = -79.9;
 
-double levelLinear(double db) { return db <= kSilentLevelDb ? 0 : dbToLinear(db); }
+double levelLinear(double db) {
+    return db <= kSilentLevelDb ? 0 : dbToLinear(db);
+}
 
 struct Context {
     Plan& plan;
@@ -25,7 +27,8 @@ struct Context {
 };
 
 NodePlan& nodeOf(Plan& plan, Id id) {
-    return *std::find_if(plan.nodes.begin(), plan.nodes.end(), [id](const NodePlan& n) { return n.id == id; });
+    return *std::find_if(plan.nodes.begin(), plan.nodes.end(),
+                         [id](const NodePlan& n) { return n.id == id; });
 }
 
 double ownLevel(const Session& s, Id id) {
@@ -82,7 +85,8 @@ void addRoute(Context& c, const Route& route) {
     }
     const int delay = due - from.outputLatency;
     for (int channel = 0; channel < from.lanes; ++channel) {
-        // A silent route stays in the plan: it must be there when it is heard again, and its layout must not change.
+        // A silent route stays in the plan: it must be there when it is heard again, and its layout must not
+        // change.
         MixPlan& mix = mixFor(plan, from.group, group, from.lane + channel, delay);
         const auto sourceLane = static_cast<std::size_t>(from.lane + channel);
         mix.delayFrames[sourceLane] = delay;

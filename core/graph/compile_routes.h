@@ -8,8 +8,8 @@ namespace cask::graph {
 /// One way from a node into a bus, with the level it is taken at.
 struct Route {
     Id from;
-    Id to;        ///< kNoId: the mix output
-    double level; ///< linear, besides the gains of position and width
+    Id to;               ///< kNoId: the mix output
+    double level;        ///< linear, besides the gains of position and width
     int outputLane = -1; ///< for stems and the mix: lane counted over the output groups
 };
 

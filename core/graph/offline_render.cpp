@@ -7,15 +7,17 @@
 
 namespace cask::graph {
 
-Status renderOffline(const session::Session& session, const SourceLookup& sources, const RenderOptions& options,
-                     const RenderSink& sink, const CancelToken& cancel, const ProgressFn& progress) {
+Status renderOffline(const session::Session& session, const SourceLookup& sources,
+                     const RenderOptions& options, const RenderSink& sink, const CancelToken& cancel,
+                     const ProgressFn& progress) {
     const auto plan = compile(session, sources, options.stems);
     if (!plan)
         return plan.error();
     Runner runner(*plan, options.blockFrames);
     ThreadTeam team(options.threads);
     const ParallelFor parallel = team.parallelFor();
-    const Frames total = options.frames > 0 ? options.frames : std::max<Frames>(0, session.lengthFrames() - options.from);
+    const Frames total =
+        options.frames > 0 ? options.frames : std::max<Frames>(0, session.lengthFrames() - options.from);
     const Frames latency = (*plan)->latencyFrames;
     const int trackCount = 1 + (*plan)->stemCount;
     std::vector<std::vector<float>> tracks(static_cast<std::size_t>(trackCount));

@@ -3,7 +3,6 @@
 
 #include <core/base/progress.h>
 #include <core/graph/plan.h>
-
 #include <functional>
 #include <span>
 #include <vector>

@@ -1,13 +1,12 @@
 // What runs: lanes in groups, steps on them, and mixes between groups. Immutable once compiled.
 #pragma once
 
+#include <array>
 #include <core/base/audio_source.h>
 #include <core/base/result.h>
 #include <core/dsp/ceiling.h>
 #include <core/dsp/kernels.h>
 #include <core/session/session.h>
-
-#include <array>
 #include <cstdint>
 #include <functional>
 #include <memory>
@@ -71,8 +70,8 @@ struct NodePlan {
     int group = 0;
     int lane = 0;
     int lanes = 1;
-    float outputGain = 1;      ///< level after the chain, 0 when it is not heard: for display
-    int outputLatency = 0;     ///< frames by which its chain's output is late
+    float outputGain = 1;  ///< level after the chain, 0 when it is not heard: for display
+    int outputLatency = 0; ///< frames by which its chain's output is late
 };
 
 struct Plan {
@@ -100,8 +99,8 @@ using SourceLookup = std::function<std::shared_ptr<AudioSource>(Id file)>;
 
 /// Every edit compiles a plan; any thread. `stems`: elements or buses whose output is wanted beside the mix.
 /// The only error is a route that feeds itself.
-[[nodiscard]] Result<std::shared_ptr<const Plan>> compile(const session::Session& session, const SourceLookup& sources,
-                                                          const std::vector<Id>& stems = {});
+[[nodiscard]] Result<std::shared_ptr<const Plan>>
+compile(const session::Session& session, const SourceLookup& sources, const std::vector<Id>& stems = {});
 
 /// Gains of a channel into left and right: constant power for mono, balance and width for stereo.
 /// [channel][side]

@@ -30,14 +30,17 @@ dsp::CeilingSettings effective(const StepPlan::CeilingPair& pair) {
     return pair.isOn ? pair.settings : dsp::CeilingSettings{kNeverReachedDb, pair.settings.releaseMs};
 }
 
-float smooth(float t) { return t * t * (3 - 2 * t); }
+float smooth(float t) {
+    return t * t * (3 - 2 * t);
+}
 
 void captureGains(dsp::MixMatrix& m) {
     if (m.glideLeft == 0) {
         m.from = m.gain;
         return;
     }
-    const float s = smooth(static_cast<float>(m.glideFrames - m.glideLeft) / static_cast<float>(m.glideFrames));
+    const float s =
+        smooth(static_cast<float>(m.glideFrames - m.glideLeft) / static_cast<float>(m.glideFrames));
     for (std::size_t l = 0; l < kLanes; ++l)
         for (int t = 0; t < kLanes; ++t)
             m.from[l][t] += s * (m.gain[l][t] - m.from[l][t]);
@@ -71,11 +74,14 @@ Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock)
             }
             for (std::size_t i = 0; i < from.steps[s].sections.size(); ++i)
                 for (int lane = 0; lane < kLanes; ++lane)
-                    if (const auto key = from.steps[s].sections[i][static_cast<std::size_t>(lane)].key; key != kNoState)
-                        m_places.push_back({key, static_cast<int>(g), static_cast<int>(s), static_cast<int>(i), lane});
+                    if (const auto key = from.steps[s].sections[i][static_cast<std::size_t>(lane)].key;
+                        key != kNoState)
+                        m_places.push_back(
+                            {key, static_cast<int>(g), static_cast<int>(s), static_cast<int>(i), lane});
             group.steps.push_back(std::move(step));
         }
-        if (m_levels.empty() || m_plan->groups[static_cast<std::size_t>(m_levels.back().first)].level != from.level)
+        if (m_levels.empty() ||
+            m_plan->groups[static_cast<std::size_t>(m_levels.back().first)].level != from.level)
             m_levels.emplace_back(static_cast<int>(g), static_cast<int>(g));
         m_levels.back().second = static_cast<int>(g) + 1;
     }
@@ -125,7 +131,8 @@ void Runner::adoptSameLayout(Runner& before) noexcept {
             const float target = before.m_plan->groups[g].inputs[l].gain;
             const float s = smooth(static_cast<float>(m_plan->glideFrames - from.gainGlideLeft) /
                                    static_cast<float>(m_plan->glideFrames));
-            to.fromGain[l] = from.gainGlideLeft == 0 ? target : from.fromGain[l] + s * (target - from.fromGain[l]);
+            to.fromGain[l] =
+                from.gainGlideLeft == 0 ? target : from.fromGain[l] + s * (target - from.fromGain[l]);
             gainMoves = gainMoves || to.fromGain[l] != m_plan->groups[g].inputs[l].gain;
         }
         to.gainGlideLeft = gainMoves ? m_plan->glideFrames : 0;
@@ -254,7 +261,8 @@ void Runner::readInputs(std::size_t index, Frames start, int frames) noexcept {
         const float a = group.fromGain[l];
         for (int n = 0; n < gliding; ++n)
             sound[n * kLanes] *=
-                a + smooth(static_cast<float>(done + n + 1) / static_cast<float>(m_plan->glideFrames)) * (gain - a);
+                a + smooth(static_cast<float>(done + n + 1) / static_cast<float>(m_plan->glideFrames)) *
+                        (gain - a);
         for (int n = gliding; n < frames; ++n)
             sound[n * kLanes] *= gain;
     }
@@ -299,7 +307,8 @@ void Runner::runGroup(std::size_t index, Frames start, int frames) noexcept {
         for (std::size_t c = 0; c < step.ceilings.size(); ++c) {
             CeilingState& state = step.ceilings[c];
             float* left = group.sound.data() + plan.steps[s].ceilings[c].lane;
-            state.ceiling.process(left, state.silent.empty() ? left + 1 : state.silent.data(), kLanes, frames);
+            state.ceiling.process(left, state.silent.empty() ? left + 1 : state.silent.data(), kLanes,
+                                  frames);
         }
     }
     group.levels = {};
@@ -342,7 +351,8 @@ const float* Runner::stem(int index) const {
 
 float Runner::peak(const NodePlan& node) const noexcept {
     const auto& levels = m_groups[static_cast<std::size_t>(node.group)].levels;
-    return node.lanes == 1 ? levels.peak[node.lane] : std::max(levels.peak[node.lane], levels.peak[node.lane + 1]);
+    return node.lanes == 1 ? levels.peak[node.lane]
+                           : std::max(levels.peak[node.lane], levels.peak[node.lane + 1]);
 }
 
 float Runner::meanSquare(const NodePlan& node) const noexcept {

@@ -2,7 +2,6 @@
 #pragma once
 
 #include <core/graph/plan.h>
-
 #include <functional>
 #include <memory>
 #include <span>
@@ -22,9 +21,9 @@ class Runner {
     [[nodiscard]] const Plan& plan() const { return *m_plan; }
     [[nodiscard]] int mostFrames() const { return m_mostFrames; }
 
-    /// Takes over the sound state of the runner that played before. With the same layout gains and filters glide from
-    /// where they were; otherwise what has the same keys keeps its state, and the caller fades between the two.
-    /// RT: no alloc, no lock.
+    /// Takes over the sound state of the runner that played before. With the same layout gains and filters
+    /// glide from where they were; otherwise what has the same keys keeps its state, and the caller fades
+    /// between the two. RT: no alloc, no lock.
     void adopt(Runner& before) noexcept;
     [[nodiscard]] bool hasSameLayout(const Runner& other) const noexcept {
         return m_plan->layout == other.m_plan->layout;
@@ -37,7 +36,9 @@ class Runner {
     bool process(Frames start, int frames, const ParallelFor* parallel = nullptr) noexcept;
 
     /// Sample n of the mix is left[n * kLanes] and left[n * kLanes + 1]; valid until the next process().
-    [[nodiscard]] const float* mix() const { return m_groups[static_cast<std::size_t>(m_plan->outputGroup)].sound.data(); }
+    [[nodiscard]] const float* mix() const {
+        return m_groups[static_cast<std::size_t>(m_plan->outputGroup)].sound.data();
+    }
     [[nodiscard]] const float* stem(int index) const;
     /// Level of a node's channel after its chain, over the last block.
     [[nodiscard]] float peak(const NodePlan& node) const noexcept;

@@ -1,10 +1,9 @@
 // A team of threads that runs the groups of a block together: fork and join.
 #pragma once
 
-#include <core/graph/runner.h>
-
 #include <atomic>
 #include <condition_variable>
+#include <core/graph/runner.h>
 #include <mutex>
 #include <thread>
 #include <vector>

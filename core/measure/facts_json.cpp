@@ -6,7 +6,7 @@ namespace cask::measure {
 namespace {
 
 using Json = nlohmann::ordered_json;
-constexpr int kVersion = 2; // raise when a measure changes: old caches are then made anew
+constexpr int kVersion = 3; // raise when a measure changes: old caches are then made anew
 
 } // namespace
 
@@ -16,7 +16,8 @@ std::string factsToJson(const FileFacts& f) {
         runs.push_back({run.start, run.frames, run.channel});
     Json hits = Json::array();
     for (const auto& hit : f.hits)
-        hits.push_back({hit.timeS, hit.levelDb, hit.velocity, static_cast<int>(hit.hitClass), hit.confidence});
+        hits.push_back(
+            {hit.timeS, hit.levelDb, hit.velocity, static_cast<int>(hit.hitClass), hit.confidence});
     const Json json{{"version", kVersion},
                     {"frames_read", f.framesRead},
                     {"not_finite_samples", f.notFiniteSamples},
@@ -57,7 +58,8 @@ Result<FileFacts> factsFromJson(const std::string& text) {
         f.loudness.samplePeakDb = json.at("sample_peak_db");
         f.spectrum.bandDb = json.at("spectrum_db").get<std::vector<float>>();
         for (const auto& hit : json.at("hits"))
-            f.hits.push_back({hit.at(0), hit.at(1), hit.at(2), static_cast<HitClass>(hit.at(3).get<int>() % 3), hit.at(4)});
+            f.hits.push_back({hit.at(0), hit.at(1), hit.at(2),
+                              static_cast<HitClass>(hit.at(3).get<int>() % 3), hit.at(4)});
         if (!f.spectrum.bandDb.empty() && f.spectrum.bandDb.size() != kSpectrumPoints)
             return damaged;
         return f;

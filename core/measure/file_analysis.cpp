@@ -35,7 +35,8 @@ void toCache(const FileAnalysis& analysis, const fs::path& folder, const std::st
 } // namespace
 
 Result<std::shared_ptr<const FileAnalysis>> analyseFile(const fs::path& path, const fs::path& cacheFolder,
-                                                        const std::string& cacheName, const CancelToken& cancel,
+                                                        const std::string& cacheName,
+                                                        const CancelToken& cancel,
                                                         const ProgressFn& progress) {
     const bool caches = !cacheFolder.empty() && !cacheName.empty();
     if (caches)
@@ -71,8 +72,8 @@ Result<std::shared_ptr<const FileAnalysis>> analyseFile(const fs::path& path, co
     overview.finish();
     auto analysis = std::make_shared<FileAnalysis>();
     analysis->overview = std::move(overview);
-    analysis->facts = {levels.result(), loudness.result(), spectrum.result(), onsets.result(),
-                       reader->notFiniteSamples(), done};
+    analysis->facts = {levels.result(), loudness.result(),          spectrum.result(),
+                       onsets.result(), reader->notFiniteSamples(), done};
     if (caches)
         toCache(*analysis, cacheFolder, cacheName);
     return std::shared_ptr<const FileAnalysis>(std::move(analysis));

@@ -8,7 +8,6 @@
 #include <core/measure/onsets.h>
 #include <core/measure/spectrum.h>
 #include <core/media/overview.h>
-
 #include <filesystem>
 #include <memory>
 #include <string>
@@ -29,13 +28,11 @@ struct FileAnalysis {
     FileFacts facts;
 };
 
-/// One pass over a playable file (at the session rate). Results are kept in `cacheFolder` under `cacheName` and taken
-/// from there the next time; an empty folder means no cache.
-[[nodiscard]] Result<std::shared_ptr<const FileAnalysis>> analyseFile(const std::filesystem::path& path,
-                                                                      const std::filesystem::path& cacheFolder,
-                                                                      const std::string& cacheName,
-                                                                      const CancelToken& cancel = {},
-                                                                      const ProgressFn& progress = {});
+/// One pass over a playable file (at the session rate). Results are kept in `cacheFolder` under `cacheName`
+/// and taken from there the next time; an empty folder means no cache.
+[[nodiscard]] Result<std::shared_ptr<const FileAnalysis>>
+analyseFile(const std::filesystem::path& path, const std::filesystem::path& cacheFolder,
+            const std::string& cacheName, const CancelToken& cancel = {}, const ProgressFn& progress = {});
 
 /// Facts as JSON and back, for the cache and the command line.
 [[nodiscard]] std::string factsToJson(const FileFacts& facts);

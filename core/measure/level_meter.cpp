@@ -41,7 +41,8 @@ void LevelMeter::add(std::span<const float> interleaved) {
         }
         ++m_frames;
         if (++m_inStretch == m_stretchFrames) {
-            const double power = m_stretchSquares / static_cast<double>(m_inStretch * static_cast<Frames>(channels));
+            const double power =
+                m_stretchSquares / static_cast<double>(m_inStretch * static_cast<Frames>(channels));
             m_stretchDb.push_back(static_cast<float>(powerToDb(power)));
             m_inStretch = 0;
             m_stretchSquares = 0;
@@ -65,7 +66,8 @@ LevelFacts LevelMeter::result() const {
             facts.dcOffset = mean;
     }
     if (m_frames > 0)
-        facts.rmsDb = powerToDb(squares / static_cast<double>(m_frames * static_cast<Frames>(m_channels.size())));
+        facts.rmsDb =
+            powerToDb(squares / static_cast<double>(m_frames * static_cast<Frames>(m_channels.size())));
     auto stretches = ended.m_stretchDb;
     if (!stretches.empty()) {
         const auto at = stretches.begin() + static_cast<std::ptrdiff_t>(stretches.size() / 10);

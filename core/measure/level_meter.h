@@ -2,7 +2,6 @@
 #pragma once
 
 #include <core/base/units.h>
-
 #include <span>
 #include <vector>
 
@@ -16,10 +15,10 @@ struct ClippedRun {
 };
 
 struct LevelFacts {
-    double peakDb = kSilenceDb;       ///< dBFS
-    double rmsDb = kSilenceDb;        ///< of all channels together
-    double dcOffset = 0;              ///< mean, linear; of the channel that has most
-    double noiseFloorDb = kSilenceDb; ///< 10th percentile of the level of 50 ms stretches
+    double peakDb = kSilenceDb;          ///< dBFS
+    double rmsDb = kSilenceDb;           ///< of all channels together
+    double dcOffset = 0;                 ///< mean, linear; of the channel that has most
+    double noiseFloorDb = kSilenceDb;    ///< 10th percentile of the level of 50 ms stretches
     std::vector<ClippedRun> clippedRuns; ///< the first kMostRuns
     Frames clippedRunCount = 0;
     [[nodiscard]] double crestDb() const { return peakDb - rmsDb; }

@@ -6,18 +6,21 @@
 namespace cask::measure {
 namespace {
 
-double finiteOrSilence(double lufs) { return std::isfinite(lufs) ? std::max(lufs, kSilenceDb) : kSilenceDb; }
+double finiteOrSilence(double lufs) {
+    return std::isfinite(lufs) ? std::max(lufs, kSilenceDb) : kSilenceDb;
+}
 
 } // namespace
 
-LoudnessMeter::LoudnessMeter(double sampleRateHz, int channels) : m_sampleRateHz(sampleRateHz), m_channels(channels) {
+LoudnessMeter::LoudnessMeter(double sampleRateHz, int channels)
+    : m_sampleRateHz(sampleRateHz), m_channels(channels) {
     open();
 }
 
 void LoudnessMeter::open() {
     m_state.reset(ebur128_init(static_cast<unsigned>(m_channels), static_cast<unsigned long>(m_sampleRateHz),
-                               EBUR128_MODE_I | EBUR128_MODE_LRA | EBUR128_MODE_S | 
-                                   EBUR128_MODE_SAMPLE_PEAK | EBUR128_MODE_HISTOGRAM));
+                               EBUR128_MODE_I | EBUR128_MODE_LRA | EBUR128_MODE_S | EBUR128_MODE_SAMPLE_PEAK |
+                                   EBUR128_MODE_HISTOGRAM));
     m_truePeaks.assign(static_cast<std::size_t>(m_channels), {});
     // The library takes the third of five channels for a centre; files with many channels are plain here.
     for (int c = 0; m_state && m_channels > 2 && c < m_channels; ++c)
@@ -32,7 +35,9 @@ void LoudnessMeter::add(std::span<const float> interleaved) {
                                  interleaved.size() / static_cast<std::size_t>(m_channels));
 }
 
-void LoudnessMeter::reset() { open(); }
+void LoudnessMeter::reset() {
+    open();
+}
 
 Loudness LoudnessMeter::result() const {
     Loudness r;
@@ -57,14 +62,16 @@ Loudness LoudnessMeter::result() const {
 
 double LoudnessMeter::momentaryLufs() const {
     double value = 0;
-    return m_state && ebur128_loudness_momentary(m_state.get(), &value) == EBUR128_SUCCESS ? finiteOrSilence(value)
-                                                                                          : kSilenceDb;
+    return m_state && ebur128_loudness_momentary(m_state.get(), &value) == EBUR128_SUCCESS
+               ? finiteOrSilence(value)
+               : kSilenceDb;
 }
 
 double LoudnessMeter::shortTermLufs() const {
     double value = 0;
-    return m_state && ebur128_loudness_shortterm(m_state.get(), &value) == EBUR128_SUCCESS ? finiteOrSilence(value)
-                                                                                          : kSilenceDb;
+    return m_state && ebur128_loudness_shortterm(m_state.get(), &value) == EBUR128_SUCCESS
+               ? finiteOrSilence(value)
+               : kSilenceDb;
 }
 
 } // namespace cask::measure

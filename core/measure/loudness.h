@@ -1,11 +1,10 @@
 // Loudness after EBU R 128 / ITU-R BS.1770 by libebur128; true peak by our own, faster interpolator.
 #pragma once
 
-#include <core/base/units.h>
-#include <core/dsp/true_peak.h>
-
 #include <ebur128.h>
 
+#include <core/base/units.h>
+#include <core/dsp/true_peak.h>
 #include <memory>
 #include <span>
 #include <vector>
@@ -19,7 +18,8 @@ struct Loudness {
     double samplePeakDb = kSilenceDb;
 };
 
-/// Streaming meter for interleaved sound. Not thread-safe; allocates while it runs, so not for the audio thread.
+/// Streaming meter for interleaved sound. Not thread-safe; allocates while it runs, so not for the audio
+/// thread.
 class LoudnessMeter {
   public:
     /// A mono file counts as one channel, as it would from one loudspeaker.

@@ -53,16 +53,17 @@ std::vector<Hit> OnsetFinder::result() const {
     const auto tenth = sorted.begin() + static_cast<std::ptrdiff_t>(sorted.size() / 10);
     std::nth_element(sorted.begin(), tenth, sorted.end());
     const float greatest = *std::max_element(envelope.begin(), envelope.end());
-    const float least = std::max({static_cast<float>(*tenth * dbToLinear(12)),
-                                  static_cast<float>(greatest * dbToLinear(-40)), 1e-6F});
-    const auto rise = static_cast<float>(dbToLinear(8));
-    constexpr std::size_t kBack = 40;       // 10 ms
-    constexpr std::size_t kPeakAhead = 80;  // 20 ms
+    const float least = std::max(
+        {static_cast<float>(*tenth * dbToLinear(12)), static_cast<float>(greatest * dbToLinear(-40)), 1e-6F});
+    // A low drum's envelope falls to nothing twice in every period: a rise counts against the last 30 ms, not
+    // the last instant, so that only what is stronger than the decay it falls into is a hit.
+    const auto recent = slidingMax(m_envelope, 120);
+    const auto rise = static_cast<float>(dbToLinear(5));
+    constexpr std::size_t kBack = 40;        // 10 ms
+    constexpr std::size_t kPeakAhead = 80;   // 20 ms
     constexpr std::size_t kRefractory = 160; // 40 ms
     for (std::size_t i = kBack; i + 1 < envelope.size();) {
-        const float before = std::max(*std::min_element(envelope.begin() + static_cast<std::ptrdiff_t>(i - kBack),
-                                                        envelope.begin() + static_cast<std::ptrdiff_t>(i)),
-                                      1e-7F);
+        const float before = std::max(recent[i - 2 * kEnvelopeSteps], 1e-7F);
         if (envelope[i] < least || envelope[i] < rise * before) {
             ++i;
             continue;
@@ -72,7 +73,7 @@ std::vector<Hit> OnsetFinder::result() const {
                                              envelope.begin() + static_cast<std::ptrdiff_t>(end));
         // Back to where the rise came within 20 dB of the peak.
         std::size_t onset = i;
-        while (onset > i - kBack && envelope[onset - 1] > peak * 0.1F && envelope[onset - 1] > before * 1.05F)
+        while (onset > i - kBack && envelope[onset - 1] > std::max(peak * 0.1F, before * 1.05F))
             --onset;
         Hit hit;
         hit.timeS = static_cast<double>(onset) * kStepS;

@@ -2,7 +2,6 @@
 #pragma once
 
 #include <core/base/units.h>
-
 #include <span>
 #include <vector>
 
@@ -13,9 +12,9 @@ enum class HitClass { Accent, Normal, Ghost };
 /// One hit as heard in one file. Owner and final class need all microphones together; until they are known,
 /// every hit counts as the file's own.
 struct Hit {
-    double timeS = 0;      ///< onset: where the 1 ms envelope first comes within 20 dB of the maximum that follows
-    double levelDb = 0;    ///< peak of the 20 ms after the onset, dBFS
-    double velocity = 0;   ///< 0-1 within the file
+    double timeS = 0; ///< onset: where the 1 ms envelope first comes within 20 dB of the maximum that follows
+    double levelDb = 0;  ///< peak of the 20 ms after the onset, dBFS
+    double velocity = 0; ///< 0-1 within the file
     HitClass hitClass = HitClass::Normal;
     double confidence = 1; ///< 0-1
 };
@@ -25,7 +24,8 @@ class OnsetFinder {
   public:
     OnsetFinder(double sampleRateHz, int channels);
     void add(std::span<const float> interleaved);
-    /// Rises of at least 8 dB in 10 ms that stand 12 dB above the floor and within 40 dB of the strongest hit.
+    /// Rises of at least 5 dB over the 30 ms before that stand 12 dB above the floor and within 40 dB of the
+    /// strongest.
     [[nodiscard]] std::vector<Hit> result() const;
 
   private:

@@ -17,7 +17,9 @@ std::mutex& plannerMutex() {
 
 } // namespace
 
-double Spectrum::pointHz(int point) { return kLowestHz * std::pow(2.0, static_cast<double>(point) / kPointsPerOctave); }
+double Spectrum::pointHz(int point) {
+    return kLowestHz * std::pow(2.0, static_cast<double>(point) / kPointsPerOctave);
+}
 
 double Spectrum::levelBetween(double fromHz, double toHz) const {
     double power = 0;
@@ -33,7 +35,8 @@ double Spectrum::thirdOctaveDb(double centreHz) const {
 }
 
 SpectrumMeter::SpectrumMeter(double sampleRateHz, int channels)
-    : m_sampleRateHz(sampleRateHz), m_size(sampleRateHz > 50000 ? (sampleRateHz > 100000 ? 65536 : 32768) : 16384),
+    : m_sampleRateHz(sampleRateHz),
+      m_size(sampleRateHz > 50000 ? (sampleRateHz > 100000 ? 65536 : 32768) : 16384),
       m_pending(static_cast<std::size_t>(channels)), m_window(m_size), m_power(m_size / 2 + 1, 0) {
     for (std::size_t i = 0; i < m_size; ++i)
         m_window[i] = static_cast<float>(
@@ -93,7 +96,8 @@ Spectrum SpectrumMeter::result() const {
             padded.m_pending[0].assign(m_size, 0);
             // In the middle of the window, where it weighs full.
             std::copy(pending.begin(), pending.end(),
-                      padded.m_pending[0].begin() + static_cast<std::ptrdiff_t>((m_size - pending.size()) / 2));
+                      padded.m_pending[0].begin() +
+                          static_cast<std::ptrdiff_t>((m_size - pending.size()) / 2));
             padded.addWindow(0);
         }
         power = padded.m_power;
@@ -103,8 +107,8 @@ Spectrum SpectrumMeter::result() const {
     if (windows == 0)
         return spectrum;
     spectrum.bandDb.resize(kSpectrumPoints);
-    // A full-scale sine in a Hann window spreads a power of 3/8 * size^2 / 4 * ... over its bins; summed over the
-    // bins of one side it is size^2 * (3/8) / 4, so this scale makes it 1.
+    // A full-scale sine in a Hann window spreads a power of 3/8 * size^2 / 4 * ... over its bins; summed over
+    // the bins of one side it is size^2 * (3/8) / 4, so this scale makes it 1.
     const double size = static_cast<double>(m_size);
     const double scale = 1 / (windows * size * size * 0.375 / 4);
     const double binHz = m_sampleRateHz / size;

@@ -2,7 +2,6 @@
 #pragma once
 
 #include <core/base/units.h>
-
 #include <span>
 #include <vector>
 
@@ -13,7 +12,8 @@ inline constexpr int kPointsPerOctave = 24;
 inline constexpr double kLowestHz = 16;
 inline constexpr int kSpectrumPoints = 10 * kPointsPerOctave + 12; // to 23 kHz
 
-/// Power in bands of 1/24 octave, dB against a full-scale sine in the band (which reads 0 dB). Mono sum by power.
+/// Power in bands of 1/24 octave, dB against a full-scale sine in the band (which reads 0 dB). Mono sum by
+/// power.
 struct Spectrum {
     std::vector<float> bandDb; ///< kSpectrumPoints, or empty when there was nothing to measure
     [[nodiscard]] static double pointHz(int point);
@@ -23,7 +23,8 @@ struct Spectrum {
     [[nodiscard]] double thirdOctaveDb(double centreHz) const;
 };
 
-/// Welch's method: Hann windows of about a third of a second, half overlapped, powers averaged; silent windows count.
+/// Welch's method: Hann windows of about a third of a second, half overlapped, powers averaged; silent
+/// windows count.
 class SpectrumMeter {
   public:
     SpectrumMeter(double sampleRateHz, int channels);

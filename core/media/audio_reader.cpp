@@ -144,17 +144,17 @@ Result<AudioReader> AudioReader::open(const fs::path& path) {
         return Error{empty ? ErrorCode::Empty : ErrorCode::BadFormat, describeOpenFailure(path)};
     }
     if (raw.samplerate < kLowestRateHz || raw.samplerate > kHighestRateHz)
-        return Error{ErrorCode::Unsupported,
-                     fmt::format("{} claims a sample rate of {} Hz, outside {:.0f} Hz to {:.0f} kHz; it was left out.",
-                                 path.string(), raw.samplerate, kLowestRateHz, kHighestRateHz / 1000)};
+        return Error{
+            ErrorCode::Unsupported,
+            fmt::format("{} claims a sample rate of {} Hz, outside {:.0f} Hz to {:.0f} kHz; it was left out.",
+                        path.string(), raw.samplerate, kLowestRateHz, kHighestRateHz / 1000)};
     if (raw.channels < 1 || raw.channels > kMostChannels)
         return Error{ErrorCode::Unsupported, fmt::format("{} has {} channels, more than {}; it was left out.",
                                                          path.string(), raw.channels, kMostChannels)};
     if (raw.frames <= 0)
         return Error{ErrorCode::Empty, path.string() + " holds no sound (0 samples); it was left out."};
     if (raw.frames > Frames{1} << 40)
-        return Error{ErrorCode::BadFormat,
-                     path.string() + " claims an impossible length; it was left out."};
+        return Error{ErrorCode::BadFormat, path.string() + " claims an impossible length; it was left out."};
 
     reader.m_info.frames = raw.frames;
     reader.m_info.channels = raw.channels;
@@ -163,15 +163,16 @@ Result<AudioReader> AudioReader::open(const fs::path& path) {
     reader.m_info.seeksExactly = seeksExactly(raw.format);
     SF_BROADCAST_INFO broadcast{};
     if (sf_command(reader.m_file.get(), SFC_GET_BROADCAST_INFO, &broadcast, sizeof broadcast) == SF_TRUE)
-        reader.m_info.timeReference = static_cast<Frames>(
-            (static_cast<std::uint64_t>(broadcast.time_reference_high) << 32U) | broadcast.time_reference_low);
+        reader.m_info.timeReference =
+            static_cast<Frames>((static_cast<std::uint64_t>(broadcast.time_reference_high) << 32U) |
+                                broadcast.time_reference_low);
     // A recorder that crashed leaves 0 or 2^32-1 as its length: then what is there is simply taken.
     if (const auto bytes = promisedDataBytes(path);
         bytes && bytes->promised > bytes->present && bytes->promised < 0xffffff00U && bytes->present > 0) {
         const double share = static_cast<double>(bytes->present) / static_cast<double>(bytes->promised);
-        reader.m_info.warnings.push_back(
-            fmt::format("{} is cut short: {:.1f} % of the sound its header promises is there, and that is used.",
-                        path.string(), 100 * share));
+        reader.m_info.warnings.push_back(fmt::format(
+            "{} is cut short: {:.1f} % of the sound its header promises is there, and that is used.",
+            path.string(), 100 * share));
     }
     return reader;
 }
@@ -188,10 +189,12 @@ Frames AudioReader::read(std::span<float> interleaved) {
     return got;
 }
 
-bool AudioReader::seek(Frames frame) { return sf_seek(m_file.get(), frame, SEEK_SET) == frame; }
+bool AudioReader::seek(Frames frame) {
+    return sf_seek(m_file.get(), frame, SEEK_SET) == frame;
+}
 
 bool hasAudioEnding(const fs::path& path) {
-    static constexpr std::array kEndings = {".wav",  ".wave", ".bwf", ".rf64", ".w64", ".aif", ".aiff",
+    static constexpr std::array kEndings = {".wav",  ".wave", ".bwf", ".rf64", ".w64",  ".aif", ".aiff",
                                             ".aifc", ".flac", ".ogg", ".oga",  ".opus", ".mp3", ".caf"};
     std::string ending = path.extension().string();
     std::transform(ending.begin(), ending.end(), ending.begin(),

@@ -1,11 +1,10 @@
 // Reads WAV, AIFF, FLAC, Ogg Vorbis, Opus, MP3 and whatever else libsndfile knows, as interleaved floats.
 #pragma once
 
-#include <core/base/result.h>
-#include <core/base/units.h>
-
 #include <sndfile.h>
 
+#include <core/base/result.h>
+#include <core/base/units.h>
 #include <filesystem>
 #include <memory>
 #include <optional>
@@ -23,10 +22,10 @@ struct MediaInfo {
     Frames frames = 0; ///< at the file's own rate
     int channels = 0;
     double sampleRateHz = 0;
-    std::string format;                     ///< as people read it: "WAV, 24 bit"
-    bool seeksExactly = false;              ///< plain samples or FLAC: any frame can be reached exactly
-    std::optional<Frames> timeReference;    ///< broadcast time stamp, frames since midnight at the file's rate
-    std::vector<std::string> warnings;      ///< one sentence each, naming the file
+    std::string format;                  ///< as people read it: "WAV, 24 bit"
+    bool seeksExactly = false;           ///< plain samples or FLAC: any frame can be reached exactly
+    std::optional<Frames> timeReference; ///< broadcast time stamp, frames since midnight at the file's rate
+    std::vector<std::string> warnings;   ///< one sentence each, naming the file
 };
 
 /// One open file. Not thread-safe. Samples that are not finite are read as 0 and counted.

@@ -9,7 +9,9 @@ namespace {
 
 namespace fs = std::filesystem;
 
-int bitsOf(SampleFormat format) { return format == SampleFormat::Pcm16 ? 16 : 24; }
+int bitsOf(SampleFormat format) {
+    return format == SampleFormat::Pcm16 ? 16 : 24;
+}
 
 Error writeError(const fs::path& path, int channels) {
     std::error_code error;
@@ -87,8 +89,9 @@ Status AudioWriter::write(std::span<const float> interleaved) {
     m_buffer.resize(interleaved.size());
     for (std::size_t i = 0; i < interleaved.size(); ++i) {
         m_clipped += std::abs(interleaved[i]) > 1.0F;
-        m_buffer[i] = static_cast<std::int32_t>(static_cast<std::uint32_t>(m_ditherer->quantise(interleaved[i]))
-                                                << static_cast<unsigned>(m_shift));
+        m_buffer[i] =
+            static_cast<std::int32_t>(static_cast<std::uint32_t>(m_ditherer->quantise(interleaved[i]))
+                                      << static_cast<unsigned>(m_shift));
     }
     if (sf_writef_int(m_file.get(), m_buffer.data(), frames) != frames)
         return writeError(m_path, m_channels);

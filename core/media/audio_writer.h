@@ -1,11 +1,10 @@
 // Writes WAV and FLAC; dithers when it reduces to 16 or 24 bits.
 #pragma once
 
-#include <core/base/result.h>
-#include <core/base/units.h>
-
 #include <sndfile.h>
 
+#include <core/base/result.h>
+#include <core/base/units.h>
 #include <cstdint>
 #include <filesystem>
 #include <memory>
@@ -20,7 +19,7 @@ enum class SampleFormat { Pcm16, Pcm24, Float32 };
 struct WriteOptions {
     Container container = Container::Wav;
     SampleFormat sampleFormat = SampleFormat::Pcm24;
-    bool dither = true;          ///< TPDF of 2 LSB peak to peak (Lipshitz, Wannamaker, Vanderkooy 1992); not for float
+    bool dither = true; ///< TPDF of 2 LSB peak to peak (Lipshitz, Wannamaker, Vanderkooy 1992); not for float
     std::uint64_t ditherSeed = 1;
 };
 

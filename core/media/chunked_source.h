@@ -1,10 +1,9 @@
 // A file as a source for playing: pieces of it are loaded by another thread, the audio thread never waits.
 #pragma once
 
+#include <atomic>
 #include <core/base/audio_source.h>
 #include <core/media/audio_reader.h>
-
-#include <atomic>
 #include <filesystem>
 #include <memory>
 #include <vector>
@@ -31,7 +30,8 @@ class ChunkedSource final : public AudioSource {
 
     [[nodiscard]] Frames chunkCount() const { return static_cast<Frames>(m_chunks.size()); }
     [[nodiscard]] bool isLoaded(Frames chunk) const;
-    /// Loads a chunk unless it is there; false when the file gives nothing there any more (it is then silence).
+    /// Loads a chunk unless it is there; false when the file gives nothing there any more (it is then
+    /// silence).
     bool load(Frames chunk);
     /// Takes a chunk out of service and hands it over; null when it was not loaded.
     [[nodiscard]] std::unique_ptr<Chunk> take(Frames chunk);

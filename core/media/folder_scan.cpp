@@ -53,7 +53,8 @@ void scanFolder(const fs::path& folder, int level, FolderScan& scan) {
     std::error_code error;
     fs::directory_iterator it(folder, error);
     if (error) {
-        scan.problems.push_back(folder.string() + " can't be opened (" + error.message() + "); it was left out.");
+        scan.problems.push_back(folder.string() + " can't be opened (" + error.message() +
+                                "); it was left out.");
         return;
     }
     std::vector<fs::path> files;

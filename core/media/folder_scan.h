@@ -2,7 +2,6 @@
 #pragma once
 
 #include <core/base/result.h>
-
 #include <filesystem>
 #include <span>
 #include <string>
@@ -15,8 +14,8 @@ struct FolderScan {
     std::vector<std::string> problems;        ///< one sentence each
 };
 
-/// Folders are searched to a few levels; hidden files and files with other endings are passed over in folders.
-/// A file named directly is always taken, so that its reader can say what is wrong with it.
+/// Folders are searched to a few levels; hidden files and files with other endings are passed over in
+/// folders. A file named directly is always taken, so that its reader can say what is wrong with it.
 [[nodiscard]] FolderScan scanForAudio(std::span<const std::filesystem::path> dropped);
 
 } // namespace cask::media

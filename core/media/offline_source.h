@@ -3,7 +3,6 @@
 
 #include <core/base/audio_source.h>
 #include <core/media/audio_reader.h>
-
 #include <filesystem>
 #include <memory>
 #include <mutex>

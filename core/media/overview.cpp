@@ -44,8 +44,7 @@ void Overview::add(std::span<const float> interleaved) {
     std::size_t at = 0;
     const std::size_t frames = interleaved.size() / channels;
     while (at < frames) {
-        const std::size_t n =
-            std::min(frames - at, static_cast<std::size_t>(kBaseBinFrames - m_openFrames));
+        const std::size_t n = std::min(frames - at, static_cast<std::size_t>(kBaseBinFrames - m_openFrames));
         for (std::size_t c = 0; c < channels; ++c) {
             Open& open = m_open[c];
             const float* samples = interleaved.data() + at * channels + c;
@@ -88,7 +87,8 @@ void Overview::finish() {
             std::vector<OverviewBin> wide;
             wide.reserve(fine.size() / kWidening + 1);
             for (std::size_t i = 0; i < fine.size(); i += kWidening)
-                wide.push_back(merge(std::span(fine).subspan(i, std::min<std::size_t>(kWidening, fine.size() - i))));
+                wide.push_back(
+                    merge(std::span(fine).subspan(i, std::min<std::size_t>(kWidening, fine.size() - i))));
             levels.push_back(std::move(wide));
         }
     }

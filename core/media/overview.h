@@ -3,7 +3,6 @@
 
 #include <core/base/result.h>
 #include <core/base/units.h>
-
 #include <filesystem>
 #include <span>
 #include <string_view>
@@ -36,7 +35,8 @@ class Overview {
     [[nodiscard]] int levels(int channel) const;
     [[nodiscard]] std::span<const OverviewBin> level(int channel, int level) const;
     [[nodiscard]] static Frames binFrames(int level);
-    /// Least, greatest and mean square over [from, to) frames, from the widest bins that serve (exact to a base bin).
+    /// Least, greatest and mean square over [from, to) frames, from the widest bins that serve (exact to a
+    /// base bin).
     [[nodiscard]] OverviewBin range(int channel, Frames from, Frames to) const;
 
     [[nodiscard]] std::string serialise() const;

@@ -29,7 +29,8 @@ std::span<const float> Resampler::process(std::span<const float> interleaved) {
         std::size_t used = 0;
         std::size_t made = 0;
         const float* in = interleaved.empty() ? nullptr : interleaved.data() + consumed * channels;
-        soxr_process(m_handle.get(), in, framesIn - consumed, &used, m_out.data() + filled * channels, room, &made);
+        soxr_process(m_handle.get(), in, framesIn - consumed, &used, m_out.data() + filled * channels, room,
+                     &made);
         consumed += used;
         filled += made;
         if (made < room && consumed >= framesIn)

@@ -1,18 +1,18 @@
 // Sample rate conversion: soxr at its very-high quality.
 #pragma once
 
-#include <core/base/result.h>
-#include <core/base/units.h>
-
 #include <soxr.h>
 
+#include <core/base/result.h>
+#include <core/base/units.h>
 #include <memory>
 #include <span>
 #include <vector>
 
 namespace cask::media {
 
-/// Streaming converter for interleaved sound. Group delay is taken out: output frame n is the instant n / toHz.
+/// Streaming converter for interleaved sound. Group delay is taken out: output frame n is the instant n /
+/// toHz.
 class Resampler {
   public:
     [[nodiscard]] static Result<Resampler> create(double fromHz, double toHz, int channels);

@@ -4,7 +4,6 @@
 #include <core/base/progress.h>
 #include <core/base/result.h>
 #include <core/media/audio_reader.h>
-
 #include <filesystem>
 
 namespace cask::media {
@@ -18,9 +17,11 @@ struct PreparedSource {
 /// True when the file can be played where it lies, with no conversion.
 [[nodiscard]] bool playsAsItIs(const MediaInfo& info, double sessionRateHz);
 
-/// Converts when needed: float WAV in `cacheFolder`, named by content hash and rate. The source is never touched.
-[[nodiscard]] Result<PreparedSource> prepareSource(const std::filesystem::path& path, const std::string& contentHash,
-                                                   double sessionRateHz, const std::filesystem::path& cacheFolder,
+/// Converts when needed: float WAV in `cacheFolder`, named by content hash and rate. The source is never
+/// touched.
+[[nodiscard]] Result<PreparedSource> prepareSource(const std::filesystem::path& path,
+                                                   const std::string& contentHash, double sessionRateHz,
+                                                   const std::filesystem::path& cacheFolder,
                                                    const CancelToken& cancel, const ProgressFn& progress);
 
 } // namespace cask::media

@@ -43,7 +43,8 @@ std::vector<session::Id> stemIds(const session::Session& s, Stems stems) {
     return ids;
 }
 
-Result<std::unique_ptr<Track>> openTrack(const fs::path& path, double sessionRate, const DeliveryOptions& options) {
+Result<std::unique_ptr<Track>> openTrack(const fs::path& path, double sessionRate,
+                                         const DeliveryOptions& options) {
     const double rate = options.sampleRateHz > 0 ? options.sampleRateHz : sessionRate;
     auto writer = media::AudioWriter::create(path, rate, 2, options.file);
     if (!writer)
@@ -64,8 +65,8 @@ Result<std::unique_ptr<Track>> openTrack(const fs::path& path, double sessionRat
 std::string fileNameFor(std::string_view name) {
     std::string clean;
     for (const char c : name)
-        clean.push_back(c == '/' || c == '\\' || c == ':' || c == '*' || c == '?' || c == '"' || c == '<' || c == '>' ||
-                                c == '|' || static_cast<unsigned char>(c) < 32
+        clean.push_back(c == '/' || c == '\\' || c == ':' || c == '*' || c == '?' || c == '"' || c == '<' ||
+                                c == '>' || c == '|' || static_cast<unsigned char>(c) < 32
                             ? '_'
                             : c);
     while (!clean.empty() && (clean.back() == '.' || clean.back() == ' '))
@@ -83,15 +84,17 @@ std::string fileNameFor(std::string_view name) {
     return clean.empty() ? "untitled" : clean;
 }
 
-Result<DeliveryReport> deliver(const session::Session& s, const graph::SourceLookup& sources, const fs::path& folder,
-                               const DeliveryOptions& options, const CancelToken& cancel, const ProgressFn& progress) {
+Result<DeliveryReport> deliver(const session::Session& s, const graph::SourceLookup& sources,
+                               const fs::path& folder, const DeliveryOptions& options,
+                               const CancelToken& cancel, const ProgressFn& progress) {
     const auto begun = std::chrono::steady_clock::now();
     if (s.lengthFrames() <= 0)
         return Error{ErrorCode::Empty, s.name + " holds no sound yet, so there is nothing to deliver."};
     std::error_code error;
     fs::create_directories(folder, error);
     if (error)
-        return Error{ErrorCode::NotWritable, folder.string() + " can't be made as a folder: " + error.message() + "."};
+        return Error{ErrorCode::NotWritable,
+                     folder.string() + " can't be made as a folder: " + error.message() + "."};
 
     graph::RenderOptions render;
     render.threads = options.threads;

@@ -5,7 +5,6 @@
 #include <core/graph/plan.h>
 #include <core/measure/loudness.h>
 #include <core/media/audio_writer.h>
-
 #include <filesystem>
 #include <string>
 #include <vector>
@@ -36,12 +35,14 @@ struct DeliveryReport {
     std::vector<std::string> notes; ///< clipping, one sentence each
 };
 
-/// Files: "NAME - mix.wav", "NAME - snare top.wav". Stems are taken after level and position, before their bus; a
-/// muted element's stem is silent. Existing files of those names are replaced only when the new ones are complete; on
-/// a stop or an error nothing is left behind.
-[[nodiscard]] Result<DeliveryReport> deliver(const session::Session& session, const graph::SourceLookup& sources,
-                                             const std::filesystem::path& folder, const DeliveryOptions& options,
-                                             const CancelToken& cancel = {}, const ProgressFn& progress = {});
+/// Files: "NAME - mix.wav", "NAME - snare top.wav". Stems are taken after level and position, before their
+/// bus; a muted element's stem is silent. Existing files of those names are replaced only when the new ones
+/// are complete; on a stop or an error nothing is left behind.
+[[nodiscard]] Result<DeliveryReport> deliver(const session::Session& session,
+                                             const graph::SourceLookup& sources,
+                                             const std::filesystem::path& folder,
+                                             const DeliveryOptions& options, const CancelToken& cancel = {},
+                                             const ProgressFn& progress = {});
 
 /// A name without what file systems refuse.
 [[nodiscard]] std::string fileNameFor(std::string_view name);

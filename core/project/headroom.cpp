@@ -37,8 +37,8 @@ Result<Headroom> measureHeadroom(const session::Session& session, const graph::S
                 e.out.isAlone = false;
                 e.out.isMuted = e.out.isMuted || !belongs(e.role, static_cast<Rung>(r));
             });
-        const bool isSilent = std::all_of(s.elements.begin(), s.elements.end(),
-                                          [](const auto& e) { return e->out.isMuted; });
+        const bool isSilent =
+            std::all_of(s.elements.begin(), s.elements.end(), [](const auto& e) { return e->out.isMuted; });
         if (isSilent)
             continue;
         std::array<dsp::TruePeakMeter, 2> meters;

@@ -2,7 +2,6 @@
 #pragma once
 
 #include <core/session/intake.h>
-
 #include <filesystem>
 #include <span>
 #include <string>

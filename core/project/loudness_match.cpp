@@ -8,8 +8,8 @@
 namespace cask::project {
 namespace {
 
-Result<double> integratedLufs(const session::Session& s, const graph::SourceLookup& sources, Frames from, Frames frames,
-                              const CancelToken& cancel, const ProgressFn& progress) {
+Result<double> integratedLufs(const session::Session& s, const graph::SourceLookup& sources, Frames from,
+                              Frames frames, const CancelToken& cancel, const ProgressFn& progress) {
     measure::LoudnessMeter meter(s.sampleRateHz, 2);
     graph::RenderOptions options;
     options.from = from;

@@ -6,8 +6,9 @@
 
 namespace cask::project {
 
-Result<media::PreparedSource> prepareFile(const session::SourceFile& file, const std::filesystem::path& sessionFolder,
-                                          double rateHz, const CancelToken& cancel, const ProgressFn& progress) {
+Result<media::PreparedSource> prepareFile(const session::SourceFile& file,
+                                          const std::filesystem::path& sessionFolder, double rateHz,
+                                          const CancelToken& cancel, const ProgressFn& progress) {
     const auto path = session::resolvePath(file, sessionFolder);
     const auto reader = media::AudioReader::open(path);
     if (!reader)
@@ -20,7 +21,8 @@ Result<media::PreparedSource> prepareFile(const session::SourceFile& file, const
     return media::prepareSource(path, *hash, rateHz, sessionFolder / "cache", cancel, progress);
 }
 
-Result<OfflineSources> openOfflineSources(const session::Session& session, const std::filesystem::path& sessionFolder,
+Result<OfflineSources> openOfflineSources(const session::Session& session,
+                                          const std::filesystem::path& sessionFolder,
                                           const CancelToken& cancel, const ProgressFn& progress) {
     OfflineSources opened;
     double done = 0;

@@ -4,7 +4,6 @@
 #include <core/base/progress.h>
 #include <core/graph/plan.h>
 #include <core/media/source_cache.h>
-
 #include <filesystem>
 #include <map>
 #include <memory>
@@ -26,12 +25,14 @@ struct OfflineSources {
 
 /// Finds the file, hashes it when it must be converted, converts it once into the session's cache.
 [[nodiscard]] Result<media::PreparedSource> prepareFile(const session::SourceFile& file,
-                                                        const std::filesystem::path& sessionFolder, double rateHz,
-                                                        const CancelToken& cancel = {}, const ProgressFn& progress = {});
+                                                        const std::filesystem::path& sessionFolder,
+                                                        double rateHz, const CancelToken& cancel = {},
+                                                        const ProgressFn& progress = {});
 
 /// Every file of the session, converted where needed. Only cancelling is an error.
 [[nodiscard]] Result<OfflineSources> openOfflineSources(const session::Session& session,
                                                         const std::filesystem::path& sessionFolder,
-                                                        const CancelToken& cancel = {}, const ProgressFn& progress = {});
+                                                        const CancelToken& cancel = {},
+                                                        const ProgressFn& progress = {});
 
 } // namespace cask::project

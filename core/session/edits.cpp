@@ -8,7 +8,8 @@ namespace cask::session {
 namespace {
 
 template <class T> Shared<T>* find(std::vector<Shared<T>>& list, Id id) {
-    const auto it = std::find_if(list.begin(), list.end(), [id](const Shared<T>& item) { return item->id == id; });
+    const auto it =
+        std::find_if(list.begin(), list.end(), [id](const Shared<T>& item) { return item->id == id; });
     return it == list.end() ? nullptr : &*it;
 }
 
@@ -94,7 +95,8 @@ Result<Session> withPairJoined(Session s, Id left, Id right) {
         return Error{ErrorCode::BadValue, "Two mono elements are needed to join a pair."};
     const ChannelRef rightChannel = r->channels[0];
     if (l->startFrame != r->startFrame)
-        return Error{ErrorCode::BadValue, l->name + " and " + r->name + " do not start at the same time; they stay apart."};
+        return Error{ErrorCode::BadValue,
+                     l->name + " and " + r->name + " do not start at the same time; they stay apart."};
     const PairMark mark = pairMark(l->name);
     s = withElement(std::move(s), left, [&](Element& e) {
         e.channels.push_back(rightChannel);

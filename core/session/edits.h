@@ -3,7 +3,6 @@
 
 #include <core/base/result.h>
 #include <core/session/session.h>
-
 #include <functional>
 #include <string_view>
 
@@ -17,7 +16,8 @@ namespace cask::session {
 [[nodiscard]] Session withChain(Session s, Id id, const std::function<void(std::vector<Module>&)>& change);
 [[nodiscard]] Session withBand(Session s, Id owner, Id band, const std::function<void(dsp::EqBand&)>& change);
 
-/// Sets a role as said by a person, and moves the element to the bus of that role when it was on the one of the old.
+/// Sets a role as said by a person, and moves the element to the bus of that role when it was on the one of
+/// the old.
 [[nodiscard]] Session withRole(Session s, Id element, Role role);
 /// The bus that a role starts on.
 [[nodiscard]] Id startingBus(const Session& s, Role role);

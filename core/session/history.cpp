@@ -2,7 +2,9 @@
 
 namespace cask::session {
 
-History::History(Session start) { m_steps.push_back({std::make_shared<const Session>(std::move(start)), {}}); }
+History::History(Session start) {
+    m_steps.push_back({std::make_shared<const Session>(std::move(start)), {}});
+}
 
 bool History::apply(Session next, std::string label, const std::string& mergeKey) {
     if (next == current())
@@ -20,8 +22,12 @@ bool History::apply(Session next, std::string label, const std::string& mergeKey
     return true;
 }
 
-std::string History::undoLabel() const { return canUndo() ? m_steps[m_at].label : std::string(); }
-std::string History::redoLabel() const { return canRedo() ? m_steps[m_at + 1].label : std::string(); }
+std::string History::undoLabel() const {
+    return canUndo() ? m_steps[m_at].label : std::string();
+}
+std::string History::redoLabel() const {
+    return canRedo() ? m_steps[m_at + 1].label : std::string();
+}
 
 void History::undo() {
     if (canUndo())

@@ -2,7 +2,6 @@
 #pragma once
 
 #include <core/session/session.h>
-
 #include <memory>
 #include <string>
 #include <vector>
@@ -17,8 +16,9 @@ class History {
     [[nodiscard]] const Session& current() const { return *m_steps[m_at].session; }
     [[nodiscard]] std::shared_ptr<const Session> snapshot() const { return m_steps[m_at].session; }
 
-    /// Adds a step named `label` ("Level, snare top"). Steps with the same non-empty `mergeKey` in a row become one,
-    /// as while a mouse button is held. A session equal to the current one adds nothing; returns whether it did.
+    /// Adds a step named `label` ("Level, snare top"). Steps with the same non-empty `mergeKey` in a row
+    /// become one, as while a mouse button is held. A session equal to the current one adds nothing; returns
+    /// whether it did.
     bool apply(Session next, std::string label, const std::string& mergeKey = {});
     /// The next apply() begins a step of its own.
     void endMerge() { m_mergeKey.clear(); }

@@ -25,7 +25,8 @@ std::string uniqueName(const Session& s, const std::string& wanted) {
     return name;
 }
 
-/// Start of each file in seconds by its time stamp; all 0 unless every file has one and they lie within a day's work.
+/// Start of each file in seconds by its time stamp; all 0 unless every file has one and they lie within a
+/// day's work.
 std::vector<double> startSeconds(const std::vector<IntakeFile>& files) {
     std::vector<double> starts(files.size(), 0);
     double earliest = 1e300;
@@ -98,7 +99,8 @@ Session withFiles(Session s, const std::vector<IntakeFile>& files) {
             e.startFrame = std::llround(starts[i] * s.sampleRateHz);
             e.out.bus = startingBus(s, e.role);
             if (f.channels <= 2)
-                added.push_back({e.id, perElement == 1 ? pairMark(f.name) : PairMark{}, f.frames, f.sampleRateHz});
+                added.push_back(
+                    {e.id, perElement == 1 ? pairMark(f.name) : PairMark{}, f.frames, f.sampleRateHz});
             s.elements.emplace_back(std::move(e));
         }
     }
@@ -106,7 +108,8 @@ Session withFiles(Session s, const std::vector<IntakeFile>& files) {
         if (left.mark.side != 'L')
             continue;
         const auto right = std::find_if(added.begin(), added.end(), [&](const Added& a) {
-            return a.mark.side == 'R' && a.mark.stem == left.mark.stem && a.frames == left.frames && a.rate == left.rate;
+            return a.mark.side == 'R' && a.mark.stem == left.mark.stem && a.frames == left.frames &&
+                   a.rate == left.rate;
         });
         if (right == added.end())
             continue;

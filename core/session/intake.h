@@ -2,7 +2,6 @@
 #pragma once
 
 #include <core/session/session.h>
-
 #include <optional>
 #include <string>
 #include <vector>
@@ -23,9 +22,9 @@ struct IntakeFile {
 /// The rate that most of the files have; 48000 when there is none.
 [[nodiscard]] double commonRate(const std::vector<IntakeFile>& files);
 
-/// Mono and stereo files give one element each, files with more channels one per channel. "... L" and "... R" of the
-/// same length become a pair. With time stamps in all files the earliest starts at 0 and the rest as far behind it as
-/// their stamps say.
+/// Mono and stereo files give one element each, files with more channels one per channel. "... L" and "... R"
+/// of the same length become a pair. With time stamps in all files the earliest starts at 0 and the rest as
+/// far behind it as their stamps say.
 [[nodiscard]] Session withFiles(Session s, const std::vector<IntakeFile>& files);
 
 } // namespace cask::session

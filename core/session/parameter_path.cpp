@@ -104,12 +104,15 @@ Result<Session> setCeiling(Session s, Id owner, const std::vector<std::string>& 
     };
     if (parts[2] == "remove") {
         return withChain(std::move(s), owner, [](std::vector<Module>& chain) {
-            std::erase_if(chain, [](const Module& m) { return std::holds_alternative<dsp::CeilingSettings>(m.settings); });
+            std::erase_if(chain, [](const Module& m) {
+                return std::holds_alternative<dsp::CeilingSettings>(m.settings);
+            });
         });
     }
-    const auto status = trySet<dsp::CeilingSettings>(ceilingFields(), parts[2], text, [&](const auto& change) {
-        edit([&](Module& m) { change(std::get<dsp::CeilingSettings>(m.settings)); });
-    });
+    const auto status =
+        trySet<dsp::CeilingSettings>(ceilingFields(), parts[2], text, [&](const auto& change) {
+            edit([&](Module& m) { change(std::get<dsp::CeilingSettings>(m.settings)); });
+        });
     if (!status)
         return noSuch(path, parts[2]);
     if (!*status)

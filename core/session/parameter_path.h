@@ -4,7 +4,6 @@
 
 #include <core/base/result.h>
 #include <core/session/session.h>
-
 #include <string>
 #include <string_view>
 #include <vector>

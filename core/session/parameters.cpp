@@ -23,81 +23,227 @@ constexpr std::array<std::string_view, 6> kFilterWords = {"bell",      "low shel
                                                           "high-pass", "low-pass",  "notch"};
 
 constexpr std::array kInputFields = {
-    Field<InputSettings>{{"trim_db", "trim", Number, Unit::Decibel, -40, 40, 0, Scale::Linear, 0.5, {},
+    Field<InputSettings>{{"trim_db",
+                          "trim",
+                          Number,
+                          Unit::Decibel,
+                          -40,
+                          40,
+                          0,
+                          Scale::Linear,
+                          0.5,
+                          {},
                           "Level of the file before anything else."},
                          [](const InputSettings& s) { return s.trimDb; },
                          [](InputSettings& s, double v) { s.trimDb = v; }},
-    Field<InputSettings>{{"inverted", "polarity inverted", Switch, Unit::None, 0, 1, 0, Scale::Linear, 1, {},
+    Field<InputSettings>{{"inverted",
+                          "polarity inverted",
+                          Switch,
+                          Unit::None,
+                          0,
+                          1,
+                          0,
+                          Scale::Linear,
+                          1,
+                          {},
                           "Turns the waveform upside down."},
                          [](const InputSettings& s) { return s.isInverted ? 1.0 : 0.0; },
                          [](InputSettings& s, double v) { s.isInverted = v > 0.5; }},
-    Field<InputSettings>{{"shift_ms", "shift", Number, Unit::Milliseconds, -500, 500, 0, Scale::Linear, 0.05, {},
+    Field<InputSettings>{{"shift_ms",
+                          "shift",
+                          Number,
+                          Unit::Milliseconds,
+                          -500,
+                          500,
+                          0,
+                          Scale::Linear,
+                          0.05,
+                          {},
                           "Moves the file in time; later is positive, parts of a sample count."},
                          [](const InputSettings& s) { return s.shiftMs; },
                          [](InputSettings& s, double v) { s.shiftMs = v; }},
-    Field<InputSettings>{{"removes_dc", "remove DC", Switch, Unit::None, 0, 1, 0, Scale::Linear, 1, {},
+    Field<InputSettings>{{"removes_dc",
+                          "remove DC",
+                          Switch,
+                          Unit::None,
+                          0,
+                          1,
+                          0,
+                          Scale::Linear,
+                          1,
+                          {},
                           "Takes out a constant offset with a 5 Hz high-pass."},
                          [](const InputSettings& s) { return s.removesDc ? 1.0 : 0.0; },
                          [](InputSettings& s, double v) { s.removesDc = v > 0.5; }},
 };
 
 constexpr std::array kOutputFields = {
-    Field<Output>{{"level_db", "level", Number, Unit::Decibel, -80, 24, 0, Scale::Linear, 0.5, {},
+    Field<Output>{{"level_db",
+                   "level",
+                   Number,
+                   Unit::Decibel,
+                   -80,
+                   24,
+                   0,
+                   Scale::Linear,
+                   0.5,
+                   {},
                    "Strength with which it reaches its bus."},
-                  [](const Output& s) { return s.levelDb; }, [](Output& s, double v) { s.levelDb = v; }},
-    Field<Output>{{"pan", "position", Number, Unit::Pan, -1, 1, 0, Scale::Linear, 0.05, {},
+                  [](const Output& s) { return s.levelDb; },
+                  [](Output& s, double v) { s.levelDb = v; }},
+    Field<Output>{{"pan",
+                   "position",
+                   Number,
+                   Unit::Pan,
+                   -1,
+                   1,
+                   0,
+                   Scale::Linear,
+                   0.05,
+                   {},
                    "Constant power for mono (-3 dB in the centre); balance for stereo."},
-                  [](const Output& s) { return s.pan; }, [](Output& s, double v) { s.pan = v; }},
-    Field<Output>{{"width_percent", "width", Number, Unit::Percent, 0, 200, 100, Scale::Linear, 5, {},
+                  [](const Output& s) { return s.pan; },
+                  [](Output& s, double v) { s.pan = v; }},
+    Field<Output>{{"width_percent",
+                   "width",
+                   Number,
+                   Unit::Percent,
+                   0,
+                   200,
+                   100,
+                   Scale::Linear,
+                   5,
+                   {},
                    "Of a stereo element: 0 % is mono, 100 % as it is."},
-                  [](const Output& s) { return s.widthPercent; }, [](Output& s, double v) { s.widthPercent = v; }},
-    Field<Output>{{"muted", "silent", Switch, Unit::None, 0, 1, 0, Scale::Linear, 1, {}, "Sends nothing anywhere."},
-                  [](const Output& s) { return s.isMuted ? 1.0 : 0.0; },
-                  [](Output& s, double v) { s.isMuted = v > 0.5; }},
-    Field<Output>{{"alone", "heard alone", Switch, Unit::None, 0, 1, 0, Scale::Linear, 1, {},
+                  [](const Output& s) { return s.widthPercent; },
+                  [](Output& s, double v) { s.widthPercent = v; }},
+    Field<Output>{
+        {"muted", "silent", Switch, Unit::None, 0, 1, 0, Scale::Linear, 1, {}, "Sends nothing anywhere."},
+        [](const Output& s) { return s.isMuted ? 1.0 : 0.0; },
+        [](Output& s, double v) { s.isMuted = v > 0.5; }},
+    Field<Output>{{"alone",
+                   "heard alone",
+                   Switch,
+                   Unit::None,
+                   0,
+                   1,
+                   0,
+                   Scale::Linear,
+                   1,
+                   {},
                    "The other elements fall silent; buses stay as they are."},
                   [](const Output& s) { return s.isAlone ? 1.0 : 0.0; },
                   [](Output& s, double v) { s.isAlone = v > 0.5; }},
 };
 
 constexpr std::array kSendFields = {
-    Field<Send>{{"level_db", "send level", Number, Unit::Decibel, -80, 24, 0, Scale::Linear, 0.5, {},
+    Field<Send>{{"level_db",
+                 "send level",
+                 Number,
+                 Unit::Decibel,
+                 -80,
+                 24,
+                 0,
+                 Scale::Linear,
+                 0.5,
+                 {},
                  "Strength of the copy."},
-                [](const Send& s) { return s.levelDb; }, [](Send& s, double v) { s.levelDb = v; }},
-    Field<Send>{{"before_level", "before level", Switch, Unit::None, 0, 1, 0, Scale::Linear, 1, {},
+                [](const Send& s) { return s.levelDb; },
+                [](Send& s, double v) { s.levelDb = v; }},
+    Field<Send>{{"before_level",
+                 "before level",
+                 Switch,
+                 Unit::None,
+                 0,
+                 1,
+                 0,
+                 Scale::Linear,
+                 1,
+                 {},
                  "The copy is taken before the element's own level."},
                 [](const Send& s) { return s.isBeforeLevel ? 1.0 : 0.0; },
                 [](Send& s, double v) { s.isBeforeLevel = v > 0.5; }},
 };
 
 constexpr std::array kEqBandFields = {
-    Field<EqBand>{{"kind", "kind", Choice, Unit::None, 0, 5, 0, Scale::Linear, 1, kFilterKinds, "Shape of the move.",
-                   kFilterWords},
+    Field<EqBand>{{"kind", "kind", Choice, Unit::None, 0, 5, 0, Scale::Linear, 1, kFilterKinds,
+                   "Shape of the move.", kFilterWords},
                   [](const EqBand& b) { return static_cast<double>(b.kind); },
                   [](EqBand& b, double v) { b.kind = static_cast<FilterKind>(std::lround(v)); }},
-    Field<EqBand>{{"on", "on", Switch, Unit::None, 0, 1, 1, Scale::Linear, 1, {}, "Off leaves the sound as it was."},
-                  [](const EqBand& b) { return b.isOn ? 1.0 : 0.0; }, [](EqBand& b, double v) { b.isOn = v > 0.5; }},
-    Field<EqBand>{{"frequency_hz", "frequency", Number, Unit::Hertz, 10, 20000, 1000, Scale::Logarithmic, 0.02, {},
+    Field<EqBand>{
+        {"on", "on", Switch, Unit::None, 0, 1, 1, Scale::Linear, 1, {}, "Off leaves the sound as it was."},
+        [](const EqBand& b) { return b.isOn ? 1.0 : 0.0; },
+        [](EqBand& b, double v) { b.isOn = v > 0.5; }},
+    Field<EqBand>{{"frequency_hz",
+                   "frequency",
+                   Number,
+                   Unit::Hertz,
+                   10,
+                   20000,
+                   1000,
+                   Scale::Logarithmic,
+                   0.02,
+                   {},
                    "Centre or corner."},
-                  [](const EqBand& b) { return b.frequencyHz; }, [](EqBand& b, double v) { b.frequencyHz = v; }},
-    Field<EqBand>{{"gain_db", "gain", Number, Unit::Decibel, -24, 24, 0, Scale::Linear, 0.5, {}, "Boost or cut."},
-                  [](const EqBand& b) { return b.gainDb; }, [](EqBand& b, double v) { b.gainDb = v; }},
-    Field<EqBand>{{"q", "Q", Number, Unit::Q, 0.1, 40, 1, Scale::Logarithmic, 0.05, {},
+                  [](const EqBand& b) { return b.frequencyHz; },
+                  [](EqBand& b, double v) { b.frequencyHz = v; }},
+    Field<EqBand>{
+        {"gain_db", "gain", Number, Unit::Decibel, -24, 24, 0, Scale::Linear, 0.5, {}, "Boost or cut."},
+        [](const EqBand& b) { return b.gainDb; },
+        [](EqBand& b, double v) { b.gainDb = v; }},
+    Field<EqBand>{{"q",
+                   "Q",
+                   Number,
+                   Unit::Q,
+                   0.1,
+                   40,
+                   1,
+                   Scale::Logarithmic,
+                   0.05,
+                   {},
                    "Centre frequency over bandwidth: higher is narrower."},
-                  [](const EqBand& b) { return b.q; }, [](EqBand& b, double v) { b.q = v; }},
-    Field<EqBand>{{"slope_db_per_oct", "slope", Number, Unit::DecibelPerOctave, 6, 48, 24, Scale::Linear, 6, {},
+                  [](const EqBand& b) { return b.q; },
+                  [](EqBand& b, double v) { b.q = v; }},
+    Field<EqBand>{{"slope_db_per_oct",
+                   "slope",
+                   Number,
+                   Unit::DecibelPerOctave,
+                   6,
+                   48,
+                   24,
+                   Scale::Linear,
+                   6,
+                   {},
                    "Steepness of a high- or low-pass, in steps of 6."},
                   [](const EqBand& b) { return b.slopeDbPerOct; },
                   [](EqBand& b, double v) { b.slopeDbPerOct = 6 * std::round(v / 6); }},
 };
 
 constexpr std::array kCeilingFields = {
-    Field<CeilingSettings>{{"ceiling_db", "ceiling", Number, Unit::Decibel, -24, 0, -1, Scale::Linear, 0.5, {},
+    Field<CeilingSettings>{{"ceiling_db",
+                            "ceiling",
+                            Number,
+                            Unit::Decibel,
+                            -24,
+                            0,
+                            -1,
+                            Scale::Linear,
+                            0.5,
+                            {},
                             "True peak that is never passed, dBTP."},
                            [](const CeilingSettings& s) { return s.ceilingDb; },
                            [](CeilingSettings& s, double v) { s.ceilingDb = v; }},
-    Field<CeilingSettings>{{"release_ms", "release", Number, Unit::Milliseconds, 5, 1000, 80, Scale::Logarithmic,
-                            0.05, {}, "Time to 63 % of the way back."},
+    Field<CeilingSettings>{{"release_ms",
+                            "release",
+                            Number,
+                            Unit::Milliseconds,
+                            5,
+                            1000,
+                            80,
+                            Scale::Logarithmic,
+                            0.05,
+                            {},
+                            "Time to 63 % of the way back."},
                            [](const CeilingSettings& s) { return s.releaseMs; },
                            [](CeilingSettings& s, double v) { s.releaseMs = v; }},
 };
@@ -111,8 +257,9 @@ std::string lowered(std::string_view text) {
 }
 
 Error badValue(const ParameterInfo& info, std::string_view text) {
-    return {ErrorCode::BadValue, fmt::format("\"{}\" is no value for {}: {} to {} is wanted.", text, info.words,
-                                             formatValue(info, info.least), formatValue(info, info.most))};
+    return {ErrorCode::BadValue,
+            fmt::format("\"{}\" is no value for {}: {} to {} is wanted.", text, info.words,
+                        formatValue(info, info.least), formatValue(info, info.most))};
 }
 
 /// Number and the rest of the text; a decimal comma is taken as a point, a typographic minus as a minus.
@@ -140,10 +287,10 @@ std::optional<double> unitFactor(Unit unit, const std::string& suffix) {
     case Unit::Hertz:
         return in({"hz"}) ? std::optional(1.0) : in({"k", "khz"}) ? std::optional(1000.0) : std::nullopt;
     case Unit::Milliseconds:
-        return in({"ms"})                 ? std::optional(1.0)
-               : in({"s"})                ? std::optional(1000.0)
-               : in({"us", "\u00b5s"})    ? std::optional(0.001)
-                                          : std::nullopt;
+        return in({"ms"})              ? std::optional(1.0)
+               : in({"s"})             ? std::optional(1000.0)
+               : in({"us", "\u00b5s"}) ? std::optional(0.001)
+                                       : std::nullopt;
     case Unit::Percent:
         return in({"%"}) ? std::optional(1.0) : std::nullopt;
     case Unit::DecibelPerOctave:
@@ -178,11 +325,21 @@ std::optional<double> parsePan(const std::string& text) {
 
 } // namespace
 
-std::span<const Field<InputSettings>> inputFields() { return kInputFields; }
-std::span<const Field<Output>> outputFields() { return kOutputFields; }
-std::span<const Field<Send>> sendFields() { return kSendFields; }
-std::span<const Field<EqBand>> eqBandFields() { return kEqBandFields; }
-std::span<const Field<CeilingSettings>> ceilingFields() { return kCeilingFields; }
+std::span<const Field<InputSettings>> inputFields() {
+    return kInputFields;
+}
+std::span<const Field<Output>> outputFields() {
+    return kOutputFields;
+}
+std::span<const Field<Send>> sendFields() {
+    return kSendFields;
+}
+std::span<const Field<EqBand>> eqBandFields() {
+    return kEqBandFields;
+}
+std::span<const Field<CeilingSettings>> ceilingFields() {
+    return kCeilingFields;
+}
 
 double clampValue(const ParameterInfo& info, double value) {
     if (!std::isfinite(value))
@@ -201,7 +358,8 @@ std::string formatValue(const ParameterInfo& info, double value) {
     }
     switch (info.unit) {
     case Unit::Decibel:
-        return fmt::format("{:+.1f} dB", std::abs(value) < 0.05 ? 0.0 : value).substr(std::abs(value) < 0.05 ? 1 : 0);
+        return fmt::format("{:+.1f} dB", std::abs(value) < 0.05 ? 0.0 : value)
+            .substr(std::abs(value) < 0.05 ? 1 : 0);
     case Unit::Hertz:
         return value >= 999.5 ? fmt::format("{:.2f} kHz", value / 1000)
                               : fmt::format("{:.{}f} Hz", value, value < 99.95 ? 1 : 0);
@@ -229,7 +387,8 @@ Result<double> parseValue(const ParameterInfo& info, std::string_view typed) {
             return 1.0;
         if (text == "off" || text == "no" || text == "false" || text == "0")
             return 0.0;
-        return Error{ErrorCode::BadValue, fmt::format("\"{}\" is no value for {}: on or off is wanted.", typed, info.words)};
+        return Error{ErrorCode::BadValue,
+                     fmt::format("\"{}\" is no value for {}: on or off is wanted.", typed, info.words)};
     }
     if (info.kind == Choice) {
         for (std::size_t i = 0; i < info.choices.size(); ++i) {
@@ -238,8 +397,8 @@ Result<double> parseValue(const ParameterInfo& info, std::string_view typed) {
             if (text == stored || text == lowered(words))
                 return static_cast<double>(i);
         }
-        return Error{ErrorCode::BadValue, fmt::format("\"{}\" is no value for {}: one of {} is wanted.", typed,
-                                                      info.words, fmt::join(info.choices, ", "))};
+        return Error{ErrorCode::BadValue, fmt::format("\"{}\" is no value for {}: one of {} is wanted.",
+                                                      typed, info.words, fmt::join(info.choices, ", "))};
     }
     double value = 0;
     if (const auto pan = info.unit == Unit::Pan ? parsePan(text) : std::nullopt) {
@@ -264,8 +423,9 @@ double toShare(const ParameterInfo& info, double value) {
 
 double fromShare(const ParameterInfo& info, double share) {
     share = std::clamp(share, 0.0, 1.0);
-    return clampValue(info, info.scale == Scale::Logarithmic ? info.least * std::pow(info.most / info.least, share)
-                                                             : info.least + share * (info.most - info.least));
+    return clampValue(info, info.scale == Scale::Logarithmic
+                                ? info.least * std::pow(info.most / info.least, share)
+                                : info.least + share * (info.most - info.least));
 }
 
 double nudged(const ParameterInfo& info, double value, double steps) {
@@ -284,6 +444,8 @@ bool appliesTo(std::string_view id, FilterKind kind) {
     return true;
 }
 
-std::string_view filterKindWords(FilterKind kind) { return kFilterWords[static_cast<std::size_t>(kind)]; }
+std::string_view filterKindWords(FilterKind kind) {
+    return kFilterWords[static_cast<std::size_t>(kind)];
+}
 
 } // namespace cask::session

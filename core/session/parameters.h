@@ -3,7 +3,6 @@
 
 #include <core/base/result.h>
 #include <core/session/session.h>
-
 #include <span>
 #include <string>
 #include <string_view>
@@ -23,9 +22,9 @@ struct ParameterInfo {
     double most = 1;
     double standard = 0;
     Scale scale = Scale::Linear;
-    double step = 1;                                 ///< of an arrow key; on a logarithmic scale a factor minus one
-    std::span<const std::string_view> choices = {};  ///< stored names of a choice
-    std::string_view help = {};                      ///< one sentence for the manual and tool tips
+    double step = 1; ///< of an arrow key; on a logarithmic scale a factor minus one
+    std::span<const std::string_view> choices = {};     ///< stored names of a choice
+    std::string_view help = {};                         ///< one sentence for the manual and tool tips
     std::span<const std::string_view> choiceWords = {}; ///< the choices as people read them
 };
 
@@ -43,7 +42,8 @@ template <class T> struct Field {
 [[nodiscard]] std::span<const Field<dsp::CeilingSettings>> ceilingFields();
 
 /// The field with this id. REQUIRES: it exists.
-template <class T> [[nodiscard]] const Field<T>& field(std::span<const Field<T>> fields, std::string_view id) {
+template <class T>
+[[nodiscard]] const Field<T>& field(std::span<const Field<T>> fields, std::string_view id) {
     for (const auto& f : fields)
         if (f.info.id == id)
             return f;
@@ -54,8 +54,8 @@ template <class T> [[nodiscard]] const Field<T>& field(std::span<const Field<T>>
 [[nodiscard]] double clampValue(const ParameterInfo& info, double value);
 /// "350 Hz", "1.20 kHz", "-4.0 dB", "L 30", "on", "high-pass".
 [[nodiscard]] std::string formatValue(const ParameterInfo& info, double value);
-/// Reads what a person types: "1.2k", "350 Hz", "-4dB", "3 ms", "0.2 s", "R 20", "centre", "on". Out of range is an
-/// error that names the range.
+/// Reads what a person types: "1.2k", "350 Hz", "-4dB", "3 ms", "0.2 s", "R 20", "centre", "on". Out of range
+/// is an error that names the range.
 [[nodiscard]] Result<double> parseValue(const ParameterInfo& info, std::string_view text);
 /// 0 to 1 along the parameter's scale, and back.
 [[nodiscard]] double toShare(const ParameterInfo& info, double value);

@@ -88,7 +88,9 @@ Status checkRoute(const Session& session, Id from, Id to) {
     return Done{};
 }
 
-bool reaches(const Session& session, Id from, Id bus) { return !findPath(session, from, bus).empty(); }
+bool reaches(const Session& session, Id from, Id bus) {
+    return !findPath(session, from, bus).empty();
+}
 
 bool isHeard(const Session& session, const Element& element) {
     if (element.out.isMuted)

@@ -3,7 +3,6 @@
 
 #include <core/base/result.h>
 #include <core/session/session.h>
-
 #include <vector>
 
 namespace cask::session {
@@ -14,7 +13,8 @@ namespace cask::session {
 /// Checks that `from` may feed `to`; the error names the path that would close.
 [[nodiscard]] Status checkRoute(const Session& session, Id from, Id to);
 
-/// True when the element is heard: not muted, and allowed by whatever is heard alone (itself, or a bus it reaches).
+/// True when the element is heard: not muted, and allowed by whatever is heard alone (itself, or a bus it
+/// reaches).
 [[nodiscard]] bool isHeard(const Session& session, const Element& element);
 
 /// True when the sound of `from` reaches `bus` by outputs or sends.

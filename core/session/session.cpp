@@ -7,16 +7,25 @@ namespace cask::session {
 namespace {
 
 template <class T> const T* find(const std::vector<Shared<T>>& list, Id id) {
-    const auto it = std::find_if(list.begin(), list.end(), [id](const Shared<T>& item) { return item->id == id; });
+    const auto it =
+        std::find_if(list.begin(), list.end(), [id](const Shared<T>& item) { return item->id == id; });
     return it == list.end() ? nullptr : &**it;
 }
 
 } // namespace
 
-const Element* Session::element(Id id) const { return find(elements, id); }
-const Bus* Session::bus(Id id) const { return find(buses, id); }
-const SourceFile* Session::file(Id id) const { return find(files, id); }
-const Bus& Session::master() const { return *buses.back(); }
+const Element* Session::element(Id id) const {
+    return find(elements, id);
+}
+const Bus* Session::bus(Id id) const {
+    return find(buses, id);
+}
+const SourceFile* Session::file(Id id) const {
+    return find(files, id);
+}
+const Bus& Session::master() const {
+    return *buses.back();
+}
 
 const Output* Session::output(Id id) const {
     if (const auto* e = element(id))
@@ -46,7 +55,7 @@ Frames Session::lengthFrames() const {
             if (const auto* f = file(ref.file); f != nullptr && f->sampleRateHz > 0) {
                 const double frames = static_cast<double>(f->frames) * sampleRateHz / f->sampleRateHz;
                 end = std::max<Frames>(end, e->startFrame + static_cast<Frames>(std::llround(frames)) +
-                                        std::llround(e->input.shiftMs * 0.001 * sampleRateHz));
+                                                std::llround(e->input.shiftMs * 0.001 * sampleRateHz));
             }
         }
     }

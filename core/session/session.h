@@ -1,14 +1,13 @@
 // What the user made: a tree of plain values. An edit is a function from one session to the next.
 #pragma once
 
+#include <nlohmann/json.hpp>
+
 #include <core/base/role.h>
 #include <core/base/units.h>
 #include <core/dsp/ceiling.h>
 #include <core/dsp/eq_settings.h>
 #include <core/session/shared.h>
-
-#include <nlohmann/json.hpp>
-
 #include <optional>
 #include <string>
 #include <variant>
@@ -68,7 +67,7 @@ struct Send {
 /// Where the sound of an element or bus goes, and how strong.
 struct Output {
     double levelDb = 0;
-    double pan = 0;          ///< -1 left to 1 right: constant power for mono, balance for stereo
+    double pan = 0;            ///< -1 left to 1 right: constant power for mono, balance for stereo
     double widthPercent = 100; ///< stereo only: 0 mono, 100 as it is, 200 side doubled
     bool isMuted = false;
     bool isAlone = false;

@@ -367,10 +367,12 @@ Session readSession(const Json& json) {
     if (s.sampleRateHz < 8000 || s.sampleRateHz > 384000)
         throw BadSession("the session's sample rate is out of range");
     s.nextId = std::max(1, in.small("next_id", 1));
-    in.list("files", [&](const Json& j, const std::string& where) { s.files.emplace_back(readFile(j, where)); });
+    in.list("files",
+            [&](const Json& j, const std::string& where) { s.files.emplace_back(readFile(j, where)); });
     in.list("elements",
             [&](const Json& j, const std::string& where) { s.elements.emplace_back(readElement(j, where)); });
-    in.list("buses", [&](const Json& j, const std::string& where) { s.buses.emplace_back(readBus(j, where)); });
+    in.list("buses",
+            [&](const Json& j, const std::string& where) { s.buses.emplace_back(readBus(j, where)); });
     in.list("sections", [&](const Json& j, const std::string& where) {
         ObjectReader sectionIn(j, where);
         Section section;
@@ -416,7 +418,8 @@ std::string toJson(const Session& s) {
     for (const auto& b : s.buses)
         json["buses"].push_back(toJson(*b));
     for (const auto& section : s.sections)
-        json["sections"].push_back({{"name", section.name}, {"start_s", section.startS}, {"end_s", section.endS}});
+        json["sections"].push_back(
+            {{"name", section.name}, {"start_s", section.startS}, {"end_s", section.endS}});
     putExtra(json, s.extra);
     return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
@@ -427,12 +430,14 @@ Result<Session> fromJson(std::string_view text, const std::string& name) {
         return Error{ErrorCode::BadFormat, name + " is not a session that can be read."};
     const auto version = json.find("schema_version");
     if (version == json.end() || !version->is_number_integer() || version->get<std::int64_t>() < 1)
-        return Error{ErrorCode::BadFormat, name + " does not say which version of the session format it has."};
+        return Error{ErrorCode::BadFormat,
+                     name + " does not say which version of the session format it has."};
     if (version->get<std::int64_t>() > kSchemaVersion)
-        return Error{ErrorCode::NewerVersion,
-                     fmt::format("{} was written by a newer Ember Cask (session format {}, this one reads up to {}); "
-                                 "it was left as it is.",
-                                 name, version->get<std::int64_t>(), kSchemaVersion)};
+        return Error{
+            ErrorCode::NewerVersion,
+            fmt::format("{} was written by a newer Ember Cask (session format {}, this one reads up to {}); "
+                        "it was left as it is.",
+                        name, version->get<std::int64_t>(), kSchemaVersion)};
     try {
         return readSession(json);
     } catch (const BadSession& bad) {

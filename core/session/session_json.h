@@ -3,7 +3,6 @@
 
 #include <core/base/result.h>
 #include <core/session/session.h>
-
 #include <string>
 #include <string_view>
 
@@ -15,7 +14,8 @@ inline constexpr int kSchemaVersion = 1;
 /// Stable order and indentation, so that versions differ in few lines.
 [[nodiscard]] std::string toJson(const Session& session);
 
-/// `name` stands in the error's sentence. Fields that are not known are kept; values out of range are brought into it.
+/// `name` stands in the error's sentence. Fields that are not known are kept; values out of range are brought
+/// into it.
 [[nodiscard]] Result<Session> fromJson(std::string_view text, const std::string& name);
 
 /// One chain as JSON, for recipes and copying.

@@ -3,7 +3,6 @@
 
 #include <core/base/file_system.h>
 #include <core/session/session.h>
-
 #include <filesystem>
 #include <optional>
 #include <string>
@@ -18,15 +17,16 @@ struct OpenedSession {
     std::vector<std::string> notes;
 };
 
-/// Files: session.json; autosave.json (newer than it while there is unsaved work); versions/NNNNNN.json (earlier
-/// saves, the last kKeptVersions); audio/, cache/, delivery/. Not thread-safe.
+/// Files: session.json; autosave.json (newer than it while there is unsaved work); versions/NNNNNN.json
+/// (earlier saves, the last kKeptVersions); audio/, cache/, delivery/. Not thread-safe.
 class SessionStore {
   public:
     static constexpr int kKeptVersions = 20;
 
     SessionStore(FileSystem& files, std::filesystem::path folder);
 
-    /// Keeps the old file as a version, then replaces it in one step. The autosave is dropped only after that.
+    /// Keeps the old file as a version, then replaces it in one step. The autosave is dropped only after
+    /// that.
     [[nodiscard]] Status save(const Session& session);
     [[nodiscard]] Status autosave(const Session& session);
     /// Forgets unsaved work: closing without saving was chosen.
@@ -50,6 +50,7 @@ class SessionStore {
 };
 
 /// Where a file of the session lies.
-[[nodiscard]] std::filesystem::path resolvePath(const SourceFile& file, const std::filesystem::path& sessionFolder);
+[[nodiscard]] std::filesystem::path resolvePath(const SourceFile& file,
+                                                const std::filesystem::path& sessionFolder);
 
 } // namespace cask::session

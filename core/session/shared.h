@@ -1,4 +1,5 @@
-// A value that copies share until one of them is changed: snapshots of a session cost what differs between them.
+// A value that copies share until one of them is changed: snapshots of a session cost what differs between
+// them.
 #pragma once
 
 #include <memory>

@@ -2,7 +2,6 @@
 #pragma once
 
 #include <core/base/result.h>
-
 #include <memory>
 #include <string>
 #include <vector>

@@ -65,7 +65,8 @@ std::vector<Found> findDevices() {
                 const auto raw = audio->getDeviceInfo(i);
                 if (!raw.probed || raw.outputChannels < 2)
                     continue;
-                DeviceInfo info{std::string(api.id) + ":" + raw.name, raw.name + " (" + api.name + ")", {}, false};
+                DeviceInfo info{
+                    std::string(api.id) + ":" + raw.name, raw.name + " (" + api.name + ")", {}, false};
                 for (const unsigned rate : raw.sampleRates)
                     info.ratesHz.push_back(static_cast<int>(rate));
                 found.push_back({std::move(info), api.api, i});
@@ -103,8 +104,8 @@ class RtAudioDevice final : public AudioDevice {
         RtAudio::StreamOptions options;
         options.flags = RTAUDIO_SCHEDULE_REALTIME;
         options.streamName = "Ember Cask";
-        m_audio->openStream(&output, nullptr, RTAUDIO_FLOAT32, static_cast<unsigned>(settings.sampleRateHz), &frames,
-                            &RtAudioDevice::call, this, &options);
+        m_audio->openStream(&output, nullptr, RTAUDIO_FLOAT32, static_cast<unsigned>(settings.sampleRateHz),
+                            &frames, &RtAudioDevice::call, this, &options);
         m_blockFrames = static_cast<int>(frames);
         m_sampleRateHz = static_cast<int>(m_audio->getStreamSampleRate());
         m_audio->startStream();
@@ -124,7 +125,8 @@ class RtAudioDevice final : public AudioDevice {
     bool isAlive() const override { return m_audio->isStreamRunning(); }
 
   private:
-    static int call(void* out, void*, unsigned frames, double, RtAudioStreamStatus status, void* self) noexcept {
+    static int call(void* out, void*, unsigned frames, double, RtAudioStreamStatus status,
+                    void* self) noexcept {
         auto* device = static_cast<RtAudioDevice*>(self);
         if ((status & RTAUDIO_OUTPUT_UNDERFLOW) != 0)
             device->m_xruns.fetch_add(1, std::memory_order_relaxed);
@@ -155,8 +157,9 @@ Result<std::unique_ptr<AudioDevice>> openRealDevice(AudioCallback& callback, con
         return settings.id.empty() || f.info.id == settings.id;
     });
     if (it == found.end())
-        return Error{ErrorCode::Device, settings.id.empty() ? "There is no audio device."
-                                                            : "The audio device " + settings.id + " is not there."};
+        return Error{ErrorCode::Device, settings.id.empty()
+                                            ? "There is no audio device."
+                                            : "The audio device " + settings.id + " is not there."};
     const std::string name = it->info.name;
     try {
         auto audio = std::make_unique<RtAudio>(it->api);

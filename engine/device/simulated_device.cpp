@@ -34,7 +34,9 @@ void SimulatedDevice::pump(int blocks) {
         playBlock();
 }
 
-void SimulatedDevice::record(bool on) { m_records = on; }
+void SimulatedDevice::record(bool on) {
+    m_records = on;
+}
 
 std::vector<float> SimulatedDevice::takeRecording() {
     const std::lock_guard lock(m_mutex);

@@ -15,7 +15,8 @@ class SimulatedDevice final : public AudioDevice {
   public:
     enum class Clock { RealTime, Manual };
 
-    SimulatedDevice(AudioCallback& callback, int sampleRateHz, int blockFrames, Clock clock = Clock::RealTime);
+    SimulatedDevice(AudioCallback& callback, int sampleRateHz, int blockFrames,
+                    Clock clock = Clock::RealTime);
     ~SimulatedDevice() override;
 
     [[nodiscard]] static DeviceInfo describe();

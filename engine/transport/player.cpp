@@ -8,7 +8,9 @@
 namespace cask::engine {
 namespace {
 
-float raisedCosine(float t) { return 0.5F - 0.5F * std::cos(static_cast<float>(kPi) * t); }
+float raisedCosine(float t) {
+    return 0.5F - 0.5F * std::cos(static_cast<float>(kPi) * t);
+}
 
 } // namespace
 
@@ -35,8 +37,12 @@ Player::~Player() {
 void Player::setPlan(std::unique_ptr<PlayerPlan> plan) {
     m_commands.enqueue({Command::Kind::Plan, plan.release(), 0, 0, 0, 0});
 }
-void Player::play() { m_commands.enqueue({Command::Kind::Play, nullptr, 0, 0, 0, 0}); }
-void Player::stop() { m_commands.enqueue({Command::Kind::Stop, nullptr, 0, 0, 0, 0}); }
+void Player::play() {
+    m_commands.enqueue({Command::Kind::Play, nullptr, 0, 0, 0, 0});
+}
+void Player::stop() {
+    m_commands.enqueue({Command::Kind::Stop, nullptr, 0, 0, 0, 0});
+}
 void Player::locate(Frames frame) {
     m_commands.enqueue({Command::Kind::Locate, nullptr, std::max<Frames>(0, frame), 0, 0, 0});
 }
@@ -57,13 +63,14 @@ void Player::collectGarbage() {
 NodeLevel Player::takeLevel(graph::Id node) {
     for (auto& slot : m_levels)
         if (slot.node.load(std::memory_order_relaxed) == node)
-            return {slot.peak.exchange(0, std::memory_order_relaxed), slot.meanSquare.load(std::memory_order_relaxed)};
+            return {slot.peak.exchange(0, std::memory_order_relaxed),
+                    slot.meanSquare.load(std::memory_order_relaxed)};
     return {};
 }
 
 void Player::retire(PlayerPlan*& plan) noexcept {
-    // The queue was made larger than the plans that can be under way between two collections; were it ever full, the
-    // plan would leak rather than be freed here.
+    // The queue was made larger than the plans that can be under way between two collections; were it ever
+    // full, the plan would leak rather than be freed here.
     if (plan != nullptr)
         (void)m_garbage.try_enqueue(plan);
     plan = nullptr;
@@ -222,7 +229,8 @@ void Player::publish(int frames) noexcept {
         const float peak = nodes[i].outputGain * m_current->runner->peak(nodes[i]);
         if (peak > slot.peak.load(std::memory_order_relaxed))
             slot.peak.store(peak, std::memory_order_relaxed);
-        slot.meanSquare.store(nodes[i].outputGain * nodes[i].outputGain * m_current->runner->meanSquare(nodes[i]),
+        slot.meanSquare.store(nodes[i].outputGain * nodes[i].outputGain *
+                                  m_current->runner->meanSquare(nodes[i]),
                               std::memory_order_relaxed);
     }
     m_notFinite.store(m_current->runner->notFiniteBlocks(), std::memory_order_relaxed);

@@ -3,13 +3,12 @@
 
 #include "engine/device/audio_device.h"
 
-#include <core/dsp/ceiling.h>
-#include <core/graph/runner.h>
-
 #include <readerwriterqueue.h>
 
 #include <array>
 #include <atomic>
+#include <core/dsp/ceiling.h>
+#include <core/graph/runner.h>
 #include <memory>
 
 namespace cask::engine {
@@ -29,8 +28,8 @@ struct NodeLevel {
     float meanSquare = 0; ///< linear power
 };
 
-/// Threads: fill() on the device's thread; all else on one control thread unless noted. The control thread owns the
-/// plans before they are sent and after collectGarbage().
+/// Threads: fill() on the device's thread; all else on one control thread unless noted. The control thread
+/// owns the plans before they are sent and after collectGarbage().
 class Player final : public AudioCallback {
   public:
     explicit Player(double sampleRateHz);
@@ -46,7 +45,8 @@ class Player final : public AudioCallback {
     void setMonitor(double levelDb, double ceilingDb);
     /// Deletes what the audio thread has done with.
     void collectGarbage();
-    /// Interleaved stereo blocks of what the mix was, before the monitor's level and ceiling; false when there is none.
+    /// Interleaved stereo blocks of what the mix was, before the monitor's level and ceiling; false when
+    /// there is none.
     static constexpr std::size_t kTapFloats = 128;
     [[nodiscard]] bool takeMix(std::array<float, kTapFloats>& block) { return m_mixTap.try_dequeue(block); }
 
@@ -98,7 +98,7 @@ class Player final : public AudioCallback {
 
     // Audio thread only.
     PlayerPlan* m_current = nullptr;
-    PlayerPlan* m_fading = nullptr; // the plan before, while the two are faded
+    PlayerPlan* m_fading = nullptr;  // the plan before, while the two are faded
     PlayerPlan* m_waiting = nullptr; // arrived during a fade
     int m_fadeLeft = 0;
     Move m_move = Move::None;

@@ -20,7 +20,8 @@ std::size_t loadedBytes(const std::vector<Streamer::Wanted>& sources) {
 } // namespace
 
 Streamer::Streamer(const Player& player, double sampleRateHz, std::size_t budgetBytes)
-    : m_player(player), m_sampleRateHz(sampleRateHz), m_budgetBytes(budgetBytes), m_thread([this] { run(); }) {}
+    : m_player(player), m_sampleRateHz(sampleRateHz), m_budgetBytes(budgetBytes),
+      m_thread([this] { run(); }) {}
 
 Streamer::~Streamer() {
     {

@@ -3,9 +3,8 @@
 
 #include "engine/transport/player.h"
 
-#include <core/media/chunked_source.h>
-
 #include <condition_variable>
+#include <core/media/chunked_source.h>
 #include <deque>
 #include <memory>
 #include <mutex>
