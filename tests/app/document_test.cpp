@@ -1,0 +1,99 @@
+#include "app/document/document.h"
+#include "app/document/recovery.h"
+
+#include "core/session/edits.h"
+#include "tests/support/signals.h"
+#include "tests/support/temp_folder.h"
+
+#include <gtest/gtest.h>
+
+#include <QTest>
+
+namespace cask::app {
+namespace {
+
+session::Session quieter(const Document& d, double db) {
+    return session::withOutput(d.session(), d.session().master().id, [db](auto& out) { out.levelDb = db; });
+}
+
+TEST(Document, KeepsUnsavedWorkWhenItIsNotClosedProperly) {
+    const test::TempFolder folder;
+    QString problem;
+    {
+        Document d;
+        ASSERT_TRUE(d.saveAs(folder / "S", false, problem)) << problem.toStdString();
+        d.edit(quieter(d, -3), QStringLiteral("Level"));
+    } // gone without saving: the autosave stays
+    Document d;
+    ASSERT_TRUE(d.open(folder / "S.cask", problem));
+    EXPECT_EQ(d.session().master().out.levelDb, 0);
+    ASSERT_TRUE(d.recovered());
+    d.takeRecovered();
+    EXPECT_EQ(d.session().master().out.levelDb, -3);
+    EXPECT_FALSE(d.isSaved());
+    ASSERT_TRUE(d.save(problem));
+    ASSERT_TRUE(d.open(folder / "S.cask", problem));
+    EXPECT_FALSE(d.recovered());
+}
+
+TEST(Document, UntitledWorkIsFoundAgain) {
+    {
+        Document d;
+        d.edit(quieter(d, -4), QStringLiteral("Level"));
+    }
+    const auto found = findAbandonedSessions();
+    ASSERT_FALSE(found.empty());
+    Document d;
+    QString problem;
+    ASSERT_TRUE(d.open(found.front(), problem)) << problem.toStdString();
+    d.takeRecovered();
+    EXPECT_EQ(d.session().master().out.levelDb, -4);
+    d.discardUnsaved();
+    EXPECT_TRUE(findAbandonedSessions().empty());
+}
+
+TEST(Document, AutosavesAfterAPause) {
+    const test::TempFolder folder;
+    Document d;
+    QString problem;
+    ASSERT_TRUE(d.saveAs(folder / "S", false, problem));
+    d.edit(quieter(d, -3), QStringLiteral("Level"));
+    EXPECT_TRUE(QTest::qWaitFor([&] { return std::filesystem::exists(d.store().autosaveFile()); }, 10000));
+}
+
+TEST(Document, SaveAsLinksOrCopies) {
+    const test::TempFolder folder;
+    test::writeWav(folder / "Kick.wav", test::sine(60, 0.5, 0.2));
+    Document d;
+    d.import({QString::fromStdString(folder / "Kick.wav")});
+    QString problem;
+    ASSERT_TRUE(d.saveAs(folder / "Linked", false, problem));
+    EXPECT_EQ(d.session().files[0]->path, (folder / "Kick.wav").string());
+    ASSERT_TRUE(d.saveAs(folder / "Copied", true, problem));
+    EXPECT_EQ(d.session().files[0]->path, "audio/Kick.wav");
+    EXPECT_TRUE(std::filesystem::exists(folder.path() / "Copied.cask/audio/Kick.wav"));
+    EXPECT_TRUE(std::filesystem::exists(folder / "Kick.wav"));
+}
+
+TEST(Document, AFailedSaveSaysWhyAndStaysUnsaved) {
+    Document d;
+    d.edit(quieter(d, -3), QStringLiteral("Level"));
+    QString problem;
+    EXPECT_FALSE(d.saveAs("/proc/nowhere/S", false, problem));
+    EXPECT_NE(problem.indexOf(QStringLiteral("/proc/nowhere")), -1);
+    EXPECT_FALSE(d.isSaved());
+    d.discardUnsaved();
+}
+
+TEST(Document, OpeningNonsenseKeepsWhatIsOpen) {
+    Document d;
+    d.edit(quieter(d, -3), QStringLiteral("Level"));
+    QString problem;
+    EXPECT_FALSE(d.open("/no/such/session", problem));
+    EXPECT_FALSE(problem.isEmpty());
+    EXPECT_EQ(d.session().master().out.levelDb, -3);
+    d.discardUnsaved();
+}
+
+} // namespace
+} // namespace cask::app

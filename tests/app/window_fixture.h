@@ -1,0 +1,71 @@
+// A real window on a simulated device, driven by events.
+#pragma once
+
+#include "app/bench/balance_bench.h"
+#include "app/bench/balance_plane.h"
+#include "app/bench/bench.h"
+#include "app/bench/intake_bench.h"
+#include "app/bench/tone_bench.h"
+#include "app/bench/tone_picture.h"
+#include "app/board/board.h"
+#include "app/board/notes_panel.h"
+#include "app/proof/proof_page.h"
+#include "app/strip/hit_strip.h"
+#include "app/widgets/choice_row.h"
+#include "app/widgets/value_bar.h"
+#include "app/window/head_line.h"
+#include "app/window/main_window.h"
+#include "engine/device/simulated_device.h"
+#include "tests/support/signals.h"
+#include "tests/support/temp_folder.h"
+
+#include <gtest/gtest.h>
+
+#include <QDropEvent>
+#include <QMimeData>
+#include <QPushButton>
+#include <QTest>
+#include <QUrl>
+
+namespace cask::app {
+
+class WindowTest : public testing::Test {
+  protected:
+    WindowTest() : m_window(std::make_unique<MainWindow>(&WindowTest::openSimulated)) {
+        m_window->resize(1280, 800);
+        m_window->show();
+        m_window->askBeforeClosing = [] { return MainWindow::CloseChoice::Discard; };
+    }
+    static engine::OpenedDevice openSimulated(engine::AudioCallback& callback, const engine::DeviceSettings& s) {
+        return {std::make_unique<engine::SimulatedDevice>(callback, s.sampleRateHz, s.blockFrames), {}};
+    }
+    [[nodiscard]] static bool waitFor(const std::function<bool()>& condition) { return QTest::qWaitFor(condition, 30000); }
+    [[nodiscard]] bool waitMeasured() {
+        return waitFor([&] { return !m_window->analyst().isBusy() && m_window->analyst().filesTotal() > 0; });
+    }
+    void drop(const QStringList& paths) {
+        QMimeData data;
+        QList<QUrl> urls;
+        for (const auto& path : paths)
+            urls << QUrl::fromLocalFile(path);
+        data.setUrls(urls);
+        QDragEnterEvent enter({600, 300}, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+        QCoreApplication::sendEvent(m_window.get(), &enter);
+        ASSERT_TRUE(enter.isAccepted());
+        QDropEvent event({600, 300}, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+        QCoreApplication::sendEvent(m_window.get(), &event);
+    }
+    [[nodiscard]] const session::Session& session() { return m_window->document().session(); }
+    [[nodiscard]] Id element(const std::string& name) {
+        for (const auto& e : session().elements)
+            if (e->name == name)
+                return e->id;
+        return session::kNoId;
+    }
+    static QString text(const std::filesystem::path& path) { return QString::fromStdString(path.string()); }
+
+    test::TempFolder m_folder;
+    std::unique_ptr<MainWindow> m_window;
+};
+
+} // namespace cask::app

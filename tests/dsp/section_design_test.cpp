@@ -1,0 +1,119 @@
+#include "core/base/units.h"
+#include "core/dsp/eq_design.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <string>
+
+namespace cask::dsp {
+namespace {
+
+struct Worst {
+    double db = 0;
+    std::string where;
+};
+
+/// Greatest distance of the digital curve from the analogue one from 20 Hz to the top, where the band is above -60 dB.
+void compare(const EqBand& band, double rate, Worst& worst) {
+    const EqSettings settings{{band}};
+    const double top = 0.375 * rate;
+    const auto sections = designBand(band, rate);
+    for (int i = 0; i <= 200; ++i) {
+        const double hz = 20 * std::pow(std::min(top, 18000.0 * rate / 48000) / 20, i / 200.0);
+        const double analogue = analogueMagnitudeDb(band, hz);
+        // A notch is infinitely deep at one point; its flanks count down to -20 dB.
+        if (analogue < (band.kind == FilterKind::Notch ? -20 : -60))
+            continue;
+        double digital = 0;
+        for (const auto& c : sections)
+            digital += powerToDb(magnitudeSquared(c, hz, rate));
+        if (const double error = std::abs(digital - analogue); error > worst.db)
+            worst = {error, "kind " + std::to_string(static_cast<int>(band.kind)) + " at " + std::to_string(band.frequencyHz) +
+                                " Hz, q " + std::to_string(band.q) + ", " + std::to_string(band.gainDb) + " dB, slope " +
+                                std::to_string(band.slopeDbPerOct) + ", rate " + std::to_string(rate) + ", seen at " +
+                                std::to_string(hz)};
+    }
+}
+
+constexpr double kRates[] = {44100, 48000, 88200, 96000, 176400, 192000};
+constexpr double kFrequencies[] = {20, 35, 60, 100, 250, 400, 1000, 2500, 4000, 6000, 8000, 10000, 12000, 15000, 18000};
+
+TEST(EqDesign, BellsWithin0_3DbOfTheAnaloguePrototype) {
+    Worst worst;
+    for (const double rate : kRates)
+        for (const double hz : kFrequencies)
+            for (const double q : {0.3, 0.5, 0.71, 1.0, 2.0, 5.0, 10.0})
+                for (const double gain : {-18.0, -6.0, -1.0, 1.0, 6.0, 18.0})
+                    compare({1, FilterKind::Bell, true, hz, gain, q, 24}, rate, worst);
+    RecordProperty("worst_db", std::to_string(worst.db));
+    EXPECT_LT(worst.db, 0.3) << worst.where;
+    printf("bells: worst %.3f dB, %s\n", worst.db, worst.where.c_str());
+}
+
+TEST(EqDesign, ShelvesWithin0_3Db) {
+    Worst worst;
+    for (const double rate : kRates)
+        for (const auto kind : {FilterKind::LowShelf, FilterKind::HighShelf})
+            for (const double hz : kFrequencies)
+                for (const double q : {0.3, 0.5, 0.71, 1.0, 2.0})
+                    for (const double gain : {-18.0, -6.0, 6.0, 18.0})
+                        compare({1, kind, true, hz, gain, q, 24}, rate, worst);
+    EXPECT_LT(worst.db, 0.3) << worst.where;
+    printf("shelves: worst %.3f dB, %s\n", worst.db, worst.where.c_str());
+}
+
+TEST(EqDesign, PassesAndNotchesWithin0_3Db) {
+    Worst worst;
+    for (const double rate : kRates) {
+        for (const double hz : kFrequencies) {
+            for (const auto kind : {FilterKind::HighPass, FilterKind::LowPass})
+                for (double slope = 6; slope <= 48; slope += 6)
+                    compare({1, kind, true, hz, 0, 1, slope}, rate, worst);
+            for (const double q : {0.5, 1.0, 5.0, 10.0, 30.0})
+                compare({1, FilterKind::Notch, true, hz, 0, q, 24}, rate, worst);
+        }
+    }
+    EXPECT_LT(worst.db, 0.3) << worst.where;
+    printf("passes and notches: worst %.3f dB, %s\n", worst.db, worst.where.c_str());
+}
+
+TEST(EqDesign, SectionsAreStable) {
+    for (const double hz : {5.0, 20.0, 1000.0, 15000.0, 20000.0})
+        for (const auto kind : {FilterKind::Bell, FilterKind::LowShelf, FilterKind::HighShelf, FilterKind::HighPass,
+                                FilterKind::LowPass, FilterKind::Notch})
+            for (const double gain : {-24.0, 24.0})
+                for (const auto& c : designBand({1, kind, true, hz, gain, 0.4, 48}, 44100)) {
+                    EXPECT_GT(c.g, 0);
+                    EXPECT_GT(c.k, 0);
+                    EXPECT_TRUE(std::isfinite(c.m0 + c.m1 + c.m2));
+                }
+}
+
+TEST(EqDesign, FlatAndOffChangeNothing) {
+    for (const auto& band : {EqBand{1, FilterKind::Bell, true, 1000, 0, 1, 24}, EqBand{1, FilterKind::HighPass, false, 1000, 0, 1, 24}})
+        for (const auto& c : designBand(band, 48000)) {
+            EXPECT_EQ(c.m0, 1);
+            EXPECT_EQ(c.m1, 0);
+            EXPECT_EQ(c.m2, 0);
+        }
+}
+
+TEST(EqDesign, BoostAndCutOfTheSameSizeCancel) {
+    for (const auto kind : {FilterKind::Bell, FilterKind::LowShelf, FilterKind::HighShelf})
+        for (const double hz : {80.0, 900.0, 9000.0})
+            for (const double seen : {30.0, 500.0, 5000.0, 16000.0}) {
+                const EqSettings both{{{1, kind, true, hz, 9, 1.3, 24}, {2, kind, true, hz, -9, 1.3, 24}}};
+                EXPECT_NEAR(responseDb(both, seen, 48000), 0, 1e-6);
+            }
+}
+
+TEST(EqDesign, ButterworthCornerIs3DbDown) {
+    for (double slope = 6; slope <= 48; slope += 6) {
+        EXPECT_NEAR(analogueMagnitudeDb({1, FilterKind::HighPass, true, 100, 0, 1, slope}, 100), -3.0103, 1e-3);
+        EXPECT_NEAR(analogueMagnitudeDb({1, FilterKind::HighPass, true, 1000, 0, 1, slope}, 125), -slope * 3, 0.6);
+    }
+}
+
+} // namespace
+} // namespace cask::dsp

@@ -1,0 +1,79 @@
+// Plays through RtAudio against a real JACK server with its dummy driver.
+#include "engine/engine.h"
+
+#include "engine/device/rtaudio_device.h"
+#include "tests/support/signals.h"
+
+#include <gtest/gtest.h>
+
+#include <csignal>
+#include <fcntl.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <chrono>
+#include <cstdlib>
+#include <thread>
+
+namespace cask::engine {
+namespace {
+
+/// A server of this test's own, under a name of its own; gone with it.
+class JackServer {
+  public:
+    JackServer() : m_name("cask-test-" + std::to_string(::getpid())) {
+        ::setenv("JACK_DEFAULT_SERVER", m_name.c_str(), 1);
+        ::setenv("JACK_NO_AUDIO_RESERVATION", "1", 1);
+        m_pid = ::fork();
+        if (m_pid == 0) {
+            const int null = ::open("/dev/null", O_RDWR);
+            ::dup2(null, 1);
+            ::dup2(null, 2);
+            ::execlp("jackd", "jackd", "-r", "-n", m_name.c_str(), "-d", "dummy", "-r", "48000", "-p", "256", nullptr);
+            ::_exit(127);
+        }
+    }
+    ~JackServer() { stop(); }
+    void stop() {
+        if (m_pid <= 0)
+            return;
+        ::kill(m_pid, SIGTERM);
+        ::waitpid(m_pid, nullptr, 0);
+        m_pid = 0;
+        ::unsetenv("JACK_DEFAULT_SERVER");
+    }
+    [[nodiscard]] bool runs() const { return ::waitpid(m_pid, nullptr, WNOHANG) == 0; }
+
+  private:
+    std::string m_name;
+    pid_t m_pid = 0;
+};
+
+TEST(Jack, PlaysThroughARealServer) {
+    if (std::system("command -v jackd > /dev/null") != 0) // NOLINT
+        GTEST_SKIP() << "jackd is not installed";
+    JackServer server;
+    std::string id;
+    for (int i = 0; i < 200 && id.empty() && server.runs(); ++i) {
+        for (const auto& info : listRealDevices())
+            if (info.id.starts_with("jack:"))
+                id = info.id;
+        std::this_thread::sleep_for(std::chrono::milliseconds(25));
+    }
+    ASSERT_FALSE(id.empty()) << "the server never answered";
+    auto kit = test::memoryKit({{test::sine(440, 0.5, 10)}});
+    Engine engine(48000, {id, 48000, 256});
+    EXPECT_EQ(engine.device().info().id, id);
+    EXPECT_FALSE(engine.device().info().isSimulated);
+    EXPECT_EQ(engine.deviceNote(), "");
+    EXPECT_EQ(engine.device().sampleRateHz(), 48000);
+    ASSERT_TRUE(engine.setSession(kit.session));
+    engine.play();
+    const auto end = std::chrono::steady_clock::now() + std::chrono::seconds(10);
+    while (engine.position() < 24000 && std::chrono::steady_clock::now() < end)
+        std::this_thread::sleep_for(std::chrono::milliseconds(5));
+    EXPECT_GE(engine.position(), 24000) << "half a second was played";
+}
+
+} // namespace
+} // namespace cask::engine

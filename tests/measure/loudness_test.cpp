@@ -1,0 +1,82 @@
+// Cases of EBU Tech 3341: signals by the table of the standard, tolerances of the standard.
+#include "core/measure/loudness.h"
+#include "tests/support/signals.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+namespace cask::measure {
+namespace {
+
+struct Part {
+    double levelDb;
+    double seconds;
+};
+
+/// Stereo 1 kHz sine, each part at its level in both channels.
+std::vector<float> toneParts(const std::vector<Part>& parts, double rate = 48000, double hz = 1000) {
+    std::vector<float> out;
+    for (const auto& part : parts)
+        for (const float v : test::sine(hz, std::pow(10, part.levelDb / 20), part.seconds, rate)) {
+            out.push_back(v);
+            out.push_back(v);
+        }
+    return out;
+}
+
+double integrated(const std::vector<float>& x, double rate = 48000) {
+    LoudnessMeter meter(rate, 2);
+    meter.add(x);
+    return meter.result().integratedLufs;
+}
+
+TEST(Loudness, Tech3341Cases1To5Within0_1Lu) {
+    EXPECT_NEAR(integrated(toneParts({{-23, 20}})), -23, 0.1);
+    EXPECT_NEAR(integrated(toneParts({{-33, 20}})), -33, 0.1);
+    EXPECT_NEAR(integrated(toneParts({{-36, 10}, {-23, 60}, {-36, 10}})), -23, 0.1);
+    EXPECT_NEAR(integrated(toneParts({{-72, 10}, {-36, 10}, {-23, 60}, {-36, 10}, {-72, 10}})), -23, 0.1);
+    EXPECT_NEAR(integrated(toneParts({{-26, 20}, {-20, 20.1}, {-26, 20}})), -23, 0.1);
+}
+
+TEST(Loudness, HoldsAtEveryRate) {
+    for (const double rate : {44100.0, 88200.0, 96000.0, 192000.0})
+        EXPECT_NEAR(integrated(toneParts({{-23, 10}}, rate), rate), -23, 0.1) << rate;
+}
+
+TEST(Loudness, Tech3342RangeOfTwoLevels) {
+    // Case 1: 20 s at -20, 20 s at -30 LUFS: 10 LU; case 2: -20 and -15: 5 LU; both within 1 LU.
+    for (const auto& [second, range] : {std::pair{-30.0, 10.0}, {-15.0, 5.0}}) {
+        LoudnessMeter meter(48000, 2);
+        meter.add(toneParts({{-20, 20}, {second, 20}}));
+        EXPECT_NEAR(meter.result().rangeLu, range, 1);
+    }
+}
+
+TEST(Loudness, TruePeakCases15To19WithinTheStandardsTolerance) {
+    // Tech 3341: quarter-rate sines whose samples miss the peak; allowed +0.2 / -0.4 dB.
+    for (const double phase : {0.0, 45.0, 60.0, 67.5}) {
+        for (const double divisor : {4.0, 6.0, 8.0}) {
+            LoudnessMeter meter(48000, 1);
+            auto x = test::sine(48000 / divisor, 0.5, 0.5, 48000, phase * kPi / 180);
+            for (std::size_t i = 0; i < 480; ++i) { // ramps, so that the ends make no peak of their own
+                x[i] *= static_cast<float>(i) / 480;
+                x[x.size() - 1 - i] *= static_cast<float>(i) / 480;
+            }
+            meter.add(x);
+            const double db = meter.result().truePeakDb;
+            EXPECT_LT(db, -6.02 + 0.2) << phase << " " << divisor;
+            EXPECT_GT(db, -6.02 - 0.4) << phase << " " << divisor;
+        }
+    }
+}
+
+TEST(Loudness, SilenceIsSaidAsSilence) {
+    LoudnessMeter meter(48000, 2);
+    meter.add(std::vector<float>(96000, 0));
+    EXPECT_EQ(meter.result().integratedLufs, kSilenceDb);
+    EXPECT_EQ(meter.momentaryLufs(), kSilenceDb);
+}
+
+} // namespace
+} // namespace cask::measure

@@ -1,0 +1,111 @@
+#include "core/media/audio_writer.h"
+#include "core/media/audio_reader.h"
+#include "tests/support/signals.h"
+#include "tests/support/temp_folder.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+namespace cask::media {
+namespace {
+
+TEST(Ditherer, ErrorHasTheMeanAndVarianceOfTriangularDither) {
+    // Non-subtractive TPDF of 2 LSB: total error variance is 1/12 + 2/12 = 1/4 LSB^2, whatever the input, mean 0.
+    for (const double input : {0.0, 0.3, 0.5, 0.77}) {
+        Ditherer ditherer(16, 7, true);
+        const auto sample = static_cast<float>(input / 32768);
+        double sum = 0;
+        double squares = 0;
+        constexpr int kCount = 400000;
+        for (int i = 0; i < kCount; ++i) {
+            const double error = ditherer.quantise(sample) - input;
+            sum += error;
+            squares += error * error;
+        }
+        EXPECT_NEAR(sum / kCount, 0, 0.005) << input;
+        EXPECT_NEAR(squares / kCount, 0.25, 0.005) << input;
+    }
+}
+
+TEST(Ditherer, KeepsAToneUnderOneStepThatRoundingLoses) {
+    const auto tone = test::sine(1000, 0.4 / 32768, 4);
+    Ditherer dithered(16, 1, true);
+    Ditherer rounded(16, 1, false);
+    std::vector<float> a;
+    std::vector<float> b;
+    for (const float x : tone) {
+        a.push_back(static_cast<float>(dithered.quantise(x)));
+        b.push_back(static_cast<float>(rounded.quantise(x)));
+    }
+    EXPECT_NEAR(test::amplitudeAt(a, 1000, 48000), 0.4, 0.02);
+    EXPECT_EQ(test::peakOf(b), 0);
+}
+
+TEST(Ditherer, ClipsInsteadOfWrapping) {
+    Ditherer ditherer(16, 1, true);
+    for (int i = 0; i < 1000; ++i) {
+        EXPECT_GE(ditherer.quantise(1.5F), 32700);
+        EXPECT_LE(ditherer.quantise(-1.5F), -32700);
+    }
+}
+
+TEST(AudioWriter, AppearsOnlyWhenCommitted) {
+    const test::TempFolder folder;
+    {
+        auto writer = AudioWriter::create(folder / "a.wav", 48000, 1, {});
+        ASSERT_TRUE(writer);
+        ASSERT_TRUE(writer->write(test::sine(100, 0.5, 0.1)));
+        EXPECT_FALSE(std::filesystem::exists(folder / "a.wav"));
+    }
+    EXPECT_TRUE(std::filesystem::is_empty(folder.path())); // given up: nothing is left
+}
+
+TEST(AudioWriter, RoundTripsEveryFormat) {
+    const test::TempFolder folder;
+    const auto wanted = test::sine(997, 0.7, 0.25);
+    for (const auto container : {Container::Wav, Container::Flac}) {
+        for (const auto format : {SampleFormat::Pcm16, SampleFormat::Pcm24, SampleFormat::Float32}) {
+            if (container == Container::Flac && format == SampleFormat::Float32)
+                continue;
+            const auto path = folder / "x";
+            auto writer = AudioWriter::create(path, 48000, 1, {container, format, true, 3});
+            ASSERT_TRUE(writer);
+            ASSERT_TRUE(writer->write(wanted));
+            ASSERT_TRUE(writer->commit());
+            const auto read = test::readAll(path);
+            ASSERT_EQ(read.size(), wanted.size());
+            const double step = format == SampleFormat::Float32 ? 1e-9 : format == SampleFormat::Pcm24 ? std::ldexp(1.0, -23) : std::ldexp(1.0, -15);
+            for (std::size_t i = 0; i < wanted.size(); ++i)
+                ASSERT_NEAR(read[i], wanted[i], 1.6 * step); // half a step of rounding, one of dither
+        }
+    }
+}
+
+TEST(AudioWriter, SaysWhatCannotBeDone) {
+    const auto flac = AudioWriter::create("/tmp/x.flac", 48000, 2, {Container::Flac, SampleFormat::Float32, false, 0});
+    ASSERT_FALSE(flac);
+    EXPECT_EQ(flac.error().code, ErrorCode::Unsupported);
+    const auto nowhere = AudioWriter::create("/no such folder/x.wav", 48000, 2, {});
+    ASSERT_FALSE(nowhere);
+    EXPECT_NE(nowhere.error().message.find("/no such folder/x.wav"), std::string::npos);
+}
+
+TEST(AudioWriter, ReportsAFullDisk) {
+    if (!std::filesystem::exists("/dev/full"))
+        GTEST_SKIP() << "no /dev/full here";
+    const test::TempFolder folder;
+    std::filesystem::create_symlink("/dev/full", folder / "f.wav.part");
+    auto writer = AudioWriter::create(folder / "f.wav", 48000, 2, {});
+    Status status = writer ? Status(Done{}) : Status(writer.error());
+    const std::vector<float> block(200000, 0.1F);
+    for (int i = 0; i < 10 && status; ++i)
+        status = writer->write(block);
+    if (status)
+        status = writer->commit();
+    EXPECT_FALSE(status);
+    EXPECT_FALSE(std::filesystem::exists(folder / "f.wav"));
+}
+
+} // namespace
+} // namespace cask::media

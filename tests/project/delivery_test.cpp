@@ -1,0 +1,104 @@
+#include "core/project/delivery.h"
+#include "core/project/headroom.h"
+#include "core/session/edits.h"
+#include "tests/support/signals.h"
+#include "tests/support/temp_folder.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+namespace cask::project {
+namespace {
+
+TEST(Delivery, WritesMixAndStemsThatAddUp) {
+    const test::TempFolder folder;
+    auto kit = test::memoryKit({{test::sine(200, 0.3, 1)}, {test::sine(3000, 0.2, 1)}});
+    auto s = session::withOutput(kit.session, kit.elements[1], [](auto& out) {
+        out.pan = 0.5;
+        out.levelDb = -6;
+    });
+    s.name = "A/B: kit?";
+    DeliveryOptions options;
+    options.stems = Stems::Elements;
+    options.file.sampleFormat = media::SampleFormat::Float32;
+    const auto report = deliver(s, kit.lookup, folder.path(), options);
+    ASSERT_TRUE(report) << report.error().message;
+    ASSERT_EQ(report->files.size(), 3U);
+    const auto mix = test::readAll(folder / "A_B_ kit_ - mix.wav");
+    const auto a = test::readAll(folder / "A_B_ kit_ - source a.wav");
+    const auto b = test::readAll(folder / "A_B_ kit_ - source b.wav");
+    ASSERT_EQ(mix.size(), 96000U);
+    for (std::size_t i = 0; i < mix.size(); ++i)
+        ASSERT_NEAR(mix[i], a[i] + b[i], 1e-6);
+}
+
+TEST(Delivery, ConvertsTheRateAndMeasuresWhatItWrote) {
+    const test::TempFolder folder;
+    const auto kit = test::memoryKit({{test::sine(1000, std::pow(10, -20 / 20.0) * std::sqrt(2.0), 5)}});
+    DeliveryOptions options;
+    options.sampleRateHz = 44100;
+    options.file.container = media::Container::Flac;
+    options.file.sampleFormat = media::SampleFormat::Pcm16;
+    const auto report = deliver(kit.session, kit.lookup, folder.path(), options);
+    ASSERT_TRUE(report);
+    EXPECT_NEAR(static_cast<double>(report->files[0].frames), 5 * 44100, 2);
+    // -20 dBFS in each of two channels at 1 kHz is -20 LUFS by BS.1770's calibration at 997 Hz (within 0.1).
+    EXPECT_NEAR(report->files[0].loudness.integratedLufs, -20, 0.15);
+    EXPECT_NEAR(static_cast<double>(test::readAll(report->files[0].path).size()), 2 * 5 * 44100, 4);
+}
+
+TEST(Delivery, SaysWhenItClips) {
+    const test::TempFolder folder;
+    const auto kit = test::memoryKit({{test::sine(1000, 1.9, 0.5)}});
+    const auto report = deliver(kit.session, kit.lookup, folder.path(), {});
+    ASSERT_TRUE(report);
+    EXPECT_GT(report->files[0].clippedSamples, 100);
+    EXPECT_EQ(report->notes.size(), 1U);
+}
+
+TEST(Delivery, StopLeavesNothingBehind) {
+    const test::TempFolder folder;
+    const auto kit = test::memoryKit({{test::sine(1000, 0.5, 3)}});
+    CancelToken cancel;
+    DeliveryOptions options;
+    options.stems = Stems::Buses;
+    const auto report = deliver(kit.session, kit.lookup, folder / "out", options, cancel, [&](double) { cancel.cancel(); });
+    ASSERT_FALSE(report);
+    EXPECT_EQ(report.error().code, ErrorCode::Cancelled);
+    EXPECT_TRUE(std::filesystem::is_empty(folder / "out"));
+}
+
+TEST(Delivery, RefusesAnEmptySessionAndAFolderThatCannotBeMade) {
+    const auto kit = test::memoryKit({{test::sine(1000, 0.5, 0.1)}});
+    EXPECT_FALSE(deliver(session::emptySession(), kit.lookup, "/tmp", {}));
+    const auto nowhere = deliver(kit.session, kit.lookup, "/proc/none/here", {});
+    ASSERT_FALSE(nowhere);
+    EXPECT_NE(nowhere.error().message.find("/proc/none/here"), std::string::npos);
+}
+
+TEST(FileNames, AreSafeAndKeepOtherScripts) {
+    EXPECT_EQ(fileNameFor("a/b\\c:d*e?f\"g<h>i|j"), "a_b_c_d_e_f_g_h_i_j");
+    EXPECT_EQ(fileNameFor("..hidden. "), "hidden");
+    EXPECT_EQ(fileNameFor(""), "untitled");
+    EXPECT_EQ(fileNameFor("\u592a\u9f13"), "\u592a\u9f13");
+    const std::string longName = fileNameFor(std::string(300, 'x') + "\u592a");
+    EXPECT_LE(longName.size(), 200U);
+}
+
+TEST(Headroom, EachRungIsThePeakOfItsElementsAlone) {
+    auto kit = test::memoryKit({{test::sine(60, 0.25, 1)}, {test::sine(500, 0.25, 1)}, {test::sine(80, 0.5, 1)}});
+    auto s = session::withRole(kit.session, kit.elements[0], Role::KickIn);
+    s = session::withRole(s, kit.elements[1], Role::SnareTop);
+    s = session::withRole(s, kit.elements[2], Role::Bass);
+    const auto h = measureHeadroom(s, kit.lookup);
+    ASSERT_TRUE(h);
+    const double centre = -3.0103;
+    EXPECT_NEAR(h->truePeakDb[0], linearToDb(0.25) + centre, 0.1);
+    EXPECT_NEAR(h->truePeakDb[1], linearToDb(0.5) + centre, 0.4); // two sines nearly meet at their peaks
+    EXPECT_NEAR(h->truePeakDb[3], linearToDb(1.0) + centre, 0.5);
+    EXPECT_NEAR(h->truePeakDb[2], h->truePeakDb[3], 1e-9);
+}
+
+} // namespace
+} // namespace cask::project
