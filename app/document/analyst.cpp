@@ -22,6 +22,7 @@ Analyst::Analyst(Document& document, QObject* parent)
     : QObject(parent), m_document(document), m_pool(kThreads) {
     connect(&document, &Document::opened, this, &Analyst::restart);
     connect(&document, &Document::changed, this, &Analyst::follow);
+    restart();
 }
 
 Analyst::~Analyst() {

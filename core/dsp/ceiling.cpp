@@ -11,7 +11,7 @@ void Ceiling::prepare(double sampleRateHz) {
     m_rateHz = sampleRateHz;
     m_lookahead = static_cast<int>(std::lround(0.0015 * sampleRateHz));
     m_delay.assign(static_cast<std::size_t>(2 * latencyFrames()), 0);
-    m_least.assign(static_cast<std::size_t>(m_lookahead + 2), {1, 0});
+    m_least.assign(static_cast<std::size_t>(m_lookahead + 3), {1, 0});
     m_average.assign(static_cast<std::size_t>(m_lookahead), 1);
     set({});
     reset();
@@ -72,7 +72,7 @@ double Ceiling::heldLeast(double gain) noexcept {
     };
     while (m_leastCount > 0 && at(m_leastCount - 1).gain >= gain)
         --m_leastCount;
-    if (m_leastCount > 0 && at(0).frame <= m_frame - m_lookahead - 1) {
+    if (m_leastCount > 0 && at(0).frame <= m_frame - m_lookahead - 2) {
         m_leastFirst = (m_leastFirst + 1) % size;
         --m_leastCount;
     }

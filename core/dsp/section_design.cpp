@@ -227,7 +227,10 @@ std::array<double, 3> minimumPhase(const Quadratic& q, double scale) {
         return std::abs(a) < std::abs(b) ? a : b;
     };
     std::array<double, 3> b{1, 0, 0};
-    if (c2 != 0) {
+    const double middle = c2 != 0 ? -c1 / (2 * c2) : -1;
+    if (middle > 0 && middle < 1 && std::abs(c1 * c1 - 4 * c2 * c0) < 1e-9 * c1 * c1) {
+        b = {1, -2 * (1 - 2 * middle), 1}; // a zero pair on the unit circle: a notch
+    } else if (c2 != 0) {
         const Complex root = std::sqrt(Complex(c1 * c1 - 4 * c2 * c0, 0));
         // The stable form of the two roots.
         const Complex t = -0.5 * (c1 + (c1 >= 0 ? root : -root));

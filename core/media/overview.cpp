@@ -52,16 +52,16 @@ void Overview::add(std::span<const float> interleaved) {
                 open = {samples[0], samples[0], 0};
             float low = open.min;
             float high = open.max;
-            float sum = 0;
+            double sum = open.sum; // one running sum, so that the pieces do not matter
             for (std::size_t i = 0; i < n; ++i) {
                 const float s = samples[i * channels];
                 low = std::min(low, s);
                 high = std::max(high, s);
-                sum += s * s;
+                sum += static_cast<double>(s * s);
             }
             open.min = low;
             open.max = high;
-            open.sum += static_cast<double>(sum);
+            open.sum = sum;
         }
         at += n;
         m_openFrames += static_cast<Frames>(n);

@@ -147,11 +147,12 @@ Session withoutElement(Session s, Id element) {
 
 Id addBand(Session& s, Id owner, dsp::EqBand band) {
     band.id = s.nextId++;
+    const Id moduleId = s.nextId++; // before the session is moved from
     s = withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
         auto* eq = firstEq(chain);
         if (eq == nullptr) {
             Module module;
-            module.id = s.nextId++;
+            module.id = moduleId;
             module.settings = dsp::EqSettings{};
             // Before everything: repair comes first.
             chain.insert(chain.begin(), std::move(module));

@@ -88,13 +88,12 @@ Result<Session> setCeiling(Session s, Id owner, const std::vector<std::string>& 
                            std::string_view text) {
     if (parts.size() < 3)
         return noSuch(path, parts.back());
-    if (findModule<dsp::CeilingSettings>(*s.chain(owner)) == nullptr)
-        s = withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
-            Module module;
-            module.id = s.nextId++;
-            module.settings = dsp::CeilingSettings{};
-            chain.push_back(std::move(module));
-        });
+    if (findModule<dsp::CeilingSettings>(*s.chain(owner)) == nullptr) {
+        Module module;
+        module.id = s.nextId++;
+        module.settings = dsp::CeilingSettings{};
+        s = withChain(std::move(s), owner, [&](std::vector<Module>& chain) { chain.push_back(module); });
+    }
     const auto edit = [&](const std::function<void(Module&)>& change) {
         s = withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
             for (auto& m : chain)

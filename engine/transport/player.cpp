@@ -189,8 +189,8 @@ void Player::applyTransportGain(int frames) noexcept {
             const Frames toEnd = m_loopEnd - (m_at + n);
             const Frames fromStart = m_at + n - m_loopStart;
             const Frames near = std::min(toEnd, fromStart);
-            if (near >= 0 && near < m_jumpFrames / 2)
-                gain *= static_cast<float>(near) / static_cast<float>(m_jumpFrames / 2);
+            if (near >= 0 && near < m_jumpFrames)
+                gain *= raisedCosine(static_cast<float>(near) / static_cast<float>(m_jumpFrames));
         }
         m_mix[static_cast<std::size_t>(2 * n)] *= gain;
         m_mix[static_cast<std::size_t>(2 * n + 1)] *= gain;

@@ -1,5 +1,5 @@
 // The whole first job with mouse and keyboard, checked on the session and by measuring what was delivered.
-#include "app/window_fixture.h"
+#include "tests/app/window_fixture.h"
 
 #include "core/dsp/analogue.h"
 #include "core/media/audio_reader.h"

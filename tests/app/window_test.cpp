@@ -1,4 +1,4 @@
-#include "app/window_fixture.h"
+#include "tests/app/window_fixture.h"
 
 #include "app/window/key_list.h"
 #include "app/window/picture.h"

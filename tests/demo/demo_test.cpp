@@ -54,7 +54,7 @@ TEST(DemoKit, StrokesRiseAndDecayLikeDrums) {
         EXPECT_LE(s.decay20Ms, decayMost) << drumName(drum);
     };
     within(Drum::Kick, 12, 50, 350);
-    within(Drum::Snare, 8, 30, 250);
+    within(Drum::Snare, 10, 30, 250);
     within(Drum::Hat, 6, 10, 120);
     within(Drum::RackTom, 12, 100, 600);
     within(Drum::FloorTom, 15, 150, 900);
@@ -81,7 +81,7 @@ TEST(DemoKit, StrongestPartialsLieWhereTheDrumsAreTuned) {
     EXPECT_NEAR(loudest("Snare Top", 120, 1000), take().tuning.snareHz, 15);
     EXPECT_NEAR(loudest("Snare Top", 380, 480), take().tuning.snareRingHz, 12);
     EXPECT_NEAR(loudest("Rack Tom", 90, 200), take().tuning.rackHz, 12);
-    EXPECT_GT(loudest("Hat", 200, 20000), 3000);
+    EXPECT_GT(loudest("Hat", 1000, 20000), 3000); // below lies what spills in from the shells
 }
 
 TEST(DemoKit, SoundStandsWhereTheTruthSaysIt) {

@@ -58,7 +58,8 @@ TEST_F(PlayerTest, IsSilentUntilItPlaysAndStartsWithARamp) {
 TEST_F(PlayerTest, StopLocateAndLoopMakeNoClick) {
     m_player.setPlan(planOf(m_kit.session, m_kit.lookup));
     m_player.play();
-    const double still = roughness(std::span(pump(m_player, 100)).last(6000));
+    const auto begun = pump(m_player, 100);
+    const double still = roughness(std::span(begun).last(6000));
     m_player.locate(100000);
     EXPECT_LT(roughness(pump(m_player, 20)), 3 * still);
     EXPECT_GE(m_player.position(), 100000);
@@ -75,7 +76,8 @@ TEST_F(PlayerTest, StopLocateAndLoopMakeNoClick) {
 TEST_F(PlayerTest, PlansAreSwappedWithoutClick) {
     m_player.setPlan(planOf(m_kit.session, m_kit.lookup));
     m_player.play();
-    const double still = roughness(std::span(pump(m_player, 100)).last(6000));
+    const auto begun = pump(m_player, 100);
+    const double still = roughness(std::span(begun).last(6000));
     auto changed = session::withOutput(m_kit.session, m_kit.elements[0], [](auto& out) { out.levelDb = -12; });
     m_player.setPlan(planOf(changed, m_kit.lookup));
     EXPECT_LT(roughness(pump(m_player, 30)), 2 * still);

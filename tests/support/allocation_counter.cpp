@@ -1,5 +1,6 @@
 #include "tests/support/allocation_counter.h"
 
+#include <cstddef>
 #include <cstdlib>
 #include <new>
 

@@ -89,7 +89,7 @@ MemoryKit memoryKit(const std::vector<std::vector<std::vector<float>>>& planarSo
     for (std::size_t i = 0; i < planarSources.size(); ++i) {
         session::IntakeFile file;
         file.path = "/memory/" + std::to_string(i);
-        file.name = "source " + std::string(1, static_cast<char>('a' + i)) + ".wav";
+        file.name = "source " + std::to_string(i + 1) + ".wav";
         file.frames = static_cast<Frames>(planarSources[i][0].size());
         file.channels = static_cast<int>(planarSources[i].size());
         file.sampleRateHz = rateHz;
