@@ -18,6 +18,7 @@ NotesPanel::NotesPanel(const Desk& desk, QWidget* parent)
     layout->setSpacing(6);
     m_title->setFont(textFont(12, QFont::DemiBold));
     m_text->setFont(textFont(13));
+    m_text->setAccessibleName(tr("Notes"));
     m_text->setWordWrap(true);
     m_text->setTextInteractionFlags(Qt::TextSelectableByMouse);
     m_text->setAlignment(Qt::AlignTop | Qt::AlignLeft);

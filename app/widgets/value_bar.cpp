@@ -35,7 +35,10 @@ QRect ValueBar::barRect() const {
 }
 
 void ValueBar::setValue(double value) {
-    m_value = session::clampValue(m_info, value);
+    value = session::clampValue(m_info, value);
+    if (m_editor != nullptr && value != m_value)
+        endTyping(false); // the bar shows something else now: what was being typed was not meant for it
+    m_value = value;
     setAccessibleDescription(valueText());
     update();
 }
@@ -170,11 +173,23 @@ void ValueBar::beginTyping(const QString& first) {
     m_editor->setGeometry(0, 0, width(), height() - 12);
     m_editor->show();
     m_editor->setFocus();
-    connect(m_editor, &QLineEdit::returnPressed, this, [this] { endTyping(true); });
+    m_editor->installEventFilter(this);
     connect(m_editor, &QLineEdit::editingFinished, this, [this] {
         if (m_editor != nullptr && !m_editor->hasFocus())
             endTyping(true);
     });
+}
+
+bool ValueBar::eventFilter(QObject* watched, QEvent* event) {
+    // A line edit passes Enter on to its parent, which would begin to type again: it ends here.
+    if (watched == m_editor && event->type() == QEvent::KeyPress) {
+        const int key = static_cast<QKeyEvent*>(event)->key();
+        if (key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_Escape) {
+            endTyping(key != Qt::Key_Escape);
+            return true;
+        }
+    }
+    return QWidget::eventFilter(watched, event);
 }
 
 void ValueBar::endTyping(bool takes) {

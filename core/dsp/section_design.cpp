@@ -6,7 +6,6 @@
 #include <cmath>
 #include <complex>
 #include <limits>
-#include <optional>
 #include <vector>
 
 namespace cask::dsp {
@@ -131,20 +130,23 @@ std::vector<double> leastSquares(std::vector<std::vector<double>> columns, std::
     return x;
 }
 
-/// Which functions of y the numerator may use: zeros at 0 Hz and of notches are kept exactly.
-std::vector<Quadratic> numeratorBasis(const AnalogueSection& p, double rate) {
+/// Which functions of y the numerator may use, as alternatives to be tried: zeros at 0 Hz and of notches are
+/// exact.
+std::vector<std::vector<Quadratic>> numeratorBases(const AnalogueSection& p, double rate) {
     const bool zeroAtDc = p.n[0] == 0;
     const bool first = p.d[2] == 0;
     if (p.n[1] == 0 && p.n[2] == p.n[0] && p.n[0] != 0 && p.frequencyHz < 0.42 * rate)
-        return {{1, -2, 1}}; // (y - 1)^2: a zero pair on the unit circle at the notch
+        return {{{1, -2, 1}}}; // (y - 1)^2: a zero pair on the unit circle at the notch
     if (zeroAtDc && first)
-        return {{0, 1, 0}};
+        return {{{0, 1, 0}}};
+    if (zeroAtDc &&
+        p.frequencyHz > rate / 8) // a high corner: one of the two zeros may leave 0 Hz if that fits better
+        return {{{0, 0, 1}}, {{0, 1, 0}, {0, 0, 1}}};
     if (zeroAtDc)
-        return p.frequencyHz > rate / 8 ? std::vector<Quadratic>{{0, 1, 0}, {0, 0, 1}}
-                                        : std::vector<Quadratic>{{0, 0, 1}};
+        return {{{0, 0, 1}}};
     if (first)
-        return {{1, 0, 0}, {0, 1, 0}};
-    return {{1, 0, 0}, {0, 1, 0}, {0, 0, 1}};
+        return {{{1, 0, 0}, {0, 1, 0}}};
+    return {{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}}};
 }
 
 bool isPositive(const Quadratic& q, double yTop) {
@@ -166,14 +168,17 @@ double worstError(const Fit& fit, const Grid& grid, double rate) {
     return worst;
 }
 
-std::optional<Fit> fitMagnitude(const AnalogueSection& p, double rate, const Grid& grid) {
-    const auto basis = numeratorBasis(p, rate);
+struct RatedFit {
+    Fit fit;
+    double error = std::numeric_limits<double>::infinity();
+};
+
+void fitMagnitude(const AnalogueSection& p, double rate, const Grid& grid,
+                  const std::vector<Quadratic>& basis, RatedFit& best) {
     const std::size_t rows = grid.y.size();
     const double yTop = 1 / grid.scale;
     const bool firstOrder = p.d[2] == 0;
     Quadratic denominator = poleStart(p, rate, grid.scale);
-    std::optional<Fit> best;
-    double bestError = std::numeric_limits<double>::infinity();
     for (int iteration = 0; iteration <= kIterations; ++iteration) {
         const bool freePoles = iteration > 0;
         std::vector<std::vector<double>> columns;
@@ -203,13 +208,10 @@ std::optional<Fit> fitMagnitude(const AnalogueSection& p, double rate, const Gri
         if (!isPositive(fit.denominator, yTop))
             break;
         const double error = worstError(fit, grid, rate);
-        if (isPositive(fit.numerator, yTop) && error < bestError) {
-            best = fit;
-            bestError = error;
-        }
+        if (isPositive(fit.numerator, yTop) && error < best.error)
+            best = {fit, error};
         denominator = fit.denominator;
     }
-    return best;
 }
 
 /// Minimum-phase factor of a quadratic in y: b0 + b1/z + b2/z^2.
@@ -274,10 +276,13 @@ SvfCoefficients designSection(const AnalogueSection& prototype, double sampleRat
     const Grid grid = makeGrid(prototype, sampleRateHz);
     if (grid.y.size() < 8)
         return {};
-    const auto fit = fitMagnitude(prototype, sampleRateHz, grid);
-    if (!fit)
+    RatedFit best;
+    for (const auto& basis : numeratorBases(prototype, sampleRateHz))
+        fitMagnitude(prototype, sampleRateHz, grid, basis, best);
+    if (!std::isfinite(best.error))
         return {};
-    return toSvf(minimumPhase(fit->numerator, grid.scale), minimumPhase(fit->denominator, grid.scale));
+    return toSvf(minimumPhase(best.fit.numerator, grid.scale),
+                 minimumPhase(best.fit.denominator, grid.scale));
 }
 
 double magnitudeSquared(const SvfCoefficients& c, double hz, double sampleRateHz) {

@@ -2,10 +2,9 @@
 #include "app/theme/theme.h"
 #include "tests/support/temp_folder.h"
 
-#include <gtest/gtest.h>
-
 #include <QApplication>
 #include <QStandardPaths>
+#include <gtest/gtest.h>
 
 int main(int argc, char** argv) {
     const cask::test::TempFolder home;

@@ -1,13 +1,11 @@
 #include "app/document/document.h"
 #include "app/document/recovery.h"
-
 #include "core/session/edits.h"
 #include "tests/support/signals.h"
 #include "tests/support/temp_folder.h"
 
-#include <gtest/gtest.h>
-
 #include <QTest>
+#include <gtest/gtest.h>
 
 namespace cask::app {
 namespace {

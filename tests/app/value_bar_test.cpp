@@ -1,17 +1,18 @@
 #include "app/widgets/value_bar.h"
 
-#include <gtest/gtest.h>
-
 #include <QLineEdit>
 #include <QSignalSpy>
 #include <QTest>
+#include <gtest/gtest.h>
 
 namespace cask::app {
 namespace {
 
 class ValueBarTest : public testing::Test {
   protected:
-    ValueBarTest() : m_bar(session::field(session::eqBandFields(), "gain_db").info), m_edits(&m_bar, &ValueBar::valueEdited) {
+    ValueBarTest()
+        : m_bar(session::field(session::eqBandFields(), "gain_db").info),
+          m_edits(&m_bar, &ValueBar::valueEdited) {
         m_bar.resize(200, 40);
         m_bar.show();
     }
@@ -58,6 +59,22 @@ TEST_F(ValueBarTest, TakesTypedValuesAndRefusesNonsense) {
     editor->setText(QStringLiteral("very loud"));
     QTest::keyClick(editor, Qt::Key_Return);
     EXPECT_DOUBLE_EQ(m_bar.value(), -4.5);
+}
+
+TEST_F(ValueBarTest, EnterEndsTypingAndNothingMore) {
+    QTest::keyClicks(&m_bar, QStringLiteral("-"));
+    auto* editor = m_bar.findChild<QLineEdit*>();
+    QTest::keyClicks(editor, QStringLiteral("6"));
+    QTest::keyClick(editor, Qt::Key_Return);
+    EXPECT_DOUBLE_EQ(m_bar.value(), -6);
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    EXPECT_EQ(m_bar.findChild<QLineEdit*>(), nullptr);
+    // Another element is shown: leaving the bar must not write the old value to it.
+    m_edits.clear();
+    m_bar.setValue(2);
+    m_bar.clearFocus();
+    EXPECT_EQ(m_edits.count(), 0);
+    EXPECT_EQ(m_bar.value(), 2);
 }
 
 TEST_F(ValueBarTest, DoubleClickGoesToTheStandardValue) {

@@ -19,13 +19,12 @@
 #include "tests/support/signals.h"
 #include "tests/support/temp_folder.h"
 
-#include <gtest/gtest.h>
-
 #include <QDropEvent>
 #include <QMimeData>
 #include <QPushButton>
 #include <QTest>
 #include <QUrl>
+#include <gtest/gtest.h>
 
 namespace cask::app {
 
@@ -36,10 +35,13 @@ class WindowTest : public testing::Test {
         m_window->show();
         m_window->askBeforeClosing = [] { return MainWindow::CloseChoice::Discard; };
     }
-    static engine::OpenedDevice openSimulated(engine::AudioCallback& callback, const engine::DeviceSettings& s) {
+    static engine::OpenedDevice openSimulated(engine::AudioCallback& callback,
+                                              const engine::DeviceSettings& s) {
         return {std::make_unique<engine::SimulatedDevice>(callback, s.sampleRateHz, s.blockFrames), {}};
     }
-    [[nodiscard]] static bool waitFor(const std::function<bool()>& condition) { return QTest::qWaitFor(condition, 30000); }
+    [[nodiscard]] static bool waitFor(const std::function<bool()>& condition) {
+        return QTest::qWaitFor(condition, 30000);
+    }
     [[nodiscard]] bool waitMeasured() {
         return waitFor([&] { return !m_window->analyst().isBusy() && m_window->analyst().filesTotal() > 0; });
     }

@@ -1,13 +1,12 @@
-#include "tests/app/window_fixture.h"
-
 #include "app/window/key_list.h"
 #include "app/window/picture.h"
+#include "tests/app/window_fixture.h"
 
 #include <QAbstractButton>
 #include <QComboBox>
 #include <QImage>
-#include <QScrollArea>
 #include <QLineEdit>
+#include <QScrollArea>
 #include <QSettings>
 
 #include <fstream>
@@ -68,8 +67,10 @@ TEST_F(Window, BadFilesAreSaidAndCostNothingElse) {
 
 TEST_F(Window, OddFilesOfEveryKindAreTakenIn) {
     // Rates, lengths, channel counts, scripts and long names mixed.
-    test::writeWav(m_folder / "\u043c\u0430\u043b\u044b\u0439 snare.wav", test::sine(200, 0.5, 1, 44100), 1, 44100);
-    test::writeWav(m_folder / ("kick " + std::string(200, 'k') + ".wav"), test::sine(60, 0.5, 2, 96000), 1, 96000);
+    test::writeWav(m_folder / "\u043c\u0430\u043b\u044b\u0439 snare.wav", test::sine(200, 0.5, 1, 44100), 1,
+                   44100);
+    test::writeWav(m_folder / ("kick " + std::string(200, 'k') + ".wav"), test::sine(60, 0.5, 2, 96000), 1,
+                   96000);
     test::writeWav(m_folder / "six.wav", test::noise(0.1, 6 * 10000, 1), 6);
     test::writeWav(m_folder / "one frame.wav", {0.5F});
     drop({text(m_folder.path())});
@@ -108,7 +109,8 @@ TEST_F(Window, PlaysLoopsAndStopsByKeys) {
     EXPECT_EQ(m_window->headLine().playButton()->text(), QStringLiteral("stop"));
     m_window->playback().setLoop(0.5, 0.7);
     m_window->playback().locate(0.5);
-    EXPECT_FALSE(QTest::qWaitFor([&] { return m_window->playback().positionS() > 0.75; }, 600)) << "the loop is never left";
+    EXPECT_FALSE(QTest::qWaitFor([&] { return m_window->playback().positionS() > 0.75; }, 600))
+        << "the loop is never left";
     m_window->playback().stop();
     ASSERT_TRUE(waitFor([&] { return !m_window->playback().isPlaying(); }));
 }
@@ -162,7 +164,8 @@ TEST_F(Window, HearingABandIsHeldAndGuarded) {
     QTest::mouseRelease(tone.hearButton(), Qt::LeftButton);
     EXPECT_FALSE(m_window->playback().heardBand());
     EXPECT_EQ(m_window->playback().engine().monitor().ceilingDb, -1);
-    EXPECT_EQ(std::get<dsp::EqSettings>(session().elements[0]->chain[0].settings).bands.size(), 1U) << "hearing is no edit";
+    EXPECT_EQ(std::get<dsp::EqSettings>(session().elements[0]->chain[0].settings).bands.size(), 1U)
+        << "hearing is no edit";
 }
 
 TEST_F(Window, ARouteThatFeedsItselfIsRefusedInWords) {
@@ -211,8 +214,10 @@ TEST_F(Window, EveryControlHasANameForScreenReaders) {
             !widget->isVisible())
             continue;
         const auto* button = qobject_cast<const QAbstractButton*>(widget);
-        const bool named = !widget->accessibleName().isEmpty() || (button != nullptr && !button->text().isEmpty());
-        EXPECT_TRUE(named || widget->objectName().startsWith(QStringLiteral("qt_")) || qobject_cast<const IntakeBench*>(widget) != nullptr)
+        const bool named =
+            !widget->accessibleName().isEmpty() || (button != nullptr && !button->text().isEmpty());
+        EXPECT_TRUE(named || widget->objectName().startsWith(QStringLiteral("qt_")) ||
+                    qobject_cast<const IntakeBench*>(widget) != nullptr)
             << widget->metaObject()->className();
     }
 }

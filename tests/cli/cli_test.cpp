@@ -50,7 +50,8 @@ TEST(Cli, MakesSetsChecksAndRenders) {
     EXPECT_EQ(checked.code, kDone) << checked.out;
     EXPECT_EQ(nlohmann::json::parse(checked.out)["files"][0]["hits"], 8);
 
-    const auto rendered = call({"render", session, "--out", folder / "out", "--mix", "--stems", "elements", "--format", "wav16", "--json"});
+    const auto rendered = call({"render", session, "--out", folder / "out", "--mix", "--stems", "elements",
+                                "--format", "wav16", "--json"});
     ASSERT_EQ(rendered.code, kDone) << rendered.err;
     const auto files = nlohmann::json::parse(rendered.out)["files"];
     ASSERT_EQ(files.size(), 3U);

@@ -17,7 +17,8 @@ const DemoTake& take() {
 }
 
 const DemoTrack& track(std::string_view name) {
-    return *std::find_if(take().tracks.begin(), take().tracks.end(), [&](const DemoTrack& t) { return t.name == name; });
+    return *std::find_if(take().tracks.begin(), take().tracks.end(),
+                         [&](const DemoTrack& t) { return t.name == name; });
 }
 
 struct Shape {
@@ -30,7 +31,8 @@ Shape shapeOf(Drum drum) {
     Random random(5);
     const auto sound = synthesise({drum, 0, 0.9, "accent"}, Tuning{}, 48000, random).top;
     std::vector<double> envelope;
-    for (std::size_t i = 0; i + 480 <= sound.size(); i += 48) // 10 ms long, so that a low drum's half waves join
+    for (std::size_t i = 0; i + 480 <= sound.size();
+         i += 48) // 10 ms long, so that a low drum's half waves join
         envelope.push_back(test::peakOf(std::span(sound).subspan(i, 480)));
     const auto peak = std::max_element(envelope.begin(), envelope.end());
     auto end = peak;
@@ -87,7 +89,8 @@ TEST(DemoKit, StrongestPartialsLieWhereTheDrumsAreTuned) {
 TEST(DemoKit, SoundStandsWhereTheTruthSaysIt) {
     // Correlate nothing: the first kick's energy must begin at its stroke plus the way through the air.
     const auto& strokes = take().performance.strokes;
-    const auto kick = std::find_if(strokes.begin(), strokes.end(), [](const Stroke& s) { return s.drum == Drum::Kick; });
+    const auto kick =
+        std::find_if(strokes.begin(), strokes.end(), [](const Stroke& s) { return s.drum == Drum::Kick; });
     const auto& sound = track("Kick In").channels[0];
     const auto at = static_cast<std::size_t>(kick->timeS * 48000);
     EXPECT_LT(test::peakOf(std::span(sound).subspan(at - 480, 470)), 0.03);

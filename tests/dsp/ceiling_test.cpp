@@ -18,7 +18,8 @@ std::vector<float> limit(const std::vector<float>& mono, double ceilingDb, doubl
     std::vector<float> left = mono;
     std::vector<float> right = mono;
     for (int at = 0; at < static_cast<int>(mono.size()); at += piece)
-        c.process(left.data() + at, right.data() + at, 1, std::min(piece, static_cast<int>(mono.size()) - at));
+        c.process(left.data() + at, right.data() + at, 1,
+                  std::min(piece, static_cast<int>(mono.size()) - at));
     EXPECT_EQ(left, right);
     return left;
 }
@@ -45,7 +46,8 @@ TEST(Ceiling, NeverPassedByMoreThan0_1DbAtEightTimesTheRate) {
         for (const auto& x : {test::sine(997, 2, 1, rate), test::sine(rate / 4, 1.6, 1, rate, kPi / 4), hits,
                               std::vector<float>(wide.begin(), wide.end())}) {
             auto y = limit(x, -1, rate);
-            // A signal that ends in the middle of a wave has a peak of its own there: take the end down gently.
+            // A signal that ends in the middle of a wave has a peak of its own there: take the end down
+            // gently.
             for (std::size_t i = 0; i < 1000; ++i)
                 y[y.size() - 1 - i] *= static_cast<float>(i) / 1000;
             EXPECT_LT(truePeakDb(y, rate), -0.9) << rate;

@@ -39,10 +39,10 @@ class FilterKernel : public testing::TestWithParam<const Kernels*> {
 };
 
 const std::vector<EqBand> kEightBands = {
-    {1, FilterKind::HighPass, true, 40, 0, 1, 48},  {2, FilterKind::Bell, true, 417, -9, 6, 24},
+    {1, FilterKind::HighPass, true, 40, 0, 1, 48},    {2, FilterKind::Bell, true, 417, -9, 6, 24},
     {3, FilterKind::LowShelf, true, 120, 6, 0.7, 24}, {4, FilterKind::HighShelf, true, 7000, 5, 0.7, 24},
-    {5, FilterKind::LowPass, true, 9000, 0, 1, 18}, {6, FilterKind::Notch, true, 1000, 0, 8, 24},
-    {7, FilterKind::Bell, true, 12000, 12, 0.5, 24}, {8, FilterKind::Bell, false, 100, 12, 1, 24}};
+    {5, FilterKind::LowPass, true, 9000, 0, 1, 18},   {6, FilterKind::Notch, true, 1000, 0, 8, 24},
+    {7, FilterKind::Bell, true, 12000, 12, 0.5, 24},  {8, FilterKind::Bell, false, 100, 12, 1, 24}};
 
 TEST_P(FilterKernel, MeasuredResponseIsTheDrawnCurveWithin0_05Db) {
     const double rate = 48000;
@@ -84,7 +84,8 @@ TEST_P(FilterKernel, OddPiecesGiveTheSameBits) {
 TEST_P(FilterKernel, PassesAnUnusedLaneBitForBit) {
     const auto x = test::noise(0.5, 2000, 12);
     auto io = spread(x);
-    auto bank = bankOf({kEightBands[0], kEightBands[7]}, 48000); // lane 1 off, lanes 2 to 7 without any filter
+    auto bank =
+        bankOf({kEightBands[0], kEightBands[7]}, 48000); // lane 1 off, lanes 2 to 7 without any filter
     m_kernels.filter(bank, io.data(), 2000);
     for (std::size_t n = 0; n < x.size(); ++n)
         for (std::size_t lane = 1; lane < kLanes; ++lane)
@@ -122,8 +123,8 @@ TEST_P(FilterKernel, StaysWithinNoiseOfDoubleAtLowCornersAndHighRates) {
 }
 
 TEST_P(FilterKernel, DraggingLeavesNoClickAbove80DbUnderTheTone) {
-    // A bell dragged by 12 dB and an octave in steps of 16 ms under a 1 kHz tone: what is more than an octave from the
-    // tone and its sidebands of the drag must stay 80 dB under it.
+    // A bell dragged by 12 dB and an octave in steps of 16 ms under a 1 kHz tone: what is more than an octave
+    // from the tone and its sidebands of the drag must stay 80 dB under it.
     const double rate = 48000;
     const auto x = test::sine(1000, 0.5, 2, rate);
     auto io = spread(x);
@@ -133,7 +134,9 @@ TEST_P(FilterKernel, DraggingLeavesNoClickAbove80DbUnderTheTone) {
         if (i > 20 && i < 60) {
             const double share = (i - 20) / 40.0;
             captureCurrent(bank);
-            setTarget(bank.sections[0], 0, designBand({1, FilterKind::Bell, true, 1000 * std::pow(2, share), 12 * share, 1, 24}, rate)[0]);
+            setTarget(bank.sections[0], 0,
+                      designBand({1, FilterKind::Bell, true, 1000 * std::pow(2, share), 12 * share, 1, 24},
+                                 rate)[0]);
             beginGlide(bank, 960);
         }
         m_kernels.filter(bank, io.data() + at * kLanes, std::min(step, static_cast<int>(x.size()) - at));
@@ -143,8 +146,10 @@ TEST_P(FilterKernel, DraggingLeavesNoClickAbove80DbUnderTheTone) {
     std::vector<float> windowed(size);
     for (int n = 0; n < size; ++n) {
         const double p = 2 * kPi * n / size;
-        const double w = 0.35875 - 0.48829 * std::cos(p) + 0.14128 * std::cos(2 * p) - 0.01168 * std::cos(3 * p);
-        windowed[static_cast<std::size_t>(n)] = static_cast<float>(w * io[static_cast<std::size_t>((n + 14000) * kLanes)]);
+        const double w =
+            0.35875 - 0.48829 * std::cos(p) + 0.14128 * std::cos(2 * p) - 0.01168 * std::cos(3 * p);
+        windowed[static_cast<std::size_t>(n)] =
+            static_cast<float>(w * io[static_cast<std::size_t>((n + 14000) * kLanes)]);
     }
     const double tone = test::amplitudeAt(windowed, 1000, rate);
     double residual = 0;

@@ -14,7 +14,8 @@ struct Worst {
     std::string where;
 };
 
-/// Greatest distance of the digital curve from the analogue one from 20 Hz to the top, where the band is above -60 dB.
+/// Greatest distance of the digital curve from the analogue one from 20 Hz to the top, where the band is
+/// above -60 dB.
 void compare(const EqBand& band, double rate, Worst& worst) {
     const EqSettings settings{{band}};
     const double top = 0.375 * rate;
@@ -29,15 +30,17 @@ void compare(const EqBand& band, double rate, Worst& worst) {
         for (const auto& c : sections)
             digital += powerToDb(magnitudeSquared(c, hz, rate));
         if (const double error = std::abs(digital - analogue); error > worst.db)
-            worst = {error, "kind " + std::to_string(static_cast<int>(band.kind)) + " at " + std::to_string(band.frequencyHz) +
-                                " Hz, q " + std::to_string(band.q) + ", " + std::to_string(band.gainDb) + " dB, slope " +
-                                std::to_string(band.slopeDbPerOct) + ", rate " + std::to_string(rate) + ", seen at " +
-                                std::to_string(hz)};
+            worst = {error, "kind " + std::to_string(static_cast<int>(band.kind)) + " at " +
+                                std::to_string(band.frequencyHz) + " Hz, q " + std::to_string(band.q) + ", " +
+                                std::to_string(band.gainDb) + " dB, slope " +
+                                std::to_string(band.slopeDbPerOct) + ", rate " + std::to_string(rate) +
+                                ", seen at " + std::to_string(hz)};
     }
 }
 
 constexpr double kRates[] = {44100, 48000, 88200, 96000, 176400, 192000};
-constexpr double kFrequencies[] = {20, 35, 60, 100, 250, 400, 1000, 2500, 4000, 6000, 8000, 10000, 12000, 15000, 18000};
+constexpr double kFrequencies[] = {20,   35,   60,   100,   250,   400,   1000, 2500,
+                                   4000, 6000, 8000, 10000, 12000, 15000, 18000};
 
 TEST(EqDesign, BellsWithin0_3DbOfTheAnaloguePrototype) {
     Worst worst;
@@ -80,8 +83,8 @@ TEST(EqDesign, PassesAndNotchesWithin0_3Db) {
 
 TEST(EqDesign, SectionsAreStable) {
     for (const double hz : {5.0, 20.0, 1000.0, 15000.0, 20000.0})
-        for (const auto kind : {FilterKind::Bell, FilterKind::LowShelf, FilterKind::HighShelf, FilterKind::HighPass,
-                                FilterKind::LowPass, FilterKind::Notch})
+        for (const auto kind : {FilterKind::Bell, FilterKind::LowShelf, FilterKind::HighShelf,
+                                FilterKind::HighPass, FilterKind::LowPass, FilterKind::Notch})
             for (const double gain : {-24.0, 24.0})
                 for (const auto& c : designBand({1, kind, true, hz, gain, 0.4, 48}, 44100)) {
                     EXPECT_GT(c.g, 0);
@@ -91,7 +94,8 @@ TEST(EqDesign, SectionsAreStable) {
 }
 
 TEST(EqDesign, FlatAndOffChangeNothing) {
-    for (const auto& band : {EqBand{1, FilterKind::Bell, true, 1000, 0, 1, 24}, EqBand{1, FilterKind::HighPass, false, 1000, 0, 1, 24}})
+    for (const auto& band : {EqBand{1, FilterKind::Bell, true, 1000, 0, 1, 24},
+                             EqBand{1, FilterKind::HighPass, false, 1000, 0, 1, 24}})
         for (const auto& c : designBand(band, 48000)) {
             EXPECT_EQ(c.m0, 1);
             EXPECT_EQ(c.m1, 0);
@@ -110,8 +114,10 @@ TEST(EqDesign, BoostAndCutOfTheSameSizeCancel) {
 
 TEST(EqDesign, ButterworthCornerIs3DbDown) {
     for (double slope = 6; slope <= 48; slope += 6) {
-        EXPECT_NEAR(analogueMagnitudeDb({1, FilterKind::HighPass, true, 100, 0, 1, slope}, 100), -3.0103, 1e-3);
-        EXPECT_NEAR(analogueMagnitudeDb({1, FilterKind::HighPass, true, 1000, 0, 1, slope}, 125), -slope * 3, 0.6);
+        EXPECT_NEAR(analogueMagnitudeDb({1, FilterKind::HighPass, true, 100, 0, 1, slope}, 100), -3.0103,
+                    1e-3);
+        EXPECT_NEAR(analogueMagnitudeDb({1, FilterKind::HighPass, true, 1000, 0, 1, slope}, 125), -slope * 3,
+                    0.6);
     }
 }
 

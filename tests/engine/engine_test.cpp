@@ -1,7 +1,6 @@
-#include "engine/engine.h"
-
 #include "core/session/intake.h"
 #include "engine/device/simulated_device.h"
+#include "engine/engine.h"
 #include "tests/support/signals.h"
 #include "tests/support/temp_folder.h"
 
@@ -29,17 +28,20 @@ class EngineTest : public testing::Test {
   protected:
     EngineTest() {
         test::writeWav(m_folder / "kick.wav", test::sine(150, 0.5, 30));
-        m_session = session::withFiles(session::emptySession(),
-                                       {{m_folder / "kick.wav", "kick.wav", 48000 * 30, 1, 48000, "WAV", std::nullopt}});
+        m_session = session::withFiles(
+            session::emptySession(),
+            {{m_folder / "kick.wav", "kick.wav", 48000 * 30, 1, 48000, "WAV", std::nullopt}});
     }
     /// An engine on a simulated device that the test holds by a pointer.
     std::unique_ptr<Engine> make(SimulatedDevice::Clock clock) {
-        return std::make_unique<Engine>(48000.0, DeviceSettings{}, [this, clock](AudioCallback& callback, const DeviceSettings& s) {
-            ++m_opened;
-            auto device = std::make_unique<SimulatedDevice>(callback, s.sampleRateHz, s.blockFrames, clock);
-            m_device = device.get();
-            return OpenedDevice{std::move(device), m_isAway ? "away" : ""};
-        });
+        return std::make_unique<Engine>(
+            48000.0, DeviceSettings{}, [this, clock](AudioCallback& callback, const DeviceSettings& s) {
+                ++m_opened;
+                auto device =
+                    std::make_unique<SimulatedDevice>(callback, s.sampleRateHz, s.blockFrames, clock);
+                m_device = device.get();
+                return OpenedDevice{std::move(device), m_isAway ? "away" : ""};
+            });
     }
     void give(Engine& engine) {
         engine.setSource(m_session.files[0]->id, *media::ChunkedSource::open(m_folder / "kick.wav"));
@@ -60,7 +62,8 @@ TEST_F(EngineTest, PlaysAFileFromDiskThroughTheDevice) {
     engine->play();
     m_device->pump(200);
     const auto sound = m_device->takeRecording();
-    EXPECT_NEAR(test::amplitudeAt(std::span<const float>(sound).subspan(30000, 64000), 150, 48000, 2), 0.5 * std::sqrt(0.5), 0.01);
+    EXPECT_NEAR(test::amplitudeAt(std::span<const float>(sound).subspan(30000, 64000), 150, 48000, 2),
+                0.5 * std::sqrt(0.5), 0.01);
     EXPECT_EQ(engine->starvedBlocks(), 0);
     engine->poll();
     EXPECT_GT(engine->momentaryLufs(), -20);

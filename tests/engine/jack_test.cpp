@@ -1,19 +1,17 @@
 // Plays through RtAudio against a real JACK server with its dummy driver.
-#include "engine/engine.h"
-
 #include "engine/device/rtaudio_device.h"
+#include "engine/engine.h"
 #include "tests/support/signals.h"
 
 #include <gtest/gtest.h>
 
+#include <chrono>
 #include <csignal>
+#include <cstdlib>
 #include <fcntl.h>
 #include <sys/wait.h>
-#include <unistd.h>
-
-#include <chrono>
-#include <cstdlib>
 #include <thread>
+#include <unistd.h>
 
 namespace cask::engine {
 namespace {
@@ -29,7 +27,8 @@ class JackServer {
             const int null = ::open("/dev/null", O_RDWR);
             ::dup2(null, 1);
             ::dup2(null, 2);
-            ::execlp("jackd", "jackd", "-r", "-n", m_name.c_str(), "-d", "dummy", "-r", "48000", "-p", "256", nullptr);
+            ::execlp("jackd", "jackd", "-r", "-n", m_name.c_str(), "-d", "dummy", "-r", "48000", "-p", "256",
+                     nullptr);
             ::_exit(127);
         }
     }

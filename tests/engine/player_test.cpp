@@ -1,7 +1,6 @@
-#include "engine/transport/player.h"
-
 #include "core/session/edits.h"
 #include "engine/device/simulated_device.h"
+#include "engine/transport/player.h"
 #include "tests/support/allocation_counter.h"
 #include "tests/support/signals.h"
 
@@ -12,7 +11,8 @@
 namespace cask::engine {
 namespace {
 
-std::unique_ptr<PlayerPlan> planOf(const session::Session& s, const graph::SourceLookup& lookup, float gain = 1) {
+std::unique_ptr<PlayerPlan> planOf(const session::Session& s, const graph::SourceLookup& lookup,
+                                   float gain = 1) {
     auto plan = std::make_unique<PlayerPlan>();
     plan->runner = std::make_unique<graph::Runner>(*graph::compile(s, lookup), kPlayerBlock);
     plan->gain = gain;
@@ -78,10 +78,12 @@ TEST_F(PlayerTest, PlansAreSwappedWithoutClick) {
     m_player.play();
     const auto begun = pump(m_player, 100);
     const double still = roughness(std::span(begun).last(6000));
-    auto changed = session::withOutput(m_kit.session, m_kit.elements[0], [](auto& out) { out.levelDb = -12; });
+    auto changed =
+        session::withOutput(m_kit.session, m_kit.elements[0], [](auto& out) { out.levelDb = -12; });
     m_player.setPlan(planOf(changed, m_kit.lookup));
     EXPECT_LT(roughness(pump(m_player, 30)), 2 * still);
-    session::addBand(changed, m_kit.elements[0], {0, dsp::FilterKind::Bell, true, 150, 12, 1, 24}); // another layout
+    session::addBand(changed, m_kit.elements[0],
+                     {0, dsp::FilterKind::Bell, true, 150, 12, 1, 24}); // another layout
     m_player.setPlan(planOf(changed, m_kit.lookup));
     m_player.setPlan(planOf(changed, m_kit.lookup, 0.5F)); // arrives during the fade
     EXPECT_LT(roughness(pump(m_player, 60)), 3 * still);
@@ -92,7 +94,8 @@ TEST_F(PlayerTest, AllocatesNothingOnTheAudioThread) {
     m_player.setPlan(planOf(m_kit.session, m_kit.lookup));
     m_player.play();
     std::vector<float> block(1024);
-    auto changed = session::withOutput(m_kit.session, m_kit.elements[0], [](auto& out) { out.levelDb = -12; });
+    auto changed =
+        session::withOutput(m_kit.session, m_kit.elements[0], [](auto& out) { out.levelDb = -12; });
     session::addBand(changed, m_kit.elements[0], {});
     const auto fill = [&](int times) {
         const test::AllocationCounter counter;
@@ -112,7 +115,8 @@ TEST_F(PlayerTest, AllocatesNothingOnTheAudioThread) {
 }
 
 TEST_F(PlayerTest, MonitorCeilingIsNeverPassed) {
-    const auto loud = session::withElement(m_kit.session, m_kit.elements[0], [](auto& e) { e.input.trimDb = 30; });
+    const auto loud =
+        session::withElement(m_kit.session, m_kit.elements[0], [](auto& e) { e.input.trimDb = 30; });
     m_player.setPlan(planOf(loud, m_kit.lookup));
     m_player.setMonitor(0, -6);
     m_player.play();
@@ -123,7 +127,9 @@ TEST_F(PlayerTest, MonitorCeilingIsNeverPassed) {
 }
 
 TEST_F(PlayerTest, PublishesLevelsPerNode) {
-    m_player.setPlan(planOf(session::withOutput(m_kit.session, m_kit.elements[0], [](auto& o) { o.levelDb = -6; }), m_kit.lookup));
+    m_player.setPlan(
+        planOf(session::withOutput(m_kit.session, m_kit.elements[0], [](auto& o) { o.levelDb = -6; }),
+               m_kit.lookup));
     m_player.play();
     (void)pump(m_player, 100);
     EXPECT_NEAR(m_player.takeLevel(m_kit.elements[0]).peak, 0.5 * 0.5012, 0.005);

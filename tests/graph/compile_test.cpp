@@ -43,7 +43,9 @@ TEST(Compile, RefusesALoopAndNamesThePath) {
         kitBus = b->name == "Kit" ? b->id : kitBus;
     }
     // Past the edit that would refuse it.
-    s = session::withOutput(s, kitBus, [&](session::Output& out) { out.sends.push_back({shells, 0, false}); });
+    s = session::withOutput(s, kitBus, [&](session::Output& out) {
+        out.sends.push_back({shells, 0, false});
+    });
     const auto plan = compile(s, kit.lookup);
     ASSERT_FALSE(plan);
     EXPECT_EQ(plan.error().code, ErrorCode::RouteLoop);

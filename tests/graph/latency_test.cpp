@@ -23,7 +23,8 @@ TEST(Latency, ParallelPathThroughAnIdleModuleNullsBelow120Db) {
     const auto sound = test::noise(0.2, 24000, 21);
     for (const int depth : {0, 1}) {
         auto kit = test::memoryKit({{sound}, {sound}});
-        auto s = session::withElement(kit.session, kit.elements[1], [](session::Element& e) { e.input.isInverted = true; });
+        auto s = session::withElement(kit.session, kit.elements[1],
+                                      [](session::Element& e) { e.input.isInverted = true; });
         if (depth == 0) {
             const auto m = ceilingModule(s, 0);
             s = session::withChain(s, kit.elements[0], [&](auto& chain) { chain.push_back(m); });
@@ -55,7 +56,8 @@ TEST(Latency, RenderStartsWithTheFirstFrameOfTheSession) {
 }
 
 TEST(Latency, StemsAddUpToTheMix) {
-    auto kit = test::memoryKit({{test::noise(0.2, 9600, 1)}, {test::noise(0.2, 9600, 2), test::noise(0.2, 9600, 3)}});
+    auto kit = test::memoryKit(
+        {{test::noise(0.2, 9600, 1)}, {test::noise(0.2, 9600, 2), test::noise(0.2, 9600, 3)}});
     auto s = kit.session;
     const auto m = ceilingModule(s, 0); // late, and idle
     s = session::withChain(s, kit.elements[0], [&](auto& chain) { chain.push_back(m); });
@@ -68,12 +70,14 @@ TEST(Latency, StemsAddUpToTheMix) {
 TEST(Latency, SubSampleShiftsNullAgainstTheShiftedSine) {
     for (const double shiftMs : {0.0, 0.01, 0.1, -0.25, 1.0, -3.333, 7.77}) {
         auto kit = test::memoryKit({{test::sine(1000, 0.5, 0.5)}});
-        const auto s = session::withElement(kit.session, kit.elements[0], [&](session::Element& e) { e.input.shiftMs = shiftMs; });
+        const auto s = session::withElement(kit.session, kit.elements[0],
+                                            [&](session::Element& e) { e.input.shiftMs = shiftMs; });
         const auto out = test::render(s, kit.lookup, 24000);
         double worst = 0;
         for (std::size_t n = 2000; n < 20000; ++n) {
             const double t = static_cast<double>(n) / 48000 - shiftMs * 0.001;
-            worst = std::max(worst, std::abs(out[2 * n] - 0.5 * std::sqrt(0.5) * std::sin(2 * kPi * 1000 * t)));
+            worst =
+                std::max(worst, std::abs(out[2 * n] - 0.5 * std::sqrt(0.5) * std::sin(2 * kPi * 1000 * t)));
         }
         EXPECT_LT(20 * std::log10(worst / 0.35), -70) << shiftMs;
     }

@@ -44,7 +44,8 @@ TEST(PlanSwap, AnUnchangedSessionGoesOnBitForBit) {
 
 TEST(PlanSwap, LevelsAndFiltersGlideInsteadOfJumping) {
     auto kit = test::memoryKit({{test::sine(200, 0.5, 2)}});
-    const auto band = session::addBand(kit.session, kit.elements[0], {0, dsp::FilterKind::Bell, true, 200, 0, 1, 24});
+    const auto band =
+        session::addBand(kit.session, kit.elements[0], {0, dsp::FilterKind::Bell, true, 200, 0, 1, 24});
     const double still = [&] {
         Runner r(*compile(kit.session, kit.lookup), 64);
         return roughness(take(r, 0, 12800));

@@ -108,7 +108,9 @@ TEST(Runner, AloneSilencesOtherElementsAndLeavesBuses) {
     s = session::withOutput(s, kit.elements[0], [](auto& out) { out.isAlone = true; });
     const auto out = test::render(s, kit.lookup, 24000);
     const std::span<const float> left(out);
-    EXPECT_NEAR(linearToDb(test::amplitudeAt(left.subspan(9600, 38400), 500, 48000, 2) / (0.5 * std::sqrt(0.5))), 6, 0.05);
+    EXPECT_NEAR(
+        linearToDb(test::amplitudeAt(left.subspan(9600, 38400), 500, 48000, 2) / (0.5 * std::sqrt(0.5))), 6,
+        0.05);
     EXPECT_LT(test::amplitudeAt(left.subspan(9600, 38400), 3000, 48000, 2), 1e-6);
 }
 
@@ -131,7 +133,8 @@ TEST(Runner, NoNumberNeverLeaves) {
     const auto out = test::render(kit.session, kit.lookup, 4800, 100);
     for (const float v : out)
         ASSERT_TRUE(std::isfinite(v));
-    EXPECT_GT(test::peakOf(std::span(out).subspan(6000)), 0.1) << "the sound must come back after the bad block";
+    EXPECT_GT(test::peakOf(std::span(out).subspan(6000)), 0.1)
+        << "the sound must come back after the bad block";
 }
 
 TEST(Runner, DcFilterTakesTheOffsetOut) {
@@ -139,7 +142,8 @@ TEST(Runner, DcFilterTakesTheOffsetOut) {
     for (float& v : x)
         v += 0.2F;
     auto kit = test::memoryKit({{x}});
-    const auto s = session::withElement(kit.session, kit.elements[0], [](auto& e) { e.input.removesDc = true; });
+    const auto s =
+        session::withElement(kit.session, kit.elements[0], [](auto& e) { e.input.removesDc = true; });
     const auto out = test::render(s, kit.lookup, 96000);
     double sum = 0;
     for (std::size_t n = 48000; n < 96000; ++n)

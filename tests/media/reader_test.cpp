@@ -47,16 +47,21 @@ TEST_P(ReadsFormat, WithItsSamples) {
         ASSERT_NEAR(read[i], wanted[i], GetParam().tolerance) << i;
 }
 
-INSTANTIATE_TEST_SUITE_P(
-    All, ReadsFormat,
-    testing::Values(FormatCase{"wav8", SF_FORMAT_WAV | SF_FORMAT_PCM_U8, 0.009}, FormatCase{"wav16", SF_FORMAT_WAV | SF_FORMAT_PCM_16, 4e-5},
-                    FormatCase{"wav24", SF_FORMAT_WAV | SF_FORMAT_PCM_24, 2e-7}, FormatCase{"wav32", SF_FORMAT_WAV | SF_FORMAT_PCM_32, 1e-7},
-                    FormatCase{"float", SF_FORMAT_WAV | SF_FORMAT_FLOAT, 0}, FormatCase{"double", SF_FORMAT_WAV | SF_FORMAT_DOUBLE, 0},
-                    FormatCase{"extensible", SF_FORMAT_WAVEX | SF_FORMAT_PCM_24, 2e-7}, FormatCase{"rf64", SF_FORMAT_RF64 | SF_FORMAT_PCM_24, 2e-7},
-                    FormatCase{"aiff", SF_FORMAT_AIFF | SF_FORMAT_PCM_24, 2e-7}, FormatCase{"flac", SF_FORMAT_FLAC | SF_FORMAT_PCM_24, 2e-7},
-                    FormatCase{"vorbis", SF_FORMAT_OGG | SF_FORMAT_VORBIS, 1}, FormatCase{"opus", SF_FORMAT_OGG | SF_FORMAT_OPUS, 1},
-                    FormatCase{"mp3", SF_FORMAT_MPEG | SF_FORMAT_MPEG_LAYER_III, 1}),
-    [](const auto& info) { return std::string(info.param.name); });
+INSTANTIATE_TEST_SUITE_P(All, ReadsFormat,
+                         testing::Values(FormatCase{"wav8", SF_FORMAT_WAV | SF_FORMAT_PCM_U8, 0.009},
+                                         FormatCase{"wav16", SF_FORMAT_WAV | SF_FORMAT_PCM_16, 4e-5},
+                                         FormatCase{"wav24", SF_FORMAT_WAV | SF_FORMAT_PCM_24, 2e-7},
+                                         FormatCase{"wav32", SF_FORMAT_WAV | SF_FORMAT_PCM_32, 1e-7},
+                                         FormatCase{"float", SF_FORMAT_WAV | SF_FORMAT_FLOAT, 0},
+                                         FormatCase{"double", SF_FORMAT_WAV | SF_FORMAT_DOUBLE, 0},
+                                         FormatCase{"extensible", SF_FORMAT_WAVEX | SF_FORMAT_PCM_24, 2e-7},
+                                         FormatCase{"rf64", SF_FORMAT_RF64 | SF_FORMAT_PCM_24, 2e-7},
+                                         FormatCase{"aiff", SF_FORMAT_AIFF | SF_FORMAT_PCM_24, 2e-7},
+                                         FormatCase{"flac", SF_FORMAT_FLAC | SF_FORMAT_PCM_24, 2e-7},
+                                         FormatCase{"vorbis", SF_FORMAT_OGG | SF_FORMAT_VORBIS, 1},
+                                         FormatCase{"opus", SF_FORMAT_OGG | SF_FORMAT_OPUS, 1},
+                                         FormatCase{"mp3", SF_FORMAT_MPEG | SF_FORMAT_MPEG_LAYER_III, 1}),
+                         [](const auto& info) { return std::string(info.param.name); });
 
 std::string sentenceFor(const std::filesystem::path& path) {
     const auto reader = AudioReader::open(path);
@@ -189,7 +194,8 @@ TEST(FolderScan, SaysThatAFolderHoldsNothing) {
 TEST(IntakeScan, OneBadFileCostsTheOthersNothing) {
     const TempFolder folder;
     std::ofstream(folder / "broken.wav") << "no sound";
-    test::writeWav(folder / "\xd0\xb1\xd0\xb0\xd1\x80\xd0\xb0\xd0\xb1\xd0\xb0\xd0\xbd.wav", test::sine(100, 0.5, 0.1));
+    test::writeWav(folder / "\xd0\xb1\xd0\xb0\xd1\x80\xd0\xb0\xd0\xb1\xd0\xb0\xd0\xbd.wav",
+                   test::sine(100, 0.5, 0.1));
     test::writeWav(folder / (std::string(240, 'n') + ".wav"), test::sine(100, 0.5, 0.1));
     const std::vector<std::filesystem::path> dropped{folder.path()};
     const auto scan = project::scanIntake(dropped);

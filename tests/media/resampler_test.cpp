@@ -21,7 +21,8 @@ std::vector<float> convert(const std::vector<float>& x, double from, double to, 
 }
 
 TEST(Resampler, KeepsToneLevelPhaseAndLength) {
-    for (const auto& [from, to] : {std::pair{44100.0, 48000.0}, {48000.0, 44100.0}, {96000.0, 48000.0}, {48000.0, 96000.0}}) {
+    for (const auto& [from, to] :
+         {std::pair{44100.0, 48000.0}, {48000.0, 44100.0}, {96000.0, 48000.0}, {48000.0, 96000.0}}) {
         const double hz = 1000;
         const auto x = test::sine(hz, 0.5, 1, from);
         const auto y = convert(x, from, to, 4097);
@@ -29,7 +30,8 @@ TEST(Resampler, KeepsToneLevelPhaseAndLength) {
         // Away from the ends every output frame is the sine at its own instant.
         double worst = 0;
         for (std::size_t i = y.size() / 4; i < y.size() * 3 / 4; ++i)
-            worst = std::max(worst, std::abs(y[i] - 0.5 * std::sin(2 * kPi * hz * static_cast<double>(i) / to)));
+            worst =
+                std::max(worst, std::abs(y[i] - 0.5 * std::sin(2 * kPi * hz * static_cast<double>(i) / to)));
         EXPECT_LT(20 * std::log10(worst), -100) << from << " to " << to;
     }
 }

@@ -26,7 +26,8 @@ class Sources : public testing::Test {
 TEST_F(Sources, OfflineReadsAnywhereWithSilenceOutside) {
     const auto source = OfflineSource::open(m_folder / "s.wav");
     ASSERT_TRUE(source);
-    for (const Frames start : {Frames{-100}, Frames{0}, Frames{32760}, Frames{31}, Frames{49990}, Frames{60000}, Frames{-5000}}) {
+    for (const Frames start :
+         {Frames{-100}, Frames{0}, Frames{32760}, Frames{31}, Frames{49990}, Frames{60000}, Frames{-5000}}) {
         for (const int channel : {0, 1}) {
             std::vector<float> got(700);
             EXPECT_TRUE((*source)->read(channel, start, got));

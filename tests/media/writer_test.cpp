@@ -1,5 +1,5 @@
-#include "core/media/audio_writer.h"
 #include "core/media/audio_reader.h"
+#include "core/media/audio_writer.h"
 #include "tests/support/signals.h"
 #include "tests/support/temp_folder.h"
 
@@ -11,7 +11,8 @@ namespace cask::media {
 namespace {
 
 TEST(Ditherer, ErrorHasTheMeanAndVarianceOfTriangularDither) {
-    // Non-subtractive TPDF of 2 LSB: total error variance is 1/12 + 2/12 = 1/4 LSB^2, whatever the input, mean 0.
+    // Non-subtractive TPDF of 2 LSB: total error variance is 1/12 + 2/12 = 1/4 LSB^2, whatever the input,
+    // mean 0.
     for (const double input : {0.0, 0.3, 0.5, 0.77}) {
         Ditherer ditherer(16, 7, true);
         const auto sample = static_cast<float>(input / 32768);
@@ -75,7 +76,9 @@ TEST(AudioWriter, RoundTripsEveryFormat) {
             ASSERT_TRUE(writer->commit());
             const auto read = test::readAll(path);
             ASSERT_EQ(read.size(), wanted.size());
-            const double step = format == SampleFormat::Float32 ? 1e-9 : format == SampleFormat::Pcm24 ? std::ldexp(1.0, -23) : std::ldexp(1.0, -15);
+            const double step = format == SampleFormat::Float32 ? 1e-9
+                                : format == SampleFormat::Pcm24 ? std::ldexp(1.0, -23)
+                                                                : std::ldexp(1.0, -15);
             for (std::size_t i = 0; i < wanted.size(); ++i)
                 ASSERT_NEAR(read[i], wanted[i], 1.6 * step); // half a step of rounding, one of dither
         }
@@ -83,7 +86,8 @@ TEST(AudioWriter, RoundTripsEveryFormat) {
 }
 
 TEST(AudioWriter, SaysWhatCannotBeDone) {
-    const auto flac = AudioWriter::create("/tmp/x.flac", 48000, 2, {Container::Flac, SampleFormat::Float32, false, 0});
+    const auto flac =
+        AudioWriter::create("/tmp/x.flac", 48000, 2, {Container::Flac, SampleFormat::Float32, false, 0});
     ASSERT_FALSE(flac);
     EXPECT_EQ(flac.error().code, ErrorCode::Unsupported);
     const auto nowhere = AudioWriter::create("/no such folder/x.wav", 48000, 2, {});

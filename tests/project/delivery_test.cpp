@@ -63,7 +63,8 @@ TEST(Delivery, StopLeavesNothingBehind) {
     CancelToken cancel;
     DeliveryOptions options;
     options.stems = Stems::Buses;
-    const auto report = deliver(kit.session, kit.lookup, folder / "out", options, cancel, [&](double) { cancel.cancel(); });
+    const auto report =
+        deliver(kit.session, kit.lookup, folder / "out", options, cancel, [&](double) { cancel.cancel(); });
     ASSERT_FALSE(report);
     EXPECT_EQ(report.error().code, ErrorCode::Cancelled);
     EXPECT_TRUE(std::filesystem::is_empty(folder / "out"));
@@ -87,7 +88,8 @@ TEST(FileNames, AreSafeAndKeepOtherScripts) {
 }
 
 TEST(Headroom, EachRungIsThePeakOfItsElementsAlone) {
-    auto kit = test::memoryKit({{test::sine(60, 0.25, 1)}, {test::sine(500, 0.25, 1)}, {test::sine(80, 0.5, 1)}});
+    auto kit =
+        test::memoryKit({{test::sine(60, 0.25, 1)}, {test::sine(500, 0.25, 1)}, {test::sine(80, 0.5, 1)}});
     auto s = session::withRole(kit.session, kit.elements[0], Role::KickIn);
     s = session::withRole(s, kit.elements[1], Role::SnareTop);
     s = session::withRole(s, kit.elements[2], Role::Bass);

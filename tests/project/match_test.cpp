@@ -1,5 +1,5 @@
-#include "core/project/loudness_match.h"
 #include "core/measure/loudness.h"
+#include "core/project/loudness_match.h"
 #include "core/session/edits.h"
 #include "tests/support/signals.h"
 

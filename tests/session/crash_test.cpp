@@ -4,13 +4,12 @@
 
 #include <gtest/gtest.h>
 
-#include <csignal>
-#include <sys/wait.h>
-#include <unistd.h>
-
 #include <chrono>
+#include <csignal>
 #include <random>
+#include <sys/wait.h>
 #include <thread>
+#include <unistd.h>
 
 namespace cask::session {
 namespace {
@@ -54,7 +53,8 @@ TEST(Crash, KilledAtRandomMomentsNothingThatWasSavedIsLost) {
         const auto opened = SessionStore(diskFileSystem(), folder).open();
         ASSERT_TRUE(opened) << opened.error().message;
         EXPECT_TRUE(opened->notes.empty());
-        const int found = std::max(std::stoi(opened->session.name), opened->unsaved ? std::stoi(opened->unsaved->name) : 0);
+        const int found =
+            std::max(std::stoi(opened->session.name), opened->unsaved ? std::stoi(opened->unsaved->name) : 0);
         EXPECT_GE(found, last) << "round " << round;
         next = found + 1;
     }

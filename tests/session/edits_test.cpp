@@ -67,7 +67,8 @@ TEST(Edits, PairsJoinAndPart) {
 }
 
 TEST(Edits, RemovingAnElementDropsTheFileThatNobodyElseUses) {
-    Session s = withFiles(emptySession(), {{"/k/multi.wav", "multi.wav", 100, 4, 48000, "WAV", std::nullopt}});
+    Session s =
+        withFiles(emptySession(), {{"/k/multi.wav", "multi.wav", 100, 4, 48000, "WAV", std::nullopt}});
     ASSERT_EQ(s.elements.size(), 4U);
     for (int left = 3; left >= 0; --left) {
         s = withoutElement(s, s.elements[0]->id);

@@ -9,7 +9,9 @@ namespace {
 Session withLevel(const Session& s, double db) {
     return withOutput(s, s.master().id, [db](Output& out) { out.levelDb = db; });
 }
-double levelOf(const History& h) { return h.current().master().out.levelDb; }
+double levelOf(const History& h) {
+    return h.current().master().out.levelDb;
+}
 
 TEST(History, UndoesAndRedoesByName) {
     History h(emptySession());

@@ -10,7 +10,8 @@ IntakeFile file(const std::string& name, int channels = 1, Frames frames = 48000
 }
 
 TEST(Intake, GuessesRolesAndBuses) {
-    const Session s = withFiles(emptySession(), {file("Kick In.wav"), file("OH.wav", 2), file("Room.wav", 2), file("Bass.wav")});
+    const Session s = withFiles(
+        emptySession(), {file("Kick In.wav"), file("OH.wav", 2), file("Room.wav", 2), file("Bass.wav")});
     ASSERT_EQ(s.elements.size(), 4U);
     EXPECT_EQ(s.nameOf(s.elements[0]->out.bus), "Shells");
     EXPECT_EQ(s.nameOf(s.elements[1]->out.bus), "Cymbals");
@@ -20,7 +21,8 @@ TEST(Intake, GuessesRolesAndBuses) {
 }
 
 TEST(Intake, JoinsLeftAndRightOfTheSameLengthOnly) {
-    const Session s = withFiles(emptySession(), {file("OH L.wav"), file("OH R.wav"), file("Room L.wav"), file("Room R.wav", 1, 47000)});
+    const Session s = withFiles(emptySession(), {file("OH L.wav"), file("OH R.wav"), file("Room L.wav"),
+                                                 file("Room R.wav", 1, 47000)});
     ASSERT_EQ(s.elements.size(), 3U);
     EXPECT_EQ(s.elements[0]->name, "OH");
     EXPECT_TRUE(s.elements[0]->isStereo());

@@ -1,6 +1,6 @@
+#include "core/session/intake.h"
 #include "core/session/parameter_path.h"
 #include "core/session/parameters.h"
-#include "core/session/intake.h"
 
 #include <gtest/gtest.h>
 
@@ -14,15 +14,21 @@ struct Typed {
     double value;
 };
 
-const ParameterInfo& eq(std::string_view id) { return field(eqBandFields(), id).info; }
-const ParameterInfo& out(std::string_view id) { return field(outputFields(), id).info; }
+const ParameterInfo& eq(std::string_view id) {
+    return field(eqBandFields(), id).info;
+}
+const ParameterInfo& out(std::string_view id) {
+    return field(outputFields(), id).info;
+}
 
 TEST(Parameters, ReadWhatAPersonTypes) {
-    for (const auto& [text, value] : {Typed{"1.2k", 1200}, {"1,2 kHz", 1200}, {"350 Hz", 350}, {"350", 350}, {" 80hz ", 80}})
+    for (const auto& [text, value] :
+         {Typed{"1.2k", 1200}, {"1,2 kHz", 1200}, {"350 Hz", 350}, {"350", 350}, {" 80hz ", 80}})
         EXPECT_DOUBLE_EQ(*parseValue(eq("frequency_hz"), text), value) << text;
     for (const auto& [text, value] : {Typed{"-4dB", -4}, {"\u22124.5 dB", -4.5}, {"+3", 3}})
         EXPECT_DOUBLE_EQ(*parseValue(eq("gain_db"), text), value) << text;
-    for (const auto& [text, value] : {Typed{"L 30", -0.3}, {"r20", 0.2}, {"centre", 0}, {"right", 1}, {"0.5", 0.5}})
+    for (const auto& [text, value] :
+         {Typed{"L 30", -0.3}, {"r20", 0.2}, {"centre", 0}, {"right", 1}, {"0.5", 0.5}})
         EXPECT_NEAR(*parseValue(out("pan"), text), value, 1e-12) << text;
     EXPECT_DOUBLE_EQ(*parseValue(field(inputFields(), "shift_ms").info, "0.25 s"), 250);
     EXPECT_DOUBLE_EQ(*parseValue(field(inputFields(), "shift_ms").info, "-500 us"), -0.5);
@@ -54,7 +60,8 @@ template <class T> void roundTrip(std::span<const Field<T>> fields) {
             EXPECT_NEAR(toShare(f.info, *typed), toShare(f.info, value), 0.03) << f.info.id;
         }
         T target{};
-        EXPECT_EQ(f.get(target), f.info.standard) << f.info.id << ": the table and the struct agree on the standard value";
+        EXPECT_EQ(f.get(target), f.info.standard)
+            << f.info.id << ": the table and the struct agree on the standard value";
     }
 }
 
@@ -76,7 +83,8 @@ TEST(Parameters, ShowUnits) {
 }
 
 TEST(ParameterPath, SetsValuesRoutesAndBands) {
-    Session s = withFiles(emptySession(), {{"/k/Snare Top.wav", "Snare Top.wav", 48000, 1, 48000, "WAV", std::nullopt}});
+    Session s = withFiles(emptySession(),
+                          {{"/k/Snare Top.wav", "Snare Top.wav", 48000, 1, 48000, "WAV", std::nullopt}});
     const auto set = [&](std::string_view path, std::string_view value) {
         auto next = withValueAt(s, path, value);
         ASSERT_TRUE(next) << path << ": " << next.error().message;
@@ -105,7 +113,8 @@ TEST(ParameterPath, SetsValuesRoutesAndBands) {
     }));
     set("Snare Top/eq/1/remove", "");
     EXPECT_TRUE(std::get<dsp::EqSettings>(s.elements[0]->chain[0].settings).bands.empty());
-    for (const char* path : {"Snare Top", "Nobody/level_db", "Snare Top/eq/9/gain_db", "Snare Top/loudness", "Kit/bus"})
+    for (const char* path :
+         {"Snare Top", "Nobody/level_db", "Snare Top/eq/9/gain_db", "Snare Top/loudness", "Kit/bus"})
         EXPECT_FALSE(withValueAt(s, path, "Shells")) << path;
 }
 

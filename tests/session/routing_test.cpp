@@ -33,7 +33,8 @@ TEST(Routing, RefusesEveryWayToCloseALoop) {
     ASSERT_FALSE(direct);
     const auto indirect = withOutputBus(s, bus(s, "Kit"), bus(s, "Rooms"));
     ASSERT_FALSE(indirect);
-    EXPECT_NE(indirect.error().message.find("Kit \u2192 Rooms \u2192 Kit"), std::string::npos) << indirect.error().message;
+    EXPECT_NE(indirect.error().message.find("Kit \u2192 Rooms \u2192 Kit"), std::string::npos)
+        << indirect.error().message;
     EXPECT_FALSE(withSend(s, bus(s, "Master"), {bus(s, "Shells"), 0, false}));
     EXPECT_TRUE(withSend(s, bus(s, "Shells"), {bus(s, "Rooms"), 0, false}));
     EXPECT_FALSE(withOutputBus(s, bus(s, "Kit"), 999));

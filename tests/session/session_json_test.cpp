@@ -13,8 +13,10 @@ namespace cask::session {
 namespace {
 
 Session fullSession() {
-    Session s = withFiles(emptySession(96000), {{"/k/Kick In.wav", "Kick In.wav", 48000, 1, 48000, "WAV", 12345},
-                                                {"/k/\u592a\u9f13 \"x\".wav", "\u592a\u9f13 \"x\".wav", 480, 2, 44100, "FLAC", std::nullopt}});
+    Session s = withFiles(
+        emptySession(96000),
+        {{"/k/Kick In.wav", "Kick In.wav", 48000, 1, 48000, "WAV", 12345},
+         {"/k/\u592a\u9f13 \"x\".wav", "\u592a\u9f13 \"x\".wav", 480, 2, 44100, "FLAC", std::nullopt}});
     s.name = "A name with \"quotes\" and \u00fcml\u00e4uts";
     const Id kick = s.elements[0]->id;
     addBand(s, kick, {0, dsp::FilterKind::HighShelf, false, 8123.5, -3.25, 0.61, 24});
@@ -112,13 +114,15 @@ TEST(SessionJson, RandomDamageNeverCrashes) {
 }
 
 TEST(SessionJson, MatchesTheSchemaInTheDocumentation) {
-    const std::filesystem::path schema = std::filesystem::path(CASK_SOURCE_DIR) / "docs/formats/session.schema.json";
+    const std::filesystem::path schema =
+        std::filesystem::path(CASK_SOURCE_DIR) / "docs/formats/session.schema.json";
     ASSERT_TRUE(std::filesystem::exists(schema));
     const auto file = std::filesystem::temp_directory_path() / "cask-schema-test.json";
     std::ofstream(file) << toJson(fullSession());
-    const std::string command = "/usr/bin/python3 -c 'import json,sys,jsonschema; "
-                                "jsonschema.validate(json.load(open(sys.argv[1])), json.load(open(sys.argv[2])))' " +
-                                file.string() + " " + schema.string() + " 2>&1";
+    const std::string command =
+        "/usr/bin/python3 -c 'import json,sys,jsonschema; "
+        "jsonschema.validate(json.load(open(sys.argv[1])), json.load(open(sys.argv[2])))' " +
+        file.string() + " " + schema.string() + " 2>&1";
     EXPECT_EQ(std::system(command.c_str()), 0); // NOLINT
     std::filesystem::remove(file);
 }

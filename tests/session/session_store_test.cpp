@@ -53,7 +53,8 @@ TEST(SessionStore, AFullDiskAtAnyMomentLosesNothing) {
             EXPECT_EQ(opened->session.name, "two");
         } else {
             EXPECT_EQ(saved.error().code, ErrorCode::NoSpace);
-            EXPECT_TRUE(opened->session.name == "two" || (opened->session.name == "one" && opened->unsaved)) << operation;
+            EXPECT_TRUE(opened->session.name == "two" || (opened->session.name == "one" && opened->unsaved))
+                << operation;
         }
     }
 }

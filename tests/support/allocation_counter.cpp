@@ -12,8 +12,9 @@ thread_local long t_count = 0;
 void* allocate(std::size_t size, std::size_t alignment) {
     if (t_counts)
         ++t_count;
-    void* p = alignment <= alignof(std::max_align_t) ? std::malloc(size) // NOLINT
-                                                     : std::aligned_alloc(alignment, (size + alignment - 1) / alignment * alignment);
+    void* p = alignment <= alignof(std::max_align_t)
+                  ? std::malloc(size) // NOLINT
+                  : std::aligned_alloc(alignment, (size + alignment - 1) / alignment * alignment);
     if (p == nullptr)
         throw std::bad_alloc();
     return p;
@@ -27,18 +28,42 @@ void release(void* p) noexcept {
 
 } // namespace
 
-void* operator new(std::size_t size) { return allocate(size, 1); }
-void* operator new[](std::size_t size) { return allocate(size, 1); }
-void* operator new(std::size_t size, std::align_val_t a) { return allocate(size, static_cast<std::size_t>(a)); }
-void* operator new[](std::size_t size, std::align_val_t a) { return allocate(size, static_cast<std::size_t>(a)); }
-void operator delete(void* p) noexcept { release(p); }
-void operator delete[](void* p) noexcept { release(p); }
-void operator delete(void* p, std::size_t) noexcept { release(p); }
-void operator delete[](void* p, std::size_t) noexcept { release(p); }
-void operator delete(void* p, std::align_val_t) noexcept { release(p); }
-void operator delete[](void* p, std::align_val_t) noexcept { release(p); }
-void operator delete(void* p, std::size_t, std::align_val_t) noexcept { release(p); }
-void operator delete[](void* p, std::size_t, std::align_val_t) noexcept { release(p); }
+void* operator new(std::size_t size) {
+    return allocate(size, 1);
+}
+void* operator new[](std::size_t size) {
+    return allocate(size, 1);
+}
+void* operator new(std::size_t size, std::align_val_t a) {
+    return allocate(size, static_cast<std::size_t>(a));
+}
+void* operator new[](std::size_t size, std::align_val_t a) {
+    return allocate(size, static_cast<std::size_t>(a));
+}
+void operator delete(void* p) noexcept {
+    release(p);
+}
+void operator delete[](void* p) noexcept {
+    release(p);
+}
+void operator delete(void* p, std::size_t) noexcept {
+    release(p);
+}
+void operator delete[](void* p, std::size_t) noexcept {
+    release(p);
+}
+void operator delete(void* p, std::align_val_t) noexcept {
+    release(p);
+}
+void operator delete[](void* p, std::align_val_t) noexcept {
+    release(p);
+}
+void operator delete(void* p, std::size_t, std::align_val_t) noexcept {
+    release(p);
+}
+void operator delete[](void* p, std::size_t, std::align_val_t) noexcept {
+    release(p);
+}
 
 namespace cask::test {
 
@@ -46,7 +71,11 @@ AllocationCounter::AllocationCounter() {
     t_count = 0;
     t_counts = true;
 }
-AllocationCounter::~AllocationCounter() { t_counts = false; }
-long AllocationCounter::count() { return t_count; }
+AllocationCounter::~AllocationCounter() {
+    t_counts = false;
+}
+long AllocationCounter::count() {
+    return t_count;
+}
 
 } // namespace cask::test

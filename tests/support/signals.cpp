@@ -19,7 +19,8 @@ namespace cask::test {
 std::vector<float> sine(double hz, double amplitude, double seconds, double rateHz, double phase) {
     std::vector<float> x(static_cast<std::size_t>(seconds * rateHz));
     for (std::size_t i = 0; i < x.size(); ++i)
-        x[i] = static_cast<float>(amplitude * std::sin(2 * kPi * hz * static_cast<double>(i) / rateHz + phase));
+        x[i] =
+            static_cast<float>(amplitude * std::sin(2 * kPi * hz * static_cast<double>(i) / rateHz + phase));
     return x;
 }
 
@@ -31,7 +32,8 @@ std::vector<float> noise(double amplitude, std::size_t frames, unsigned seed) {
     return x;
 }
 
-std::vector<float> bursts(double hz, double everyS, double firstS, double decayS, double seconds, double rateHz) {
+std::vector<float> bursts(double hz, double everyS, double firstS, double decayS, double seconds,
+                          double rateHz) {
     std::vector<float> x(static_cast<std::size_t>(seconds * rateHz), 0);
     for (double at = firstS; at < seconds; at += everyS) {
         const auto start = static_cast<std::size_t>(std::llround(at * rateHz));
@@ -65,7 +67,8 @@ double rmsOf(std::span<const float> x) {
     return x.empty() ? 0 : std::sqrt(sum / static_cast<double>(x.size()));
 }
 
-void writeWav(const std::filesystem::path& path, const std::vector<float>& interleaved, int channels, double rateHz) {
+void writeWav(const std::filesystem::path& path, const std::vector<float>& interleaved, int channels,
+              double rateHz) {
     auto writer = media::AudioWriter::create(path, rateHz, channels,
                                              {media::Container::Wav, media::SampleFormat::Float32, false, 0});
     ASSERT_TRUE(writer);
@@ -112,10 +115,11 @@ std::vector<float> render(const session::Session& session, const graph::SourceLo
     options.frames = frames;
     options.blockFrames = blockFrames;
     options.threads = threads;
-    const auto status = graph::renderOffline(session, lookup, options, [&](std::span<const std::span<const float>> tracks) -> Status {
-        out.insert(out.end(), tracks[0].begin(), tracks[0].end());
-        return Done{};
-    });
+    const auto status = graph::renderOffline(session, lookup, options,
+                                             [&](std::span<const std::span<const float>> tracks) -> Status {
+                                                 out.insert(out.end(), tracks[0].begin(), tracks[0].end());
+                                                 return Done{};
+                                             });
     EXPECT_TRUE(status);
     return out;
 }

@@ -4,7 +4,6 @@
 #include <core/base/audio_source.h>
 #include <core/graph/plan.h>
 #include <core/session/session.h>
-
 #include <filesystem>
 #include <memory>
 #include <span>
@@ -12,12 +11,13 @@
 
 namespace cask::test {
 
-[[nodiscard]] std::vector<float> sine(double hz, double amplitude, double seconds, double rateHz = 48000, double phase = 0);
+[[nodiscard]] std::vector<float> sine(double hz, double amplitude, double seconds, double rateHz = 48000,
+                                      double phase = 0);
 /// Uniform white noise, -amplitude to amplitude; the same seed gives the same noise.
 [[nodiscard]] std::vector<float> noise(double amplitude, std::size_t frames, unsigned seed);
 /// Decaying bursts of a sine every `everyS`, the first at `firstS`.
-[[nodiscard]] std::vector<float> bursts(double hz, double everyS, double firstS, double decayS, double seconds,
-                                        double rateHz = 48000);
+[[nodiscard]] std::vector<float> bursts(double hz, double everyS, double firstS, double decayS,
+                                        double seconds, double rateHz = 48000);
 /// Amplitude of a sine in a signal by correlation (the discrete Fourier transform at one frequency).
 [[nodiscard]] double amplitudeAt(std::span<const float> x, double hz, double rateHz, int stride = 1);
 [[nodiscard]] double peakOf(std::span<const float> x);
@@ -38,7 +38,7 @@ struct MemoryKit {
 [[nodiscard]] MemoryKit memoryKit(const std::vector<std::vector<std::vector<float>>>& planarSources,
                                   double rateHz = 48000);
 /// Renders a session, interleaved stereo.
-[[nodiscard]] std::vector<float> render(const session::Session& session, const graph::SourceLookup& lookup, Frames frames,
-                                        int blockFrames = 512, int threads = 1);
+[[nodiscard]] std::vector<float> render(const session::Session& session, const graph::SourceLookup& lookup,
+                                        Frames frames, int blockFrames = 512, int threads = 1);
 
 } // namespace cask::test

@@ -48,8 +48,8 @@ TEST(IncludeDirections, PointOnlyDownwards) {
             if (!std::regex_search(line, match, include))
                 continue;
             const std::string name = match[1];
-            EXPECT_FALSE(name.starts_with("Q") || name.starts_with("app/") || name.starts_with("engine/") || name.starts_with("cli/") ||
-                         name.starts_with("RtAudio"))
+            EXPECT_FALSE(name.starts_with("Q") || name.starts_with("app/") || name.starts_with("engine/") ||
+                         name.starts_with("cli/") || name.starts_with("RtAudio"))
                 << entry.path() << " includes " << name;
             if (name.starts_with("core/") && roomOf(name) != room) {
                 EXPECT_TRUE(kAllowed.at(room).contains(roomOf(name))) << entry.path() << " includes " << name;
