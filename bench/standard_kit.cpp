@@ -1,0 +1,95 @@
+// Renders the standard kit load and times the audio callback. Prints what exists of the load.
+#include "bench/kit_load.h"
+#include "core/dsp/kernels.h"
+#include "core/graph/offline_render.h"
+#include "core/measure/loudness.h"
+#include "engine/transport/player.h"
+
+#include <sys/resource.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cstdio>
+#include <cstdlib>
+
+namespace {
+
+using namespace cask;
+using Clock = std::chrono::steady_clock;
+
+double secondsOf(const std::function<void()>& work) {
+    const auto begun = Clock::now();
+    work();
+    return std::chrono::duration<double>(Clock::now() - begun).count();
+}
+
+struct Speed {
+    double median;
+    double best;
+};
+
+Speed renderSpeed(const bench::KitLoad& load, int threads, bool meters) {
+    std::vector<double> times;
+    for (int run = 0; run < 5; ++run)
+        times.push_back(secondsOf([&] {
+            measure::LoudnessMeter meter(48000, 2);
+            graph::RenderOptions options;
+            options.frames = load.frames;
+            options.threads = threads;
+            (void)graph::renderOffline(load.session, load.lookup, options, [&](auto tracks) -> Status {
+                if (meters)
+                    meter.add(tracks[0]);
+                return Done{};
+            });
+        }));
+    std::sort(times.begin(), times.end());
+    const double sound = static_cast<double>(load.frames) / 48000;
+    return {sound / times[2], sound / times[0]};
+}
+
+void timeCallback(const bench::KitLoad& load, int frames) {
+    engine::Player player(48000);
+    auto plan = std::make_unique<engine::PlayerPlan>();
+    plan->runner = std::make_unique<graph::Runner>(*graph::compile(load.session, load.lookup), engine::kPlayerBlock);
+    player.setPlan(std::move(plan));
+    player.play();
+    std::vector<float> out(static_cast<std::size_t>(2 * frames));
+    std::vector<double> microseconds;
+    std::array<float, engine::Player::kTapFloats> tap{};
+    for (Frames at = 0; at < load.frames; at += frames) {
+        microseconds.push_back(1e6 * secondsOf([&] { player.fill(out.data(), frames); }));
+        while (player.takeMix(tap)) {
+        }
+    }
+    std::sort(microseconds.begin(), microseconds.end());
+    const double period = 1e6 * frames / 48000;
+    const auto at = [&](double share) { return microseconds[static_cast<std::size_t>(share * static_cast<double>(microseconds.size() - 1))]; };
+    std::printf("callback %4d frames: period %7.0f us, median %6.1f us (%.1f %%), 99.9th %6.1f us, worst %7.1f us (%.1f %%)\n", frames,
+                period, at(0.5), 100 * at(0.5) / period, at(0.999), at(1), 100 * at(1) / period);
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    const double seconds = argc > 1 ? std::atof(argv[1]) : 60;
+    std::printf("standard kit, %.0f s at 48 kHz, kernels: %s\n", seconds, dsp::kernels().name);
+    std::printf("exists: EQ on elements and buses, pan, level, send, buses, master ceiling, loudness and true-peak metering\n");
+    std::printf("to come: gate, compressor, transient shaper, saturation\n");
+    const auto load = bench::makeKitLoad(16, seconds);
+    for (const int threads : {1, 2}) {
+        const Speed bare = renderSpeed(load, threads, false);
+        const Speed metered = renderSpeed(load, threads, true);
+        std::printf("%d thread(s): %.0f x real time (best %.0f); with metering %.0f (best %.0f)\n", threads, bare.median, bare.best,
+                    metered.median, metered.best);
+    }
+    for (const int elements : {8, 16, 32, 64}) {
+        const auto grown = bench::makeKitLoad(elements, std::min(seconds, 20.0));
+        std::printf("%2d elements, 1 thread: %.0f x real time\n", elements, renderSpeed(grown, 1, false).median);
+    }
+    for (const int frames : {64, 128, 512})
+        timeCallback(load, frames);
+    rusage usage{};
+    getrusage(RUSAGE_SELF, &usage);
+    std::printf("peak memory: %.0f MB\n", static_cast<double>(usage.ru_maxrss) / 1024);
+    return 0;
+}
