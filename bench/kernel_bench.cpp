@@ -18,7 +18,10 @@ void BM_Filter(benchmark::State& state) {
     auto bank = dsp::makeBank(6);
     for (std::size_t s = 0; s < 6; ++s)
         for (int lane = 0; lane < dsp::kLanes; ++lane)
-            setTarget(bank.sections[s], lane, dsp::designBand({1, dsp::FilterKind::Bell, true, 100.0 * static_cast<double>(s + 1), 3, 1, 24}, 48000)[0]);
+            setTarget(bank.sections[s], lane,
+                      dsp::designBand(
+                          {1, dsp::FilterKind::Bell, true, 100.0 * static_cast<double>(s + 1), 3, 1, 24},
+                          48000)[0]);
     settle(bank);
     dsp::LaneBuffer io(512 * dsp::kLanes, 0.1F);
     const dsp::DenormalGuard flush;
@@ -45,7 +48,8 @@ BENCHMARK(BM_Mix)->DenseRange(0, static_cast<int>(dsp::allKernels().size()) - 1)
 void BM_DesignBand(benchmark::State& state) {
     double hz = 100;
     for (auto _ : state)
-        benchmark::DoNotOptimize(dsp::designBand({1, dsp::FilterKind::Bell, true, hz += 0.1, 4, 1.2, 24}, 48000));
+        benchmark::DoNotOptimize(
+            dsp::designBand({1, dsp::FilterKind::Bell, true, hz += 0.1, 4, 1.2, 24}, 48000));
 }
 BENCHMARK(BM_DesignBand);
 
@@ -63,7 +67,8 @@ template <class Meter> void measureFile(benchmark::State& state) {
         meter.add(x);
         benchmark::DoNotOptimize(meter.result());
     }
-    state.counters["x_real_time"] = benchmark::Counter(10.0 * static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
+    state.counters["x_real_time"] =
+        benchmark::Counter(10.0 * static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
 }
 BENCHMARK(measureFile<measure::LevelMeter>)->Unit(benchmark::kMillisecond);
 BENCHMARK(measureFile<measure::LoudnessMeter>)->Unit(benchmark::kMillisecond);

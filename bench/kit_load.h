@@ -1,12 +1,11 @@
 // The standard kit load as a session: what of it exists so far, with its material in memory.
 #pragma once
 
+#include <cmath>
 #include <core/graph/plan.h>
 #include <core/media/offline_source.h>
 #include <core/session/edits.h>
 #include <core/session/intake.h>
-
-#include <cmath>
 #include <map>
 #include <random>
 
@@ -37,9 +36,9 @@ inline std::vector<float> material(unsigned seed, Frames frames) {
     return x;
 }
 
-/// Of the standard load there is: high-pass 24 dB/oct and 4 bells per element, pan and level to Shells or Cymbals, send
-/// to a parallel bus, 4-band EQ on every bus, a true-peak ceiling on the master. Gates, compressors, transient shapers
-/// and saturation are to come.
+/// Of the standard load there is: high-pass 24 dB/oct and 4 bells per element, pan and level to Shells or
+/// Cymbals, send to a parallel bus, 4-band EQ on every bus, a true-peak ceiling on the master. Gates,
+/// compressors, transient shapers and saturation are to come.
 inline KitLoad makeKitLoad(int elements, double seconds) {
     KitLoad load;
     load.frames = static_cast<Frames>(seconds * 48000);
@@ -53,7 +52,8 @@ inline KitLoad makeKitLoad(int elements, double seconds) {
     // A handful of different sounds is enough: memory traffic is that of separate files up to 8.
     std::vector<std::shared_ptr<AudioSource>> sounds;
     for (unsigned i = 0; i < 8; ++i)
-        sounds.push_back(std::make_shared<media::MemorySource>(std::vector<std::vector<float>>{material(i + 1, load.frames)}));
+        sounds.push_back(std::make_shared<media::MemorySource>(
+            std::vector<std::vector<float>>{material(i + 1, load.frames)}));
     std::map<session::Id, std::shared_ptr<AudioSource>> map;
     const auto crush = session::addBus(s, "Crush", s.master().id);
     for (int i = 0; i < elements; ++i) {
@@ -61,7 +61,8 @@ inline KitLoad makeKitLoad(int elements, double seconds) {
         map[s.files[static_cast<std::size_t>(i)]->id] = sounds[static_cast<std::size_t>(i) % sounds.size()];
         session::addBand(s, id, {0, dsp::FilterKind::HighPass, true, 30.0 + i, 0, 1, 24});
         for (const double hz : {120.0, 400.0, 2500.0, 8000.0})
-            session::addBand(s, id, {0, dsp::FilterKind::Bell, true, hz + 7 * i, hz == 400 ? -4.0 : 2.0, 1.2, 24});
+            session::addBand(s, id,
+                             {0, dsp::FilterKind::Bell, true, hz + 7 * i, hz == 400 ? -4.0 : 2.0, 1.2, 24});
         s = session::withOutput(std::move(s), id, [&](session::Output& out) {
             out.pan = (i % 9 - 4) / 5.0;
             out.levelDb = -6;

@@ -1,5 +1,6 @@
-// Start-up: time from main() to the first picture of the empty window, and for a session of 16 files of 5 minutes to its
-// first picture, to the moment it can play, and to the end of measuring. usage: open_bench FOLDER (made when empty)
+// Start-up: time from main() to the first picture of the empty window, and for a session of 16 files of 5
+// minutes to its first picture, to the moment it can play, and to the end of measuring. usage: open_bench
+// FOLDER (made when empty)
 #include "app/theme/theme.h"
 #include "app/window/main_window.h"
 #include "bench/kit_load.h"
@@ -22,15 +23,18 @@ int main(int argc, char** argv) {
     const std::filesystem::path folder(argv[1]);
     if (!std::filesystem::exists(folder / "Long.cask")) {
         std::filesystem::create_directories(folder / "files");
-        const auto sound = bench::material(3, 48000 * 300);
         for (int i = 0; i < 16; ++i) {
-            auto writer = media::AudioWriter::create((folder / "files") / ("Snare " + std::to_string(i) + ".wav"), 48000, 1, {});
+            // Sixteen different files: equal ones would share their cached measures.
+            const auto sound = bench::material(static_cast<unsigned>(i) + 1, 48000 * 300);
+            auto writer = media::AudioWriter::create(
+                (folder / "files") / ("Snare " + std::to_string(i) + ".wav"), 48000, 1, {});
             if (!writer || !writer->write(sound) || !writer->commit())
                 return 1;
         }
         const std::vector<std::filesystem::path> paths{folder / "files"};
         const auto scan = project::scanIntake(paths);
-        (void)session::SessionStore(diskFileSystem(), folder / "Long.cask").save(session::withFiles(session::emptySession(), scan.files));
+        (void)session::SessionStore(diskFileSystem(), folder / "Long.cask")
+            .save(session::withFiles(session::emptySession(), scan.files));
     }
     std::filesystem::remove_all((folder / "Long.cask") / "cache");
     qputenv("QT_QPA_PLATFORM", "offscreen");
@@ -39,7 +43,8 @@ int main(int argc, char** argv) {
     QApplication app(argc, argv);
     app::applyTheme(app, app::ThemeKind::Light);
     app::MainWindow window([](engine::AudioCallback& callback, const engine::DeviceSettings& s) {
-        return engine::OpenedDevice{std::make_unique<engine::SimulatedDevice>(callback, s.sampleRateHz, s.blockFrames), {}};
+        return engine::OpenedDevice{
+            std::make_unique<engine::SimulatedDevice>(callback, s.sampleRateHz, s.blockFrames), {}};
     });
     window.resize(1280, 800);
     window.show();

@@ -5,12 +5,11 @@
 #include "core/measure/loudness.h"
 #include "engine/transport/player.h"
 
-#include <sys/resource.h>
-
 #include <algorithm>
 #include <chrono>
 #include <cstdio>
 #include <cstdlib>
+#include <sys/resource.h>
 
 namespace {
 
@@ -50,7 +49,8 @@ Speed renderSpeed(const bench::KitLoad& load, int threads, bool meters) {
 void timeCallback(const bench::KitLoad& load, int frames) {
     engine::Player player(48000);
     auto plan = std::make_unique<engine::PlayerPlan>();
-    plan->runner = std::make_unique<graph::Runner>(*graph::compile(load.session, load.lookup), engine::kPlayerBlock);
+    plan->runner =
+        std::make_unique<graph::Runner>(*graph::compile(load.session, load.lookup), engine::kPlayerBlock);
     player.setPlan(std::move(plan));
     player.play();
     std::vector<float> out(static_cast<std::size_t>(2 * frames));
@@ -63,9 +63,12 @@ void timeCallback(const bench::KitLoad& load, int frames) {
     }
     std::sort(microseconds.begin(), microseconds.end());
     const double period = 1e6 * frames / 48000;
-    const auto at = [&](double share) { return microseconds[static_cast<std::size_t>(share * static_cast<double>(microseconds.size() - 1))]; };
-    std::printf("callback %4d frames: period %7.0f us, median %6.1f us (%.1f %%), 99.9th %6.1f us, worst %7.1f us (%.1f %%)\n", frames,
-                period, at(0.5), 100 * at(0.5) / period, at(0.999), at(1), 100 * at(1) / period);
+    const auto at = [&](double share) {
+        return microseconds[static_cast<std::size_t>(share * static_cast<double>(microseconds.size() - 1))];
+    };
+    std::printf("callback %4d frames: period %7.0f us, median %6.1f us (%.1f %%), 99.9th %6.1f us, worst "
+                "%7.1f us (%.1f %%)\n",
+                frames, period, at(0.5), 100 * at(0.5) / period, at(0.999), at(1), 100 * at(1) / period);
 }
 
 } // namespace
@@ -73,18 +76,20 @@ void timeCallback(const bench::KitLoad& load, int frames) {
 int main(int argc, char** argv) {
     const double seconds = argc > 1 ? std::atof(argv[1]) : 60;
     std::printf("standard kit, %.0f s at 48 kHz, kernels: %s\n", seconds, dsp::kernels().name);
-    std::printf("exists: EQ on elements and buses, pan, level, send, buses, master ceiling, loudness and true-peak metering\n");
+    std::printf("exists: EQ on elements and buses, pan, level, send, buses, master ceiling, loudness and "
+                "true-peak metering\n");
     std::printf("to come: gate, compressor, transient shaper, saturation\n");
     const auto load = bench::makeKitLoad(16, seconds);
     for (const int threads : {1, 2}) {
         const Speed bare = renderSpeed(load, threads, false);
         const Speed metered = renderSpeed(load, threads, true);
-        std::printf("%d thread(s): %.0f x real time (best %.0f); with metering %.0f (best %.0f)\n", threads, bare.median, bare.best,
-                    metered.median, metered.best);
+        std::printf("%d thread(s): %.0f x real time (best %.0f); with metering %.0f (best %.0f)\n", threads,
+                    bare.median, bare.best, metered.median, metered.best);
     }
     for (const int elements : {8, 16, 32, 64}) {
         const auto grown = bench::makeKitLoad(elements, std::min(seconds, 20.0));
-        std::printf("%2d elements, 1 thread: %.0f x real time\n", elements, renderSpeed(grown, 1, false).median);
+        std::printf("%2d elements, 1 thread: %.0f x real time\n", elements,
+                    renderSpeed(grown, 1, false).median);
     }
     for (const int frames : {64, 128, 512})
         timeCallback(load, frames);

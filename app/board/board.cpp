@@ -153,7 +153,7 @@ void Board::paintCell(QPainter& p, const QRect& rect, Id id, Stage stage) {
                        (stage == Stage::Balance && m_desk.document.session().output(id)->levelDb == 0);
     p.setFont(textFont(12, attention ? QFont::DemiBold : QFont::Normal));
     p.setPen(attention ? t.ember : quiet ? t.faint : t.ink);
-    p.drawText(rect.adjusted(2, 0, -6, 0), Qt::AlignRight | Qt::AlignVCenter, text);
+    p.drawText(rect.adjusted(-6, 0, -4, 0), Qt::AlignRight | Qt::AlignVCenter, text);
 }
 
 void Board::paintMarks(QPainter& p, Id id) {

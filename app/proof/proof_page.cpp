@@ -138,7 +138,7 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
         m_folder->setText(QString::fromStdString(m_desk.document.store().deliveryFolder().string()));
         m_report.reset();
         m_results->setRowCount(0);
-        m_status->clear();
+        m_status->setText(tr("What was delivered will be listed here with its loudness and true peak."));
         refresh();
     });
     m_folder->setText(QString::fromStdString(desk.document.store().deliveryFolder().string()));

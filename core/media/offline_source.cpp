@@ -61,10 +61,11 @@ Frames MemorySource::frames() const noexcept {
 bool MemorySource::read(int channel, Frames start, std::span<float> out) noexcept {
     const auto& samples = m_planar[static_cast<std::size_t>(channel)];
     const auto size = static_cast<Frames>(samples.size());
-    for (std::size_t i = 0; i < out.size(); ++i) {
-        const Frames at = start + static_cast<Frames>(i);
-        out[i] = at >= 0 && at < size ? samples[static_cast<std::size_t>(at)] : 0.0F;
-    }
+    const Frames first = std::clamp<Frames>(-start, 0, static_cast<Frames>(out.size()));
+    const Frames end = std::clamp<Frames>(size - start, first, static_cast<Frames>(out.size()));
+    std::fill_n(out.begin(), first, 0.0F);
+    std::copy_n(samples.begin() + (start + first), end - first, out.begin() + first);
+    std::fill(out.begin() + end, out.end(), 0.0F);
     return true;
 }
 
