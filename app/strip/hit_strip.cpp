@@ -188,7 +188,11 @@ void HitStrip::paintRuler(QPainter& p) const {
         const double x = xOf(at);
         p.setPen(t.line);
         p.drawLine(QPointF(x, kRulerPx - 6), QPointF(x, height() - 4));
-        if (x + 40 > width())
+        const auto& sections = m_desk.document.session().sections;
+        const bool isCovered = std::any_of(sections.begin(), sections.end(), [&](const session::Section& section) {
+            return x > xOf(section.startS) - 30 && x < xOf(section.startS) + 60;
+        });
+        if (x + 40 > width() || isCovered)
             continue;
         p.setPen(t.faint);
         p.drawText(QRectF(x + 3, 4, 80, kRulerPx - 6), Qt::AlignLeft | Qt::AlignVCenter, timeText(at, step));
