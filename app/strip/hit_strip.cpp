@@ -189,9 +189,10 @@ void HitStrip::paintRuler(QPainter& p) const {
         p.setPen(t.line);
         p.drawLine(QPointF(x, kRulerPx - 6), QPointF(x, height() - 4));
         const auto& sections = m_desk.document.session().sections;
-        const bool isCovered = std::any_of(sections.begin(), sections.end(), [&](const session::Section& section) {
-            return x > xOf(section.startS) - 30 && x < xOf(section.startS) + 60;
-        });
+        const bool isCovered =
+            std::any_of(sections.begin(), sections.end(), [&](const session::Section& section) {
+                return x > xOf(section.startS) - 30 && x < xOf(section.startS) + 60;
+            });
         if (x + 40 > width() || isCovered)
             continue;
         p.setPen(t.faint);
