@@ -39,7 +39,7 @@ void BM_Mix(benchmark::State& state) {
     const dsp::LaneBuffer in(512 * dsp::kLanes, 0.1F);
     dsp::LaneBuffer out(512 * dsp::kLanes, 0.1F);
     for (auto _ : state)
-        kernels.mix(m, in.data(), out.data(), 512);
+        kernels.mix(m, in.data(), out.data(), 512, true);
     state.SetLabel(std::string(kernels.name) + ", 8 to 8 channels");
     state.SetItemsProcessed(state.iterations() * 512);
 }

@@ -35,11 +35,12 @@ Speed renderSpeed(const bench::KitLoad& load, int threads, bool meters) {
             graph::RenderOptions options;
             options.frames = load.frames;
             options.threads = threads;
-            (void)graph::renderOffline(load.session, load.lookup, options, [&](auto tracks) -> Status {
-                if (meters)
-                    meter.add(tracks[0]);
-                return Done{};
-            });
+            (void)graph::renderOffline(load.session, load.lookup, options,
+                                       [&](int, std::span<const float> mix) -> Status {
+                                           if (meters)
+                                               meter.add(mix);
+                                           return Done{};
+                                       });
         }));
     std::sort(times.begin(), times.end());
     const double sound = static_cast<double>(load.frames) / 48000;

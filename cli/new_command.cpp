@@ -1,5 +1,6 @@
 #include "cli/commands.h"
 #include "core/project/intake_files.h"
+#include "core/project/role_guess.h"
 
 #include <fmt/format.h>
 
@@ -15,6 +16,19 @@ struct Options {
     double rateHz = 0;
     bool json = false;
 };
+
+/// Files whose names say nothing are listened to.
+session::Session withRolesFromSound(session::Session s, Streams& streams) {
+    for (const auto& e : std::vector(s.elements)) {
+        const auto* file = s.file(e->channels.front().file);
+        if (e->roleConfidence > 0 || file->channels > 2)
+            continue;
+        const auto progress = progressTo(streams, "Listening to " + e->name);
+        if (const auto analysis = measure::analyseFile(file->path, {}, {}, {}, progress))
+            s = project::withRoleFromSound(std::move(s), e->channels.front().file, (*analysis)->facts);
+    }
+    return s;
+}
 
 int makeSession(Streams& streams, const Options& o) {
     session::SessionStore store(diskFileSystem(), o.folder);
@@ -32,6 +46,7 @@ int makeSession(Streams& streams, const Options& o) {
     auto s = session::emptySession(o.rateHz > 0 ? o.rateHz : session::commonRate(scan.files));
     s.name = std::filesystem::path(o.folder).stem().string();
     s = session::withFiles(std::move(s), scan.files);
+    s = withRolesFromSound(std::move(s), streams);
     if (auto saved = store.save(s); !saved)
         return fail(streams, saved.error());
     if (o.json) {

@@ -12,6 +12,8 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include <cmath>
+
 namespace cask::app {
 namespace {
 
@@ -128,6 +130,10 @@ QString IntakeBench::factsText() const {
                           .arg(QString::fromStdString(file->format))
                           .arg(file->sampleRateHz / 1000)
                           .arg(e->isStereo() ? tr("stereo") : tr("mono")));
+    if (e->roleConfidence <= 0)
+        add(tr("role"), tr("no idea yet"));
+    else if (e->roleConfidence < 1)
+        add(tr("role"), tr("guessed, %1 % sure").arg(std::lround(100 * e->roleConfidence)));
     if (state != nullptr && state->isConverted)
         add(tr("played at"), tr("%1 kHz, converted").arg(s.sampleRateHz / 1000));
     if (file->timeReference)

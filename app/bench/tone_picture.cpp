@@ -7,8 +7,6 @@
 
 #include <QKeyEvent>
 #include <QMouseEvent>
-#include <QPainter>
-#include <QPainterPath>
 #include <QWheelEvent>
 
 #include <algorithm>
@@ -21,13 +19,7 @@ using dsp::EqBand;
 using dsp::FilterKind;
 using measure::Spectrum;
 
-constexpr double kLowHz = 20;
-constexpr double kHighHz = 20000;
 constexpr int kSmoothPoints = 3; // on each side: a quarter of an octave in all
-
-bool isPass(FilterKind kind) {
-    return kind == FilterKind::HighPass || kind == FilterKind::LowPass;
-}
 
 /// Half-gain edges of a bell, as a share of its centre.
 double edgeRatio(double q) {
@@ -37,11 +29,6 @@ double edgeRatio(double q) {
 double qOfEdge(double ratio) {
     ratio = std::max(1.0005, ratio);
     return ratio / (ratio * ratio - 1);
-}
-
-QString hzWords(double hz) {
-    return hz >= 999.5 ? QStringLiteral("%1 kHz").arg(hz / 1000, 0, 'g', 3)
-                       : QStringLiteral("%1 Hz").arg(std::lround(hz));
 }
 
 } // namespace
@@ -61,10 +48,11 @@ QRectF TonePicture::plot() const {
     return QRectF(rect()).adjusted(56, 10, -12, -26);
 }
 double TonePicture::xOf(double hz) const {
-    return plot().left() + std::log(hz / kLowHz) / std::log(kHighHz / kLowHz) * plot().width();
+    return plot().left() +
+           std::log(hz / kLowestShownHz) / std::log(kHighestShownHz / kLowestShownHz) * plot().width();
 }
 double TonePicture::hzAt(double x) const {
-    return kLowHz * std::pow(kHighHz / kLowHz, (x - plot().left()) / plot().width());
+    return kLowestShownHz * std::pow(kHighestShownHz / kLowestShownHz, (x - plot().left()) / plot().width());
 }
 double TonePicture::yOf(double db) const {
     return plot().top() + (m_topDb - db) / (m_topDb - m_bottomDb) * plot().height();
@@ -89,7 +77,7 @@ void TonePicture::readSpectrum() {
                  ++j, ++n)
                 power += std::pow(10.0, bands[static_cast<std::size_t>(j)] / 10);
             m_before.push_back(static_cast<float>(powerToDb(power / n)));
-            if (Spectrum::pointHz(i) >= kLowHz)
+            if (Spectrum::pointHz(i) >= kLowestShownHz)
                 top = std::max(top, static_cast<double>(m_before.back()));
         }
         m_topDb = 6 * std::ceil((top + 14) / 6);
@@ -186,26 +174,26 @@ void TonePicture::change(const QString& what, const std::function<void(EqBand&)>
 QString TonePicture::inWords(const EqBand& b) {
     const auto kind = session::filterKindWords(b.kind);
     const QString words = QString::fromUtf8(kind.data(), static_cast<int>(kind.size()));
-    if (isPass(b.kind))
-        return tr("%1 %2, %3 dB/oct").arg(words, hzWords(b.frequencyHz)).arg(b.slopeDbPerOct);
+    if (dsp::isPass(b.kind))
+        return tr("%1 %2, %3 dB/oct").arg(words, hzText(b.frequencyHz)).arg(b.slopeDbPerOct);
     if (b.kind == FilterKind::Notch)
-        return tr("%1 %2").arg(words, hzWords(b.frequencyHz));
+        return tr("%1 %2").arg(words, hzText(b.frequencyHz));
     const QString gain = (b.gainDb > 0 ? QStringLiteral("+") : QString()) + dbText(b.gainDb);
     if (b.kind != FilterKind::Bell)
-        return tr("%1 %2, %3 dB").arg(words, hzWords(b.frequencyHz), gain);
+        return tr("%1 %2, %3 dB").arg(words, hzText(b.frequencyHz), gain);
     const QString width = b.q < 0.9   ? tr("broad")
                           : b.q < 2.5 ? tr("medium")
                           : b.q < 7   ? tr("narrow")
                                       : tr("very narrow");
-    return tr("%1, %2 dB, %3").arg(hzWords(b.frequencyHz), gain, width);
+    return tr("%1, %2 dB, %3").arg(hzText(b.frequencyHz), gain, width);
 }
 
 TonePicture::Bracket TonePicture::bracketOf(const EqBand& b) const {
     const QRectF area = plot();
     Bracket r;
-    const double base = before(std::clamp(b.frequencyHz, kLowHz, kHighHz));
+    const double base = before(std::clamp(b.frequencyHz, kLowestShownHz, kHighestShownHz));
     r.base = std::clamp(yOf(base), area.top() + 20, area.bottom() - 4);
-    const double gain = b.kind == FilterKind::Notch ? -18 : isPass(b.kind) ? -6 : b.gainDb;
+    const double gain = b.kind == FilterKind::Notch ? -18 : dsp::isPass(b.kind) ? -6 : b.gainDb;
     r.bar = std::clamp(r.base - gain * pixelsPerDb(), area.top() + 14, area.bottom());
     const double ratio = edgeRatio(b.q);
     switch (b.kind) {
@@ -252,174 +240,10 @@ std::pair<Id, TonePicture::Grip> TonePicture::gripAt(const QPointF& at) const {
         }
         if (std::abs(at.y() - r.bar) < 8 && at.x() >= r.x0 - 8 && at.x() <= r.x1 + 8)
             return {b.id, Grip::Bar};
-        if (isPass(b.kind) && std::abs(at.x() - xOf(b.frequencyHz)) < 7)
+        if (dsp::isPass(b.kind) && std::abs(at.x() - xOf(b.frequencyHz)) < 7)
             return {b.id, Grip::Bar};
     }
     return {session::kNoId, Grip::None};
-}
-
-void TonePicture::paintAxes(QPainter& p) const {
-    const Theme& t = theme();
-    const QRectF area = plot();
-    p.setFont(textFont(11));
-    for (const double hz : {20, 30, 50, 100, 200, 300, 500, 1000, 2000, 3000, 5000, 10000, 20000}) {
-        const bool strong = hz == 100 || hz == 1000 || hz == 10000;
-        p.setPen(QPen(t.line, 1, strong ? Qt::SolidLine : Qt::DotLine));
-        p.drawLine(QPointF(xOf(hz), area.top()), QPointF(xOf(hz), area.bottom()));
-        p.setPen(t.faint);
-        const QString text = hz >= 1000 ? QStringLiteral("%1k").arg(hz / 1000) : QString::number(hz);
-        p.drawText(QRectF(xOf(hz) - 24, area.bottom() + 4, 48, 16), Qt::AlignHCenter,
-                   hz == 20 ? text + QStringLiteral(" Hz") : text);
-    }
-    const double step = m_before.empty() ? 6 : 12;
-    for (double db = std::floor(m_topDb / step) * step; db >= m_bottomDb; db -= step) {
-        p.setPen(QPen(t.line, 1, db == 0 ? Qt::SolidLine : Qt::DotLine));
-        p.drawLine(QPointF(area.left(), yOf(db)), QPointF(area.right(), yOf(db)));
-        p.setPen(t.faint);
-        p.drawText(QRectF(0, yOf(db) - 8, area.left() - 6, 16), Qt::AlignRight | Qt::AlignVCenter,
-                   dbText(db, 0) + QStringLiteral(" dB"));
-    }
-}
-
-void TonePicture::paintCurves(QPainter& p) const {
-    const Theme& t = theme();
-    const QRectF area = plot();
-    const auto* chain = m_desk.document.session().chain(m_desk.document.selected());
-    if (chain == nullptr)
-        return;
-    // All sections are designed once, then read at every pixel column.
-    const double rate = m_desk.document.session().sampleRateHz;
-    std::vector<dsp::SvfCoefficients> sections;
-    for (const auto& module : *chain)
-        if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings); eq != nullptr && module.isOn)
-            for (const auto& b : eq->bands)
-                for (const auto& c : dsp::designBand(b, rate))
-                    sections.push_back(c);
-    QPainterPath was;
-    QPainterPath willBe;
-    const double topHz = std::min(kHighHz, 0.49 * rate);
-    for (double x = area.left(); x <= area.right(); x += 1) {
-        const double hz = hzAt(x);
-        if (hz > topHz)
-            break;
-        double response = 0;
-        for (const auto& c : sections)
-            response += powerToDb(dsp::magnitudeSquared(c, hz, rate));
-        const QPointF a(x, std::clamp(yOf(before(hz)), area.top(), area.bottom()));
-        const QPointF b(x, std::clamp(yOf(before(hz) + response), area.top(), area.bottom()));
-        was.elementCount() == 0 ? was.moveTo(a) : was.lineTo(a);
-        willBe.elementCount() == 0 ? willBe.moveTo(b) : willBe.lineTo(b);
-    }
-    if (willBe.elementCount() == 0)
-        return;
-    p.setRenderHint(QPainter::Antialiasing);
-    QPainterPath filled = willBe;
-    const double floor = m_before.empty() ? yOf(0) : area.bottom();
-    filled.lineTo(willBe.currentPosition().x(), floor);
-    filled.lineTo(area.left(), floor);
-    filled.closeSubpath();
-    QColor soft = t.tealSoft;
-    soft.setAlpha(themeKind() == ThemeKind::Night ? 200 : 150);
-    p.fillPath(filled, soft);
-    p.setPen(QPen(t.teal, 1.6));
-    p.drawPath(willBe);
-    p.setPen(QPen(t.ink, 1, Qt::DashLine));
-    p.drawPath(was);
-    p.setRenderHint(QPainter::Antialiasing, false);
-    // Key to the two lines.
-    p.setFont(textFont(11));
-    const double x = area.right() - 200;
-    p.setPen(QPen(t.ink, 1, Qt::DashLine));
-    p.drawLine(QPointF(x, area.top() + 10), QPointF(x + 22, area.top() + 10));
-    p.setPen(t.faint);
-    p.drawText(QRectF(x + 28, area.top() + 2, 60, 16), Qt::AlignVCenter,
-               m_before.empty() ? tr("flat") : tr("as it was"));
-    p.setPen(QPen(t.teal, 2));
-    p.drawLine(QPointF(x + 98, area.top() + 10), QPointF(x + 120, area.top() + 10));
-    p.setPen(t.faint);
-    p.drawText(QRectF(x + 126, area.top() + 2, 74, 16), Qt::AlignVCenter, tr("as it will be"));
-}
-
-void TonePicture::paintBracket(QPainter& p, const EqBand& b) const {
-    const Theme& t = theme();
-    const QRectF area = plot();
-    const Bracket r = bracketOf(b);
-    const bool chosen = b.id == m_chosen;
-    const QColor tone = !b.isOn ? t.faint : chosen ? t.ember : t.slate;
-    p.setRenderHint(QPainter::Antialiasing);
-    const double x0 = std::clamp(r.x0, area.left(), area.right());
-    const double x1 = std::clamp(r.x1, area.left(), area.right());
-    p.setPen(QPen(tone, chosen ? 2.2 : 1.5, b.isOn ? Qt::SolidLine : Qt::DotLine));
-    if (isPass(b.kind)) {
-        // A wall at the corner, hatched on the side that is taken away.
-        const double wall = xOf(b.frequencyHz);
-        p.drawLine(QPointF(wall, area.top() + 16), QPointF(wall, area.bottom()));
-        QColor hatch = tone;
-        hatch.setAlpha(38);
-        p.fillRect(QRectF(x0, area.top() + 16, x1 - x0, area.height() - 16), QBrush(hatch, Qt::BDiagPattern));
-        p.fillRect(QRectF(wall - 4, r.bar - 8, 8, 16), tone);
-    } else {
-        p.drawLine(QPointF(x0, r.base), QPointF(x0, r.bar));
-        p.drawLine(QPointF(x1, r.base), QPointF(x1, r.bar));
-        p.drawLine(QPointF(x0, r.bar), QPointF(x1, r.bar));
-        // A short tick at the centre says where the frequency is.
-        const double c = xOf(b.frequencyHz);
-        p.drawLine(QPointF(c, r.bar - 4), QPointF(c, r.bar + 4));
-    }
-    p.setRenderHint(QPainter::Antialiasing, false);
-    p.setFont(textFont(12, chosen ? QFont::DemiBold : QFont::Normal));
-    const QString text = inWords(b) + (b.isOn ? QString() : tr(", off"));
-    const double w = p.fontMetrics().horizontalAdvance(text) + 8;
-    const bool isCut = r.bar > r.base;
-    double y = isPass(b.kind) ? area.top() : isCut ? r.bar + 3 : r.bar - 19;
-    y = std::clamp(y, area.top(), area.bottom() - 18);
-    const double middle = isPass(b.kind) ? (b.kind == FilterKind::HighPass ? xOf(b.frequencyHz) + w / 2 + 6
-                                                                           : xOf(b.frequencyHz) - w / 2 - 6)
-                                         : (x0 + x1) / 2;
-    const QRectF label(std::clamp(middle - w / 2, area.left(), area.right() - w), y, w, 16);
-    QColor ground = t.paper;
-    ground.setAlpha(225);
-    p.fillRect(label, ground);
-    p.setPen(chosen ? t.ember : t.ink);
-    p.drawText(label, Qt::AlignCenter, text);
-}
-
-void TonePicture::paintPointer(QPainter& p) const {
-    const QRectF area = plot();
-    if (!area.contains(m_pointer) || m_grip != Grip::None)
-        return;
-    const Theme& t = theme();
-    const double hz = hzAt(m_pointer.x());
-    p.setPen(QPen(t.slate, 1, Qt::DotLine));
-    p.drawLine(QPointF(m_pointer.x(), area.top()), QPointF(m_pointer.x(), area.bottom()));
-    p.setFont(textFont(11));
-    p.setPen(t.ink);
-    const QString text =
-        m_before.empty() ? hzWords(hz) : tr("%1, %2 dB").arg(hzWords(hz), dbText(before(hz)));
-    const bool leftSide = m_pointer.x() > area.center().x();
-    p.drawText(QRectF(leftSide ? m_pointer.x() - 126 : m_pointer.x() + 6, area.bottom() - 18, 120, 16),
-               leftSide ? Qt::AlignRight : Qt::AlignLeft, text);
-}
-
-void TonePicture::paintEvent(QPaintEvent*) {
-    QPainter p(this);
-    p.fillRect(rect(), theme().paper);
-    paintAxes(p);
-    paintCurves(p);
-    for (const auto& b : bands())
-        if (b.id != m_chosen)
-            paintBracket(p, b);
-    if (const auto* b = band())
-        paintBracket(p, *b);
-    paintPointer(p);
-    if (bands().empty()) {
-        p.setFont(textFont(13));
-        p.setPen(theme().faint);
-        p.drawText(plot().adjusted(0, 26, 0, 0), Qt::AlignHCenter | Qt::AlignTop,
-                   tr("Double-click where a move is wanted, or choose one below."));
-    }
-    if (hasFocus())
-        p.fillRect(QRect(0, height() - 2, width(), 2), theme().ember);
 }
 
 void TonePicture::mousePressEvent(QMouseEvent* event) {
@@ -446,13 +270,13 @@ void TonePicture::mouseMoveEvent(QMouseEvent* event) {
     }
     const double fine = (event->modifiers() & Qt::ShiftModifier) != 0 ? 0.2 : 1;
     const QPointF moved = fine * (event->position() - m_dragFrom);
-    const double factor = std::pow(kHighHz / kLowHz, moved.x() / plot().width());
+    const double factor = std::pow(kHighestShownHz / kLowestShownHz, moved.x() / plot().width());
     change(m_grip == Grip::Bar ? tr("Move") : tr("Width"), [&](EqBand& b) {
         if (m_grip == Grip::Bar) {
             b.frequencyHz = m_dragBand.frequencyHz * factor;
             if (session::appliesTo("gain_db", b.kind))
                 b.gainDb = std::round(10 * (m_dragBand.gainDb - moved.y() / pixelsPerDb())) / 10;
-            else if (isPass(b.kind)) // up and down: steeper and gentler
+            else if (dsp::isPass(b.kind)) // up and down: steeper and gentler
                 b.slopeDbPerOct = m_dragBand.slopeDbPerOct + 6 * std::round(moved.y() / 30);
             return;
         }

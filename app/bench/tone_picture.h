@@ -10,6 +10,9 @@
 
 namespace cask::app {
 
+inline constexpr double kLowestShownHz = 20;
+inline constexpr double kHighestShownHz = 20000;
+
 class TonePicture : public QWidget {
     Q_OBJECT
 

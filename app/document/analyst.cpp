@@ -2,6 +2,7 @@
 
 #include "core/base/hash.h"
 #include "core/project/offline_sources.h"
+#include "core/project/role_guess.h"
 
 #include <QLocale>
 
@@ -163,10 +164,11 @@ void Analyst::measure(Id file, const fs::path& playable, const fs::path& origina
                 last = share;
                 update(file, generation, [share](FileState& s) { s.share = 0.5 + share / 2; });
             });
-            update(file, generation, [analysis](FileState& s) {
+            update(file, generation, [this, file, analysis](FileState& s) {
                 if (analysis) {
                     s.analysis = *analysis;
                     s.status = FileStatus::Ready;
+                    takeRole(file, (*analysis)->facts);
                 } else {
                     s.status = FileStatus::Failed;
                     s.problem = QString::fromStdString(analysis.error().message);
@@ -174,6 +176,12 @@ void Analyst::measure(Id file, const fs::path& playable, const fs::path& origina
             });
         },
         kMeasuring);
+}
+
+void Analyst::takeRole(Id file, const measure::FileFacts& facts) {
+    auto next = project::withRoleFromSound(m_document.session(), file, facts);
+    if (next != m_document.session())
+        m_document.edit(std::move(next), tr("Roles from sound"), QStringLiteral("roles from sound"));
 }
 
 QStringList Analyst::problemsOf(Id element) const {
@@ -201,6 +209,10 @@ QStringList Analyst::problemsOf(Id element) const {
     if (std::abs(levels.dcOffset) > 0.001)
         list << tr("Constant offset of %1 % of full scale.")
                     .arg(locale.toString(100 * levels.dcOffset, 'f', 2));
+    const auto* e = m_document.session().element(element);
+    const auto* source = m_document.session().file(e->channels.front().file);
+    if (const auto doubt = project::roleDoubt(*e, *source, facts); !doubt.empty())
+        list << QString::fromStdString(doubt);
     if (facts.notFiniteSamples > 0)
         list << tr("%1 samples are no numbers; they are silenced.").arg(facts.notFiniteSamples);
     return list;

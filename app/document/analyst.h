@@ -57,6 +57,8 @@ class Analyst : public QObject {
     void progressChanged();
 
   private:
+    /// Gives elements a role from their sound where the name gave none.
+    void takeRole(Id file, const measure::FileFacts& facts);
     void restart();
     void follow();
     void begin(const session::SourceFile& file);

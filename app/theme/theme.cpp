@@ -5,6 +5,8 @@
 #include <QPalette>
 #include <QStyleFactory>
 
+#include <cmath>
+
 /// Resources of a static library are found only after this; it must stand outside any namespace.
 static void initialiseResources() {
     Q_INIT_RESOURCE(resources);
@@ -119,6 +121,11 @@ QFont textFont(int pixels, QFont::Weight weight) {
 
 QString pretty(const std::string& value) {
     return QString::fromStdString(value).replace(QLatin1Char('-'), QChar(0x2212));
+}
+
+QString hzText(double hz) {
+    return hz >= 999.5 ? QStringLiteral("%1 kHz").arg(hz / 1000, 0, 'g', 3)
+                       : QStringLiteral("%1 Hz").arg(std::lround(hz));
 }
 
 QString dbText(double db, int decimals) {

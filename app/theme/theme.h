@@ -38,6 +38,8 @@ inline constexpr int kGrid = 4;
 
 /// A typographic minus for people; "-" stays in files.
 [[nodiscard]] QString pretty(const std::string& value);
+/// "350 Hz", "2.5 kHz".
+[[nodiscard]] QString hzText(double hz);
 /// "-4.0" with one decimal and a typographic minus; "silent" words are the caller's.
 [[nodiscard]] QString dbText(double db, int decimals = 1);
 

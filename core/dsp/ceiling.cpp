@@ -23,9 +23,8 @@ void Ceiling::set(const CeilingSettings& settings) {
 }
 
 void Ceiling::reset() {
-    m_history = {};
-    m_historyAt = 0;
-    m_loudFrames = 0;
+    for (auto& finder : m_finders)
+        finder.reset();
     std::fill(m_delay.begin(), m_delay.end(), 0.0F);
     m_delayAt = 0;
     m_leastFirst = 0;
@@ -35,6 +34,7 @@ void Ceiling::reset() {
     std::fill(m_average.begin(), m_average.end(), 1.0);
     m_averageAt = 0;
     m_averageSum = static_cast<double>(m_average.size());
+    m_openFrames = m_lookahead;
     m_leastGain = 1;
 }
 
@@ -46,34 +46,34 @@ void Ceiling::copyStateFrom(const Ceiling& other) noexcept {
     m_release = release;
 }
 
-double Ceiling::neededGain(float left, float right) noexcept {
-    for (auto* side : {&m_history[0], &m_history[1]}) {
-        const float x = side == m_history.data() ? left : right;
-        (*side)[static_cast<std::size_t>(m_historyAt)] = x;
-        (*side)[static_cast<std::size_t>(m_historyAt + kTaps)] = x;
+bool Ceiling::neededGains(const float* left, const float* right, int stride, int frames,
+                          double* needed) noexcept {
+    const auto limit = static_cast<float>(m_ceilingLinear);
+    std::array<std::array<float, kPiece>, 2> peaks;
+    const bool isLoudLeft = m_finders[0].find(left, stride, frames, limit, peaks[0].data());
+    const bool isLoudRight = m_finders[1].find(right, stride, frames, limit, peaks[1].data());
+    if (!isLoudLeft && !isLoudRight)
+        return false;
+    bool any = false;
+    for (int n = 0; n < frames; ++n) {
+        const auto i = static_cast<std::size_t>(n);
+        const double peak = std::max(isLoudLeft ? peaks[0][i] : 0, isLoudRight ? peaks[1][i] : 0);
+        needed[n] = peak > m_ceilingLinear ? m_ceilingLinear / peak : 1;
+        any = any || needed[n] < 1;
     }
-    m_historyAt = (m_historyAt + 1) % kTaps;
-    const float sample = std::max(std::abs(left), std::abs(right));
-    if (sample * m_interpolator.bound() > m_ceilingLinear)
-        m_loudFrames = kTaps;
-    if (m_loudFrames == 0)
-        return 1;
-    --m_loudFrames;
-    const float* l = m_history[0].data() + m_historyAt;
-    const float* r = m_history[1].data() + m_historyAt;
-    const double peak = std::max(m_interpolator.peak(l), m_interpolator.peak(r));
-    return peak > m_ceilingLinear ? m_ceilingLinear / peak : 1;
+    return any;
 }
 
 double Ceiling::heldLeast(double gain) noexcept {
     const int size = static_cast<int>(m_least.size());
     const auto at = [&](int i) -> Entry& {
-        return m_least[static_cast<std::size_t>((m_leastFirst + i) % size)];
+        const int place = m_leastFirst + i;
+        return m_least[static_cast<std::size_t>(place >= size ? place - size : place)];
     };
     while (m_leastCount > 0 && at(m_leastCount - 1).gain >= gain)
         --m_leastCount;
     if (m_leastCount > 0 && at(0).frame <= m_frame - m_lookahead - 2) {
-        m_leastFirst = (m_leastFirst + 1) % size;
+        m_leastFirst = m_leastFirst + 1 == size ? 0 : m_leastFirst + 1;
         --m_leastCount;
     }
     at(m_leastCount++) = {gain, m_frame};
@@ -81,29 +81,52 @@ double Ceiling::heldLeast(double gain) noexcept {
     return at(0).gain;
 }
 
+float Ceiling::nextGain(double needed) noexcept {
+    const double least = heldLeast(needed);
+    m_follow = std::min(least, m_follow + (1 - m_follow) * m_release);
+    if (1 - m_follow < 1e-7)
+        m_follow = std::min(least, 1.0);
+    m_openFrames = m_follow < 1 ? 0 : std::min(m_openFrames + 1, m_lookahead);
+    double& oldest = m_average[static_cast<std::size_t>(m_averageAt)];
+    m_averageSum += m_follow - oldest;
+    oldest = m_follow;
+    m_averageAt = m_averageAt + 1 == m_lookahead ? 0 : m_averageAt + 1;
+    if (m_openFrames == m_lookahead)
+        m_averageSum = m_lookahead; // exactly, whatever was rounded on the way
+    return std::min(1.0F, static_cast<float>(m_averageSum / m_lookahead));
+}
+
+void Ceiling::delayFrame(float& left, float& right, float gain) noexcept {
+    float* held = m_delay.data() + 2 * m_delayAt;
+    m_delayAt = m_delayAt + 1 == latencyFrames() ? 0 : m_delayAt + 1;
+    const float outLeft = held[0] * gain;
+    const float outRight = held[1] * gain;
+    held[0] = left;
+    held[1] = right;
+    left = outLeft;
+    right = outRight;
+}
+
 void Ceiling::process(float* left, float* right, int stride, int frames) noexcept {
-    const int latency = latencyFrames();
-    for (int n = 0; n < frames; ++n) {
-        float& l = left[n * stride];
-        float& r = right[n * stride];
-        const double least = heldLeast(neededGain(l, r));
-        m_follow = std::min(least, m_follow + (1 - m_follow) * m_release);
-        if (1 - m_follow < 1e-7)
-            m_follow = std::min(least, 1.0);
-        double& oldest = m_average[static_cast<std::size_t>(m_averageAt)];
-        m_averageSum += m_follow - oldest;
-        oldest = m_follow;
-        m_averageAt = m_averageAt + 1 == m_lookahead ? 0 : m_averageAt + 1;
-        const auto gain = std::min(1.0F, static_cast<float>(m_averageSum / m_lookahead));
-        m_leastGain = std::min(m_leastGain, gain);
-        float* held = m_delay.data() + 2 * m_delayAt;
-        m_delayAt = m_delayAt + 1 == latency ? 0 : m_delayAt + 1;
-        const float outL = held[0] * gain;
-        const float outR = held[1] * gain;
-        held[0] = l;
-        held[1] = r;
-        l = outL;
-        r = outR;
+    std::array<double, kPiece> needed;
+    for (int at = 0; at < frames; at += kPiece) {
+        const int count = std::min(kPiece, frames - at);
+        float* l = left + at * stride;
+        float* r = right + at * stride;
+        const bool asks = neededGains(l, r, stride, count, needed.data());
+        if (!asks && m_openFrames == m_lookahead) {
+            // Open, and every gain that is still remembered is 1.
+            m_leastCount = 0;
+            m_frame += count;
+            for (int n = 0; n < count; ++n)
+                delayFrame(l[n * stride], r[n * stride], 1);
+            continue;
+        }
+        for (int n = 0; n < count; ++n) {
+            const float gain = nextGain(asks ? needed[static_cast<std::size_t>(n)] : 1);
+            m_leastGain = std::min(m_leastGain, gain);
+            delayFrame(l[n * stride], r[n * stride], gain);
+        }
     }
 }
 

@@ -28,26 +28,26 @@ class Ceiling {
     /// In place; sample n of a channel is channel[n * stride]. RT: no alloc, no lock.
     void process(float* left, float* right, int stride, int frames) noexcept;
     /// Frames from in to out.
-    [[nodiscard]] int latencyFrames() const { return m_lookahead + PeakInterpolator::kDelayFrames; }
+    [[nodiscard]] int latencyFrames() const { return m_lookahead + PeakTaps::kDelayFrames; }
     /// Least gain (linear) since the last call, for display.
     [[nodiscard]] float takeLeastGain() noexcept;
 
   private:
-    static constexpr int kTaps = PeakInterpolator::kTaps;
+    static constexpr int kPiece = PeakFinder::kMostFrames;
 
-    [[nodiscard]] double neededGain(float left, float right) noexcept;
+    /// Gains each frame of a piece asks for; false when all are 1.
+    [[nodiscard]] bool neededGains(const float* left, const float* right, int stride, int frames,
+                                   double* needed) noexcept;
     [[nodiscard]] double heldLeast(double gain) noexcept;
+    [[nodiscard]] float nextGain(double needed) noexcept;
+    /// Swaps a frame with the one that went in a latency ago.
+    void delayFrame(float& left, float& right, float gain) noexcept;
 
     double m_rateHz = 48000;
     double m_ceilingLinear = 1;
     double m_release = 0;
     int m_lookahead = 0;
-    PeakInterpolator m_interpolator;
-
-    // History for the interpolator, written twice so that any kTaps in a row are contiguous.
-    std::array<std::array<float, 2 * kTaps>, 2> m_history{};
-    int m_historyAt = 0;
-    int m_loudFrames = 0;       // frames for which the window may still pass the ceiling
+    std::array<PeakFinder, 2> m_finders;
     std::vector<float> m_delay; // latency frames of two channels
     int m_delayAt = 0;
     // Least value over a window: values that may still become the least, oldest first.
@@ -63,6 +63,7 @@ class Ceiling {
     std::vector<double> m_average;
     int m_averageAt = 0;
     double m_averageSum = 0;
+    int m_openFrames = 0; // frames since the gain was asked below 1, up to where all of it is forgotten
     float m_leastGain = 1;
 };
 

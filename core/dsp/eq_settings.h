@@ -7,6 +7,10 @@ namespace cask::dsp {
 
 enum class FilterKind { Bell, LowShelf, HighShelf, HighPass, LowPass, Notch };
 
+[[nodiscard]] constexpr bool isPass(FilterKind kind) {
+    return kind == FilterKind::HighPass || kind == FilterKind::LowPass;
+}
+
 /// One move. `gainDb` has no meaning for passes and the notch, `q` none for passes, `slopeDbPerOct` none for
 /// the rest.
 struct EqBand {

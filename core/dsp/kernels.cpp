@@ -20,12 +20,19 @@ void derive(SectionLanes& p, int lane) {
     const double g = p.g[lane];
     const double k = p.k[lane];
     const double a1 = 1 / (1 + g * (g + k));
-    p.c1[lane] = static_cast<float>(-2 * g * (g + k) * a1);
-    p.c2[lane] = static_cast<float>(2 * g * a1);
-    p.c3[lane] = static_cast<float>(2 * g * g * a1);
-    p.h0[lane] = p.m0[lane];
-    p.h1[lane] = p.m1[lane] * 0.5F;
-    p.h2[lane] = p.m2[lane] * 0.5F;
+    const double c1 = -2 * g * (g + k) * a1;
+    const double c2 = 2 * g * a1;
+    const double c3 = 2 * g * g * a1;
+    p.c1[lane] = static_cast<float>(c1);
+    p.c2[lane] = static_cast<float>(c2);
+    p.c3[lane] = static_cast<float>(c3);
+    // Band and low outputs are the means of their state before and after the step.
+    const double h1 = 0.5 * p.m1[lane];
+    const double h2 = 0.5 * p.m2[lane];
+    const double d = h1 * c2 + h2 * c3;
+    p.d[lane] = static_cast<float>(p.m0[lane] + d);
+    p.e1[lane] = static_cast<float>(h1 * (2 + c1) + h2 * c2);
+    p.e2[lane] = static_cast<float>(2 * h2 - d);
 }
 
 std::vector<const Kernels*> runnableKernels() {

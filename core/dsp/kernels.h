@@ -3,6 +3,7 @@
 
 #include <core/dsp/lane.h>
 #include <core/dsp/section_design.h>
+#include <core/dsp/true_peak.h>
 #include <cstdint>
 #include <span>
 
@@ -13,7 +14,8 @@ namespace cask::dsp {
 struct SectionLanes {
     LaneFloats g, k, m0, m1, m2;                     ///< where the glide ends
     LaneFloats fromG, fromK, fromM0, fromM1, fromM2; ///< where it began
-    LaneFloats c1, c2, c3, h0, h1, h2;               ///< derived, valid while nothing glides
+    LaneFloats c1, c2, c3;                           ///< of the state's step; valid while nothing glides
+    LaneFloats d, e1, e2;                            ///< output = d x + e1 s1 + e2 s2, likewise
     LaneFloats s1, s2;                               ///< state
 };
 
@@ -58,12 +60,18 @@ struct Kernels {
     const char* name;
     /// Filters io in place. RT: no alloc, no lock. Same bits however the frames are split into calls.
     void (*filter)(SectionBank& bank, float* io, int frames) noexcept;
-    /// target += matrix * source.
-    void (*mix)(MixMatrix& matrix, const float* source, float* target, int frames) noexcept;
+    /// target = matrix * source, or target += matrix * source when it adds.
+    void (*mix)(MixMatrix& matrix, const float* source, float* target, int frames, bool adds) noexcept;
     /// out[n] = sum over taps of coefficient[t] * in[n + kShiftTaps - 1 - t]; `in` has frames + kShiftTaps -
     /// 1 frames.
     void (*shift)(const LaneFloats* coefficients, const float* in, float* out, int frames) noexcept;
+    /// Levels of these frames alone. A sum of squares that is not finite tells of a sample that is not.
     void (*levels)(const float* in, int frames, LaneLevels& levels) noexcept;
+    /// out[n] of lane l = gain[l] * planar[l][n].
+    void (*interleave)(const float* const* planar, const LaneFloats& gain, float* out, int frames) noexcept;
+    /// peaks[n] = greatest absolute value between the samples of the window x[n .. n + kTaps).
+    /// REQUIRES: frames is a multiple of kLanes.
+    void (*peaks)(const PeakTaps& taps, const float* x, int frames, float* peaks) noexcept;
 };
 
 /// The best set for this processor.

@@ -18,19 +18,17 @@ template <class V> inline V smoothstep(V t) {
 
 template <class V> struct SectionState { V s1, s2; };
 
-/// One section, one frame. Increments are added to the state so that low corners keep their precision.
-template <class V> inline V tick(V x, V c1, V c2, V c3, V h0, V h1, V h2, SectionState<V>& s) noexcept {
+/// The state's step. Increments are added to the state so that low corners keep their precision.
+template <class V> inline void advance(V x, V c1, V c2, V c3, SectionState<V>& s) noexcept {
     using O = Ops<V>;
     const V v3 = x - s.s2;
     const V n1 = O::fma(c2, v3, O::fma(c1, s.s1, s.s1));
-    const V n2 = O::fma(c3, v3, O::fma(c2, s.s1, s.s2));
-    const V out = O::fma(h2, n2 + s.s2, O::fma(h1, n1 + s.s1, h0 * x));
+    s.s2 = O::fma(c3, v3, O::fma(c2, s.s1, s.s2));
     s.s1 = n1;
-    s.s2 = n2;
-    return out;
 }
 
-/// S sections of the lanes from `lane` on, over all frames, states in registers.
+/// S sections of the lanes from `lane` on, over all frames, states in registers. The output is taken from
+/// the state before its step, so that a section adds one operation to the way through the cascade.
 template <class V, int S>
 void filterSteady(SectionLanes* sections, int lane, float* io, int frames) noexcept {
     using O = Ops<V>;
@@ -42,9 +40,12 @@ void filterSteady(SectionLanes* sections, int lane, float* io, int frames) noexc
         V x = O::load(frame);
         for (int s = 0; s < S; ++s) {
             const SectionLanes& p = sections[s];
-            x = tick<V>(x, O::load(p.c1.data() + lane), O::load(p.c2.data() + lane),
-                        O::load(p.c3.data() + lane), O::load(p.h0.data() + lane), O::load(p.h1.data() + lane),
-                        O::load(p.h2.data() + lane), state[s]);
+            const V held =
+                O::fma(O::load(p.e1.data() + lane), state[s].s1, O::load(p.e2.data() + lane) * state[s].s2);
+            const V out = O::fma(O::load(p.d.data() + lane), x, held);
+            advance<V>(x, O::load(p.c1.data() + lane), O::load(p.c2.data() + lane),
+                       O::load(p.c3.data() + lane), state[s]);
+            x = out;
         }
         O::store(frame, x);
     }
@@ -74,10 +75,13 @@ void filterGliding(SectionLanes& p, int lane, float* io, int frames, int done, i
         const V a2 = g * a1;
         const V c1 = V(-2.0F) * a2 * (g + k);
         float* frame = io + n * kLanes + lane;
-        const V x = tick<V>(O::load(frame), c1, V(2.0F) * a2, V(2.0F) * g * a2,
-                            between(p.fromM0, p.m0, lane, t), V(0.5F) * between(p.fromM1, p.m1, lane, t),
-                            V(0.5F) * between(p.fromM2, p.m2, lane, t), state);
-        O::store(frame, x);
+        const V x = O::load(frame);
+        const SectionState<V> before = state;
+        advance<V>(x, c1, V(2.0F) * a2, V(2.0F) * g * a2, state);
+        const V half(0.5F);
+        const V band = half * between(p.fromM1, p.m1, lane, t) * (before.s1 + state.s1);
+        const V low = half * between(p.fromM2, p.m2, lane, t) * (before.s2 + state.s2);
+        O::store(frame, O::fma(between(p.fromM0, p.m0, lane, t), x, band + low));
     }
     O::store(p.s1.data() + lane, state.s1);
     O::store(p.s2.data() + lane, state.s2);
@@ -117,26 +121,44 @@ template <class V> void filterGroup(SectionBank& bank, float* io, int frames) no
     }
 }
 
-template <class V> void mixSteady(const MixMatrix& m, const float* in, float* out, int frames) noexcept {
+/// N source lanes into all target lanes, their gains in registers.
+template <class V, int N>
+void mixColumns(const MixMatrix& m, const int* used, const float* in, float* out, int frames,
+                bool adds) noexcept {
     using O = Ops<V>;
-    int used[kLanes];
-    int count = 0;
-    for (int s = 0; s < kLanes; ++s)
-        if (m.isUsed[static_cast<std::size_t>(s)])
-            used[count++] = s;
     for (int lane = 0; lane < kLanes; lane += O::kWidth) {
+        V gain[N];
+        for (int i = 0; i < N; ++i)
+            gain[i] = O::load(m.gain[static_cast<std::size_t>(used[i])].data() + lane);
         for (int n = 0; n < frames; ++n) {
             float* to = out + n * kLanes + lane;
-            V sum = O::load(to);
-            for (int i = 0; i < count; ++i)
-                sum = O::fma(V(in[n * kLanes + used[i]]),
-                             O::load(m.gain[static_cast<std::size_t>(used[i])].data() + lane), sum);
+            V sum = adds ? O::load(to) : V(0.0F);
+            for (int i = 0; i < N; ++i)
+                sum = O::fma(V(in[n * kLanes + used[i]]), gain[i], sum);
             O::store(to, sum);
         }
     }
 }
 
-template <class V> void mixGroup(MixMatrix& m, const float* in, float* out, int frames) noexcept {
+template <class V>
+void mixSteady(const MixMatrix& m, const float* in, float* out, int frames, bool adds) noexcept {
+    int used[kLanes];
+    int count = 0;
+    for (int s = 0; s < kLanes; ++s)
+        if (m.isUsed[static_cast<std::size_t>(s)])
+            used[count++] = s;
+    if (count == 0) {
+        if (!adds)
+            std::fill_n(out, frames * kLanes, 0.0F);
+        return;
+    }
+    constexpr decltype(&mixColumns<V, 1>) kColumns[kLanes] = {
+        &mixColumns<V, 1>, &mixColumns<V, 2>, &mixColumns<V, 3>, &mixColumns<V, 4>,
+        &mixColumns<V, 5>, &mixColumns<V, 6>, &mixColumns<V, 7>, &mixColumns<V, 8>};
+    kColumns[count - 1](m, used, in, out, frames, adds);
+}
+
+template <class V> void mixGroup(MixMatrix& m, const float* in, float* out, int frames, bool adds) noexcept {
     using O = Ops<V>;
     const int gliding = std::min(frames, m.glideLeft);
     const int done = m.glideFrames - m.glideLeft;
@@ -145,7 +167,7 @@ template <class V> void mixGroup(MixMatrix& m, const float* in, float* out, int 
         for (int n = 0; n < gliding; ++n) {
             const V t = smoothstep(V(static_cast<float>(done + n + 1) * step));
             float* to = out + n * kLanes + lane;
-            V sum = O::load(to);
+            V sum = adds ? O::load(to) : V(0.0F);
             for (std::size_t s = 0; s < kLanes; ++s)
                 if (m.isUsed[s])
                     sum = O::fma(V(in[n * kLanes + static_cast<int>(s)]),
@@ -154,7 +176,7 @@ template <class V> void mixGroup(MixMatrix& m, const float* in, float* out, int 
         }
     }
     m.glideLeft -= gliding;
-    mixSteady<V>(m, in + gliding * kLanes, out + gliding * kLanes, frames - gliding);
+    mixSteady<V>(m, in + gliding * kLanes, out + gliding * kLanes, frames - gliding, adds);
 }
 
 template <class V> void shiftGroup(const LaneFloats* taps, const float* in, float* out, int frames) noexcept {
@@ -172,21 +194,79 @@ template <class V> void shiftGroup(const LaneFloats* taps, const float* in, floa
 
 template <class V> void levelsGroup(const float* in, int frames, LaneLevels& levels) noexcept {
     using O = Ops<V>;
+    constexpr int kAtOnce = 4; // independent sums hide the latency of an addition
     for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-        V peak = O::load(levels.peak.data() + lane);
-        V sum = O::load(levels.sumSquares.data() + lane);
-        for (int n = 0; n < frames; ++n) {
+        V peak[kAtOnce];
+        V sum[kAtOnce];
+        for (int i = 0; i < kAtOnce; ++i)
+            peak[i] = sum[i] = V(0.0F);
+        const auto take = [&](int i, int n) {
             const V x = O::load(in + n * kLanes + lane);
-            peak = O::max(peak, O::abs(x));
-            sum = O::fma(x, x, sum);
+            peak[i] = O::max(peak[i], O::abs(x));
+            sum[i] = O::fma(x, x, sum[i]);
+        };
+        int n = 0;
+        for (; n + kAtOnce <= frames; n += kAtOnce)
+            for (int i = 0; i < kAtOnce; ++i)
+                take(i, n + i);
+        for (; n < frames; ++n)
+            take(0, n);
+        O::store(levels.peak.data() + lane, O::max(O::max(peak[0], peak[1]), O::max(peak[2], peak[3])));
+        O::store(levels.sumSquares.data() + lane, (sum[0] + sum[1]) + (sum[2] + sum[3]));
+    }
+}
+
+template <class V>
+void interleaveGroup(const float* const* planar, const LaneFloats& gain, float* out, int frames) noexcept {
+    using Quad = typename Ops<V>::Quad;
+    using O = Ops<Quad>;
+    constexpr int kWidth = O::kWidth;
+    int n = 0;
+    for (; n + kWidth <= frames; n += kWidth) {
+        for (int lane = 0; lane < kLanes; lane += kWidth) {
+            Quad rows[kWidth];
+            for (int i = 0; i < kWidth; ++i)
+                rows[i] = O::load(planar[lane + i] + n);
+            O::transpose(rows);
+            const Quad gains = O::load(gain.data() + lane);
+            for (int i = 0; i < kWidth; ++i)
+                O::store(out + (n + i) * kLanes + lane, rows[i] * gains);
         }
-        O::store(levels.peak.data() + lane, peak);
-        O::store(levels.sumSquares.data() + lane, sum);
+    }
+    for (; n < frames; ++n)
+        for (int lane = 0; lane < kLanes; ++lane)
+            out[n * kLanes + lane] = planar[lane][n] * gain[lane];
+}
+
+template <class V>
+void peaksBetween(const PeakTaps& taps, const float* x, int frames, float* peaks) noexcept {
+    using O = Ops<V>;
+    constexpr int kPhases = PeakTaps::kPhases - 1; // the first phase is the sample itself
+    for (int n = 0; n < frames; n += O::kWidth) {
+        V sums[kPhases];
+        for (V& sum : sums)
+            sum = V(0.0F);
+        for (int t = 0; t < PeakTaps::kTaps; ++t) {
+            const V v = O::load(x + n + t);
+            for (int p = 0; p < kPhases; ++p)
+                sums[p] = O::fma(V(taps.byTap[static_cast<std::size_t>(t)][static_cast<std::size_t>(p)]), v,
+                                 sums[p]);
+        }
+        V greatest = O::abs(O::load(x + n + PeakTaps::kTaps - 1 - PeakTaps::kDelayFrames));
+        for (const V& sum : sums)
+            greatest = O::max(greatest, O::abs(sum));
+        O::store(peaks + n, greatest);
     }
 }
 
 template <class V> constexpr Kernels makeKernels(const char* name) {
-    return {name, &filterGroup<V>, &mixGroup<V>, &shiftGroup<V>, &levelsGroup<V>};
+    return {name,
+            &filterGroup<V>,
+            &mixGroup<V>,
+            &shiftGroup<V>,
+            &levelsGroup<V>,
+            &interleaveGroup<V>,
+            &peaksBetween<V>};
 }
 
 } // namespace

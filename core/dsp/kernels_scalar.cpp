@@ -13,6 +13,8 @@ template <> struct Ops<float> {
     static float fma(float a, float b, float c) { return a * b + c; }
     static float max(float a, float b) { return a > b ? a : b; }
     static float abs(float a) { return std::fabs(a); }
+    using Quad = float;
+    static void transpose(float (&)[1]) {}
 };
 
 } // namespace

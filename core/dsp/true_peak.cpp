@@ -1,60 +1,81 @@
 #include "core/dsp/true_peak.h"
 
 #include "core/base/units.h"
+#include "core/dsp/kernels.h"
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
+#include <cstdint>
 
 namespace cask::dsp {
+namespace {
 
-PeakInterpolator::PeakInterpolator() {
+PeakTaps designPeakTaps() {
     constexpr double kBeta = 8;
-    for (int phase = 0; phase < kPhases; ++phase) {
+    PeakTaps design;
+    for (int phase = 1; phase < PeakTaps::kPhases; ++phase) {
+        std::array<double, PeakTaps::kTaps> taps{};
         double sum = 0;
-        std::array<double, kTaps> taps{};
-        for (int t = 0; t < kTaps; ++t) {
-            const double x = t - kDelayFrames + static_cast<double>(phase) / kPhases;
-            const double sinc = std::abs(x) < 1e-12 ? 1 : std::sin(kPi * x) / (kPi * x);
-            const double r = std::min(1.0, std::abs(x) / kDelayFrames);
-            taps[static_cast<std::size_t>(t)] = sinc * std::cyl_bessel_i(0, kBeta * std::sqrt(1 - r * r));
-            sum += taps[static_cast<std::size_t>(t)];
+        for (int t = 0; t < PeakTaps::kTaps; ++t) {
+            const double x = t - PeakTaps::kDelayFrames + static_cast<double>(phase) / PeakTaps::kPhases;
+            const double r = std::min(1.0, std::abs(x) / PeakTaps::kDelayFrames);
+            auto& tap = taps[static_cast<std::size_t>(t)];
+            tap = std::sin(kPi * x) / (kPi * x) * std::cyl_bessel_i(0, kBeta * std::sqrt(1 - r * r));
+            sum += tap;
         }
-        float bound = 0;
-        for (std::size_t t = 0; t < kTaps; ++t) {
-            const auto tap = static_cast<float>(taps[t] / sum);
-            m_taps[static_cast<std::size_t>(phase)][kTaps - 1 - t] = tap;
-            bound += std::abs(tap);
+        double bound = 0;
+        for (std::size_t t = 0; t < PeakTaps::kTaps; ++t) {
+            design.byTap[PeakTaps::kTaps - 1 - t][static_cast<std::size_t>(phase - 1)] =
+                static_cast<float>(taps[t] / sum);
+            bound += std::abs(taps[t] / sum);
         }
-        m_bound = std::max(m_bound, bound);
+        // A little more, for what single precision rounds.
+        design.bound = std::max(design.bound, static_cast<float>(bound * 1.0001));
     }
+    return design;
 }
 
-float PeakInterpolator::peak(const float* oldest) const noexcept {
-    float greatest = 0;
-    for (const auto& taps : m_taps) {
-        float sum = 0;
-        for (std::size_t t = 0; t < kTaps; ++t)
-            sum += taps[t] * oldest[t];
-        greatest = std::max(greatest, std::abs(sum));
+/// Greatest absolute value. Floats without sign order as integers do, and integers vectorise.
+float greatest(std::span<const float> samples) {
+    std::int32_t most = 0;
+    for (const float x : samples)
+        most = std::max(most, std::bit_cast<std::int32_t>(x) & 0x7fffffff);
+    return std::bit_cast<float>(most);
+}
+
+} // namespace
+
+const PeakTaps& peakTaps() {
+    static const PeakTaps taps = designPeakTaps();
+    return taps;
+}
+
+PeakFinder::PeakFinder() : m_kernels(&kernels()) {
+    (void)peakTaps(); // designed here and not on the audio thread
+}
+
+bool PeakFinder::find(const float* samples, int stride, int frames, float limit, float* peaks) noexcept {
+    for (int n = 0; n < frames; ++n)
+        m_line[static_cast<std::size_t>(kBefore + n)] = samples[n * stride];
+    const PeakTaps& taps = peakTaps();
+    const auto used = static_cast<std::size_t>(kBefore + frames);
+    const bool matters = !(greatest(std::span(m_line).first(used)) * taps.bound <= limit);
+    if (matters) {
+        std::fill(m_line.begin() + kBefore + frames, m_line.end(), 0.0F);
+        m_kernels->peaks(taps, m_line.data(), (frames + kLanes - 1) / kLanes * kLanes, peaks);
     }
-    return greatest;
+    std::copy_n(m_line.begin() + frames, kBefore, m_line.begin());
+    return matters;
 }
 
 void TruePeakMeter::add(std::span<const float> samples, int stride) noexcept {
-    constexpr int kTaps = PeakInterpolator::kTaps;
-    for (std::size_t i = 0; i < samples.size(); i += static_cast<std::size_t>(stride)) {
-        const float x = samples[i];
-        m_history[static_cast<std::size_t>(m_at)] = x;
-        m_history[static_cast<std::size_t>(m_at + kTaps)] = x;
-        m_at = m_at + 1 == kTaps ? 0 : m_at + 1;
-        const float size = std::abs(x);
-        m_peak = std::max(m_peak, size);
-        if (size * m_interpolator.bound() > m_peak)
-            m_loudFrames = kTaps;
-        if (m_loudFrames > 0) {
-            --m_loudFrames;
-            m_peak = std::max(m_peak, m_interpolator.peak(m_history.data() + m_at));
-        }
+    std::array<float, PeakFinder::kMostFrames> peaks;
+    const int frames = (static_cast<int>(samples.size()) + stride - 1) / stride;
+    for (int at = 0; at < frames; at += PeakFinder::kMostFrames) {
+        const int count = std::min(PeakFinder::kMostFrames, frames - at);
+        if (m_finder.find(samples.data() + at * stride, stride, count, m_peak, peaks.data()))
+            m_peak = std::max(m_peak, greatest(std::span(peaks).first(static_cast<std::size_t>(count))));
     }
 }
 

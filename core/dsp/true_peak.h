@@ -6,39 +6,50 @@
 
 namespace cask::dsp {
 
+struct Kernels;
+
 /// Interpolation at 8 times the rate with a Kaiser-windowed sinc of 24 taps: finer than the 4 times that
 /// ITU-R BS.1770 asks for, so that at 18 kHz and 48 kHz rate a peak is under-read by less than 0.1 dB.
-class PeakInterpolator {
-  public:
+struct PeakTaps {
     static constexpr int kPhases = 8;
     static constexpr int kTaps = 24;
     /// Frames by which the interpolated stretch lies behind the newest sample.
     static constexpr int kDelayFrames = kTaps / 2;
 
-    PeakInterpolator();
-    /// Greatest absolute value between the samples kTaps / 2 and kTaps / 2 - 1 behind the newest of
-    /// `oldest[0..kTaps)`.
-    [[nodiscard]] float peak(const float* oldest) const noexcept;
+    /// [tap, oldest sample first][phase - 1]: the first phase is the sample itself.
+    std::array<std::array<float, kPhases - 1>, kTaps> byTap{};
     /// No interpolated peak exceeds the greatest sample of its window by more than this factor.
-    [[nodiscard]] float bound() const { return m_bound; }
-
-  private:
-    std::array<std::array<float, kTaps>, kPhases> m_taps{}; // in the order of the samples, oldest first
-    float m_bound = 1;
+    float bound = 1;
 };
 
-/// Greatest true peak of a channel, streaming. Interpolates only where the result could matter: fast and
-/// exact.
+[[nodiscard]] const PeakTaps& peakTaps();
+
+/// Interpolated peaks of one channel, streaming, looked for only where they can matter.
+class PeakFinder {
+  public:
+    static constexpr int kMostFrames = 64;
+
+    PeakFinder();
+    void reset() { m_line = {}; }
+    /// Takes the next samples. False when no peak can pass `limit`; otherwise peaks[n] is the greatest value
+    /// of the stretch that lies PeakTaps::kDelayFrames behind sample n. `peaks` has room for kMostFrames.
+    /// RT: no alloc, no lock. REQUIRES: frames <= kMostFrames.
+    bool find(const float* samples, int stride, int frames, float limit, float* peaks) noexcept;
+
+  private:
+    static constexpr int kBefore = PeakTaps::kTaps - 1;
+    const Kernels* m_kernels;
+    std::array<float, kBefore + kMostFrames> m_line{}; // the last kBefore samples, then the new ones
+};
+
+/// Greatest true peak of a channel, streaming.
 class TruePeakMeter {
   public:
     void add(std::span<const float> samples, int stride = 1) noexcept;
     [[nodiscard]] float peak() const { return m_peak; }
 
   private:
-    PeakInterpolator m_interpolator;
-    std::array<float, 2 * PeakInterpolator::kTaps> m_history{};
-    int m_at = 0;
-    int m_loudFrames = 0;
+    PeakFinder m_finder;
     float m_peak = 0;
 };
 

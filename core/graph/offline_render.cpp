@@ -1,11 +1,96 @@
 #include "core/graph/offline_render.h"
 
+#include "core/graph/pipeline.h"
 #include "core/graph/runner.h"
-#include "core/graph/thread_team.h"
 
 #include <algorithm>
+#include <atomic>
+#include <mutex>
 
 namespace cask::graph {
+namespace {
+
+/// Blocks that may be under way at a time when several threads work.
+constexpr int kSlots = 6;
+
+class OfflineRender {
+  public:
+    OfflineRender(std::shared_ptr<const Plan> plan, const RenderOptions& options, Frames total,
+                  const RenderSink& sink, const CancelToken& cancel, const ProgressFn& progress)
+        : m_plan(std::move(plan)), m_slots(options.threads > 1 ? kSlots : 1), m_options(options),
+          m_frames(total + m_plan->latencyFrames), m_sink(sink), m_cancel(cancel), m_progress(progress),
+          m_runner(m_plan, options.blockFrames, m_slots),
+          m_tracks(static_cast<std::size_t>(1 + m_plan->stemCount)) {}
+
+    Status run() {
+        std::vector<PipelineStage> stages;
+        for (std::size_t g = 0; g < m_plan->groups.size(); ++g) {
+            PipelineStage stage;
+            for (const auto& mix : m_plan->mixes)
+                if (mix.target == static_cast<int>(g))
+                    stage.needs.push_back(mix.source);
+            stage.run = [this, g](long long block) {
+                const dsp::DenormalGuard flush;
+                m_runner.runGroup(g, m_options.from + start(block), frames(block), slot(block));
+            };
+            stages.push_back(std::move(stage));
+        }
+        for (int t = 0; t < static_cast<int>(m_tracks.size()); ++t) {
+            const int group = t == 0 ? m_plan->outputGroup : m_plan->stemPlace(t - 1).first;
+            stages.push_back({{group}, [this, t](long long block) { deliver(t, block); }});
+        }
+        const long long blocks = (m_frames + m_options.blockFrames - 1) / m_options.blockFrames;
+        runPipeline(stages, blocks, m_slots, m_options.threads,
+                    [this] { return !m_hasFailed && !m_cancel.isCancelled(); });
+        if (m_cancel.isCancelled())
+            return Error{ErrorCode::Cancelled, "Rendering was stopped."};
+        return m_status;
+    }
+
+  private:
+    [[nodiscard]] Frames start(long long block) const { return block * m_options.blockFrames; }
+    [[nodiscard]] int frames(long long block) const {
+        return static_cast<int>(std::min<Frames>(m_options.blockFrames, m_frames - start(block)));
+    }
+    [[nodiscard]] int slot(long long block) const { return static_cast<int>(block % m_slots); }
+
+    void deliver(int t, long long block) {
+        const int count = frames(block);
+        const int skipped =
+            static_cast<int>(std::clamp<Frames>(m_plan->latencyFrames - start(block), 0, count));
+        if (skipped == count)
+            return;
+        const float* from = t == 0 ? m_runner.mix(slot(block)) : m_runner.stem(t - 1, slot(block));
+        auto& track = m_tracks[static_cast<std::size_t>(t)];
+        track.resize(static_cast<std::size_t>(2 * (count - skipped)));
+        for (int n = skipped; n < count; ++n) {
+            track[static_cast<std::size_t>(2 * (n - skipped))] = from[n * dsp::kLanes];
+            track[static_cast<std::size_t>(2 * (n - skipped) + 1)] = from[n * dsp::kLanes + 1];
+        }
+        if (auto status = m_sink(t, track); !status) {
+            const std::lock_guard lock(m_statusMutex);
+            if (!m_hasFailed.exchange(true))
+                m_status = status;
+        }
+        if (t == 0 && m_progress)
+            m_progress(static_cast<double>(start(block) + count) / static_cast<double>(m_frames));
+    }
+
+    std::shared_ptr<const Plan> m_plan;
+    int m_slots;
+    const RenderOptions& m_options;
+    Frames m_frames; // with the latency that is left out in the end
+    const RenderSink& m_sink;
+    const CancelToken& m_cancel;
+    const ProgressFn& m_progress;
+    Runner m_runner;
+    std::vector<std::vector<float>> m_tracks; // one block each
+    std::atomic<bool> m_hasFailed{false};
+    std::mutex m_statusMutex; // guards m_status
+    Status m_status = Done{};
+};
+
+} // namespace
 
 Status renderOffline(const session::Session& session, const SourceLookup& sources,
                      const RenderOptions& options, const RenderSink& sink, const CancelToken& cancel,
@@ -13,42 +98,9 @@ Status renderOffline(const session::Session& session, const SourceLookup& source
     const auto plan = compile(session, sources, options.stems);
     if (!plan)
         return plan.error();
-    Runner runner(*plan, options.blockFrames);
-    ThreadTeam team(options.threads);
-    const ParallelFor parallel = team.parallelFor();
     const Frames total =
         options.frames > 0 ? options.frames : std::max<Frames>(0, session.lengthFrames() - options.from);
-    const Frames latency = (*plan)->latencyFrames;
-    const int trackCount = 1 + (*plan)->stemCount;
-    std::vector<std::vector<float>> tracks(static_cast<std::size_t>(trackCount));
-    std::vector<std::span<const float>> views(tracks.size());
-    const dsp::DenormalGuard flush;
-
-    for (Frames done = 0; done < total + latency;) {
-        if (cancel.isCancelled())
-            return Error{ErrorCode::Cancelled, "Rendering was stopped."};
-        const int frames = static_cast<int>(std::min<Frames>(options.blockFrames, total + latency - done));
-        runner.process(options.from + done, frames, options.threads > 1 ? &parallel : nullptr);
-        const int skipped = static_cast<int>(std::clamp<Frames>(latency - done, 0, frames));
-        done += frames;
-        if (skipped == frames)
-            continue;
-        for (int t = 0; t < trackCount; ++t) {
-            const float* from = t == 0 ? runner.mix() : runner.stem(t - 1);
-            auto& track = tracks[static_cast<std::size_t>(t)];
-            track.resize(static_cast<std::size_t>(2 * (frames - skipped)));
-            for (int n = skipped; n < frames; ++n) {
-                track[static_cast<std::size_t>(2 * (n - skipped))] = from[n * dsp::kLanes];
-                track[static_cast<std::size_t>(2 * (n - skipped) + 1)] = from[n * dsp::kLanes + 1];
-            }
-            views[static_cast<std::size_t>(t)] = track;
-        }
-        if (auto status = sink(views); !status)
-            return status;
-        if (progress)
-            progress(static_cast<double>(done) / static_cast<double>(total + latency));
-    }
-    return Done{};
+    return OfflineRender(*plan, options, total, sink, cancel, progress).run();
 }
 
 } // namespace cask::graph

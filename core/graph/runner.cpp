@@ -48,20 +48,21 @@ void captureGains(dsp::MixMatrix& m) {
 
 } // namespace
 
-Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock)
+Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock, int slots)
     : m_plan(std::move(plan)), m_mostFrames(mostFramesPerBlock), m_kernels(dsp::kernels()) {
     const auto frames = static_cast<std::size_t>(m_mostFrames);
     m_groups.resize(m_plan->groups.size());
     for (std::size_t g = 0; g < m_groups.size(); ++g) {
         const GroupPlan& from = m_plan->groups[g];
         GroupState& group = m_groups[g];
-        group.sound.resize(frames * kLanes);
+        group.sound.resize(frames * kLanes * static_cast<std::size_t>(slots));
         if (from.shifts)
             group.raw.resize((frames + dsp::kShiftTaps - 1) * kLanes);
         if (from.level == 0)
-            group.planar.resize(frames + dsp::kShiftTaps - 1);
-        for (std::size_t l = 0; l < kLanes; ++l)
-            group.fromGain[l] = from.inputs[l].gain;
+            group.planar.resize((frames + dsp::kShiftTaps - 1) * kLanes);
+        for (int lane = 0; lane < kLanes; ++lane)
+            group.gain[lane] = from.inputs[static_cast<std::size_t>(lane)].gain;
+        group.fromGain = group.gain;
         for (std::size_t s = 0; s < from.steps.size(); ++s) {
             StepState step{makeBank(from.steps[s], m_plan->glideFrames), {}};
             for (const auto& pair : from.steps[s].ceilings) {
@@ -80,10 +81,6 @@ Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock)
                             {key, static_cast<int>(g), static_cast<int>(s), static_cast<int>(i), lane});
             group.steps.push_back(std::move(step));
         }
-        if (m_levels.empty() ||
-            m_plan->groups[static_cast<std::size_t>(m_levels.back().first)].level != from.level)
-            m_levels.emplace_back(static_cast<int>(g), static_cast<int>(g));
-        m_levels.back().second = static_cast<int>(g) + 1;
     }
     std::sort(m_places.begin(), m_places.end(), [](const auto& a, const auto& b) { return a.key < b.key; });
 
@@ -119,7 +116,7 @@ void Runner::adopt(Runner& before) noexcept {
         adoptSameLayout(before);
     else
         adoptByKeys(before);
-    m_notFiniteBlocks = before.m_notFiniteBlocks;
+    m_notFiniteBlocks.store(before.notFiniteBlocks(), std::memory_order_relaxed);
 }
 
 void Runner::adoptSameLayout(Runner& before) noexcept {
@@ -127,13 +124,13 @@ void Runner::adoptSameLayout(Runner& before) noexcept {
         GroupState& to = m_groups[g];
         GroupState& from = before.m_groups[g];
         bool gainMoves = false;
-        for (std::size_t l = 0; l < kLanes; ++l) {
-            const float target = before.m_plan->groups[g].inputs[l].gain;
+        for (int l = 0; l < kLanes; ++l) {
+            const float target = from.gain[l];
             const float s = smooth(static_cast<float>(m_plan->glideFrames - from.gainGlideLeft) /
                                    static_cast<float>(m_plan->glideFrames));
             to.fromGain[l] =
                 from.gainGlideLeft == 0 ? target : from.fromGain[l] + s * (target - from.fromGain[l]);
-            gainMoves = gainMoves || to.fromGain[l] != m_plan->groups[g].inputs[l].gain;
+            gainMoves = gainMoves || to.fromGain[l] != to.gain[l];
         }
         to.gainGlideLeft = gainMoves ? m_plan->glideFrames : 0;
         for (std::size_t s = 0; s < to.steps.size(); ++s) {
@@ -207,72 +204,72 @@ void Runner::adoptByKeys(Runner& before) noexcept {
                                 c.ceiling.copyStateFrom(o.ceiling);
 }
 
-void Runner::reset() noexcept {
-    for (std::size_t g = 0; g < m_groups.size(); ++g) {
-        auto& group = m_groups[g];
-        group.gainGlideLeft = 0;
-        for (auto& step : group.steps) {
-            for (auto& section : step.bank.sections) {
-                section.s1 = {};
-                section.s2 = {};
-            }
-            settle(step.bank);
-            for (auto& c : step.ceilings)
-                c.ceiling.reset();
+void Runner::resetGroup(GroupState& group) noexcept {
+    group.gainGlideLeft = 0;
+    for (auto& step : group.steps) {
+        for (auto& section : step.bank.sections) {
+            section.s1 = {};
+            section.s2 = {};
         }
+        settle(step.bank);
+        for (auto& c : step.ceilings)
+            c.ceiling.reset();
     }
+}
+
+void Runner::reset() noexcept {
+    for (auto& group : m_groups)
+        resetGroup(group);
     for (auto& mix : m_mixes) {
         mix.matrix.glideLeft = 0;
         std::fill(mix.ring.begin(), mix.ring.end(), 0.0F);
     }
 }
 
-void Runner::readInputs(std::size_t index, Frames start, int frames) noexcept {
+void Runner::readInputs(std::size_t index, Frames start, int frames, float* to) noexcept {
     const GroupPlan& plan = m_plan->groups[index];
     GroupState& group = m_groups[index];
     const int ahead = plan.shifts ? dsp::kShiftTaps - 1 : 0;
     const int count = frames + ahead;
-    float* to = plan.shifts ? group.raw.data() : group.sound.data();
     group.sourcesReady = true;
-    const int gliding = std::min(frames, group.gainGlideLeft);
-    const int done = m_plan->glideFrames - group.gainGlideLeft;
-    for (int lane = 0; lane < kLanes; ++lane) {
-        const LaneInput& input = plan.inputs[static_cast<std::size_t>(lane)];
+    std::array<const float*, kLanes> planar;
+    for (std::size_t lane = 0; lane < kLanes; ++lane) {
+        const LaneInput& input = plan.inputs[lane];
+        const std::span<float> piece =
+            std::span(group.planar)
+                .subspan(lane * static_cast<std::size_t>(count), static_cast<std::size_t>(count));
+        planar[lane] = piece.data();
         if (!input.source) {
-            for (int n = 0; n < count; ++n)
-                to[n * kLanes + lane] = 0;
+            std::fill(piece.begin(), piece.end(), 0.0F);
             continue;
         }
         // With a shift the filter needs kShiftDelayFrames of the future and the rest of the past.
         const Frames from = start - input.delayFrames - (plan.shifts ? ahead - dsp::kShiftDelayFrames : 0);
-        const std::span<float> planar(group.planar.data(), static_cast<std::size_t>(count));
-        group.sourcesReady = input.source->read(input.channel, from, planar) && group.sourcesReady;
-        for (int n = 0; n < count; ++n)
-            to[n * kLanes + lane] = planar[static_cast<std::size_t>(n)];
+        group.sourcesReady = input.source->read(input.channel, from, piece) && group.sourcesReady;
     }
+    const int gliding = std::min(frames, group.gainGlideLeft);
+    dsp::LaneFloats unity;
+    unity.v.fill(1);
+    m_kernels.interleave(planar.data(), gliding > 0 ? unity : group.gain, plan.shifts ? group.raw.data() : to,
+                         count);
     if (plan.shifts)
-        m_kernels.shift(plan.shiftTaps.data(), group.raw.data(), group.sound.data(), frames);
-    for (int lane = 0; lane < kLanes; ++lane) {
-        const auto l = static_cast<std::size_t>(lane);
-        const float gain = plan.inputs[l].gain;
-        if (gain == 1 && gliding == 0)
-            continue;
-        float* sound = group.sound.data() + lane;
-        const float a = group.fromGain[l];
-        for (int n = 0; n < gliding; ++n)
-            sound[n * kLanes] *=
-                a + smooth(static_cast<float>(done + n + 1) / static_cast<float>(m_plan->glideFrames)) *
-                        (gain - a);
-        for (int n = gliding; n < frames; ++n)
-            sound[n * kLanes] *= gain;
+        m_kernels.shift(plan.shiftTaps.data(), group.raw.data(), to, frames);
+    if (gliding == 0)
+        return;
+    const int done = m_plan->glideFrames - group.gainGlideLeft;
+    for (int n = 0; n < frames; ++n) {
+        const float s = smooth(static_cast<float>(std::min(done + n + 1, m_plan->glideFrames)) /
+                               static_cast<float>(m_plan->glideFrames));
+        for (int lane = 0; lane < kLanes; ++lane)
+            to[n * kLanes + lane] *= group.fromGain[lane] + s * (group.gain[lane] - group.fromGain[lane]);
     }
     group.gainGlideLeft -= gliding;
 }
 
-void Runner::runMix(std::size_t index, int frames) noexcept {
+void Runner::runMix(std::size_t index, int frames, int slot, bool adds) noexcept {
     const MixPlan& plan = m_plan->mixes[index];
     MixState& mix = m_mixes[index];
-    const float* source = m_groups[static_cast<std::size_t>(plan.source)].sound.data();
+    const float* source = sound(static_cast<std::size_t>(plan.source), slot);
     if (mix.delays) {
         for (int n = 0; n < frames; ++n) {
             const int write = (mix.at + n) % mix.length;
@@ -287,66 +284,59 @@ void Runner::runMix(std::size_t index, int frames) noexcept {
         mix.at = (mix.at + frames) % mix.length;
         source = mix.delayed.data();
     }
-    m_kernels.mix(mix.matrix, source, m_groups[static_cast<std::size_t>(plan.target)].sound.data(), frames);
+    m_kernels.mix(mix.matrix, source, sound(static_cast<std::size_t>(plan.target), slot), frames, adds);
 }
 
-void Runner::runGroup(std::size_t index, Frames start, int frames) noexcept {
+void Runner::runGroup(std::size_t index, Frames start, int frames, int slot) noexcept {
     GroupState& group = m_groups[index];
     const GroupPlan& plan = m_plan->groups[index];
+    float* io = sound(index, slot);
     if (plan.level == 0) {
-        readInputs(index, start, frames);
+        readInputs(index, start, frames, io);
     } else {
-        std::fill_n(group.sound.begin(), frames * kLanes, 0.0F);
-        for (int i = m_mixesOfGroup[index].first; i < m_mixesOfGroup[index].second; ++i)
-            runMix(static_cast<std::size_t>(i), frames);
+        const auto [first, end] = m_mixesOfGroup[index];
+        if (first == end)
+            std::fill_n(io, frames * kLanes, 0.0F);
+        for (int i = first; i < end; ++i)
+            runMix(static_cast<std::size_t>(i), frames, slot, i > first);
     }
     for (std::size_t s = 0; s < group.steps.size(); ++s) {
         StepState& step = group.steps[s];
         if (!step.bank.sections.empty())
-            m_kernels.filter(step.bank, group.sound.data(), frames);
+            m_kernels.filter(step.bank, io, frames);
         for (std::size_t c = 0; c < step.ceilings.size(); ++c) {
             CeilingState& state = step.ceilings[c];
-            float* left = group.sound.data() + plan.steps[s].ceilings[c].lane;
+            float* left = io + plan.steps[s].ceilings[c].lane;
             state.ceiling.process(left, state.silent.empty() ? left + 1 : state.silent.data(), kLanes,
                                   frames);
         }
     }
-    group.levels = {};
-    m_kernels.levels(group.sound.data(), frames, group.levels);
+    m_kernels.levels(io, frames, group.levels);
+    guard(group, io, frames);
 }
 
-bool Runner::process(Frames start, int frames, const ParallelFor* parallel) noexcept {
-    for (const auto& [first, end] : m_levels) {
-        if (parallel != nullptr && end - first > 1) {
-            (*parallel)(end - first, [&, base = first](int i) {
-                const dsp::DenormalGuard flush;
-                runGroup(static_cast<std::size_t>(base + i), start, frames);
-            });
-        } else {
-            for (int g = first; g < end; ++g)
-                runGroup(static_cast<std::size_t>(g), start, frames);
-        }
-    }
+void Runner::guard(GroupState& group, float* sound, int frames) noexcept {
+    float sum = 0;
+    for (const float squares : group.levels.sumSquares.v)
+        sum += squares;
+    if (std::isfinite(sum))
+        return;
+    std::fill_n(sound, frames * kLanes, 0.0F);
+    group.levels = {};
+    resetGroup(group);
+    m_notFiniteBlocks.fetch_add(1, std::memory_order_relaxed);
+}
+
+bool Runner::process(Frames start, int frames) noexcept {
+    for (std::size_t g = 0; g < m_groups.size(); ++g)
+        runGroup(g, start, frames, 0);
     m_lastFrames = frames;
-    guardOutput(frames);
     return std::all_of(m_groups.begin(), m_groups.end(), [](const GroupState& g) { return g.sourcesReady; });
 }
 
-void Runner::guardOutput(int frames) noexcept {
-    float sum = 0;
-    float* out = m_groups[static_cast<std::size_t>(m_plan->outputGroup)].sound.data();
-    for (int i = 0; i < frames * kLanes; ++i)
-        sum += out[i] * 0.0F; // stays 0 unless something is not finite
-    if (sum == 0)
-        return;
-    std::fill_n(out, frames * kLanes, 0.0F);
-    reset();
-    ++m_notFiniteBlocks;
-}
-
-const float* Runner::stem(int index) const {
+const float* Runner::stem(int index, int slot) const {
     const auto [group, lane] = m_plan->stemPlace(index);
-    return m_groups[static_cast<std::size_t>(group)].sound.data() + lane;
+    return sound(static_cast<std::size_t>(group), slot) + lane;
 }
 
 float Runner::peak(const NodePlan& node) const noexcept {

@@ -1,22 +1,20 @@
 // Runs a plan block by block: owns the state, knows no files and no devices.
 #pragma once
 
+#include <atomic>
 #include <core/graph/plan.h>
-#include <functional>
 #include <memory>
-#include <span>
 #include <vector>
 
 namespace cask::graph {
 
-/// Runs `count` jobs, in any order and on any threads, and returns when all are done.
-using ParallelFor = std::function<void(int count, const std::function<void(int)>& job)>;
-
-/// The constructor allocates everything; process() and adopt() never do. Not thread-safe.
+/// The constructor allocates everything; what processes or adopts never does.
+/// Not thread-safe, but different groups may run at once as runGroup() says.
 /// The same session gives the same bits for any split into blocks and any number of threads.
 class Runner {
   public:
-    Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock);
+    /// `slots`: blocks that may be under way at a time, for runGroup().
+    Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock, int slots = 1);
 
     [[nodiscard]] const Plan& plan() const { return *m_plan; }
     [[nodiscard]] int mostFrames() const { return m_mostFrames; }
@@ -32,21 +30,25 @@ class Runner {
     void reset() noexcept;
 
     /// Computes frames [start, start + frames). False when a source was not ready in time.
-    /// RT unless `parallel` is given: no alloc, no lock. REQUIRES: frames <= mostFrames().
-    bool process(Frames start, int frames, const ParallelFor* parallel = nullptr) noexcept;
+    /// RT: no alloc, no lock. REQUIRES: frames <= mostFrames().
+    bool process(Frames start, int frames) noexcept;
+    /// Computes one group of a block. RT: no alloc, no lock.
+    /// REQUIRES: a group runs its blocks in order; the groups that feed it have run this block, and the
+    /// groups it feeds no longer need the slot.
+    void runGroup(std::size_t group, Frames start, int frames, int slot) noexcept;
 
-    /// Sample n of the mix is left[n * kLanes] and left[n * kLanes + 1]; valid until the next process().
-    [[nodiscard]] const float* mix() const {
-        return m_groups[static_cast<std::size_t>(m_plan->outputGroup)].sound.data();
+    /// Sample n of the mix is left[n * kLanes] and left[n * kLanes + 1]; valid until the slot is used again.
+    [[nodiscard]] const float* mix(int slot = 0) const {
+        return sound(static_cast<std::size_t>(m_plan->outputGroup), slot);
     }
-    [[nodiscard]] const float* stem(int index) const;
+    [[nodiscard]] const float* stem(int index, int slot = 0) const;
     /// Level of a node's channel after its chain, over the last block.
     [[nodiscard]] float peak(const NodePlan& node) const noexcept;
     [[nodiscard]] float meanSquare(const NodePlan& node) const noexcept;
     /// Least gain of all ceilings since the last call.
     [[nodiscard]] float takeLeastCeilingGain() noexcept;
-    /// Blocks in which a value that is no number came out and was silenced.
-    [[nodiscard]] int notFiniteBlocks() const { return m_notFiniteBlocks; }
+    /// Blocks of a group in which a value that is no number came out and was silenced.
+    [[nodiscard]] int notFiniteBlocks() const { return m_notFiniteBlocks.load(std::memory_order_relaxed); }
 
   private:
     struct CeilingState {
@@ -59,14 +61,15 @@ class Runner {
         std::vector<CeilingState> ceilings;
     };
     struct GroupState {
-        dsp::LaneBuffer sound;
-        dsp::LaneBuffer raw; // before the shift
-        std::array<float, dsp::kLanes> fromGain{};
+        dsp::LaneBuffer sound; // of every slot
+        dsp::LaneBuffer raw;   // before the shift
+        dsp::LaneFloats gain;
+        dsp::LaneFloats fromGain;
         int gainGlideLeft = 0;
         std::vector<StepState> steps;
         dsp::LaneLevels levels;
         bool sourcesReady = true;
-        std::vector<float> planar;
+        std::vector<float> planar; // of every lane
     };
     struct MixState {
         dsp::MixMatrix matrix;
@@ -84,10 +87,17 @@ class Runner {
         int lane;
     };
 
-    void readInputs(std::size_t group, Frames start, int frames) noexcept;
-    void runGroup(std::size_t group, Frames start, int frames) noexcept;
-    void runMix(std::size_t mix, int frames) noexcept;
-    void guardOutput(int frames) noexcept;
+    [[nodiscard]] const float* sound(std::size_t group, int slot) const {
+        return m_groups[group].sound.data() + static_cast<std::ptrdiff_t>(slot) * m_mostFrames * dsp::kLanes;
+    }
+    [[nodiscard]] float* sound(std::size_t group, int slot) {
+        return m_groups[group].sound.data() + static_cast<std::ptrdiff_t>(slot) * m_mostFrames * dsp::kLanes;
+    }
+    void readInputs(std::size_t group, Frames start, int frames, float* to) noexcept;
+    void runMix(std::size_t mix, int frames, int slot, bool adds) noexcept;
+    /// Silences a block that is not finite and forgets the state that made it.
+    void guard(GroupState& group, float* sound, int frames) noexcept;
+    static void resetGroup(GroupState& group) noexcept;
     void adoptSameLayout(Runner& before) noexcept;
     void adoptByKeys(Runner& before) noexcept;
 
@@ -97,10 +107,9 @@ class Runner {
     std::vector<GroupState> m_groups;
     std::vector<MixState> m_mixes;
     std::vector<std::pair<int, int>> m_mixesOfGroup; // first and end
-    std::vector<std::pair<int, int>> m_levels;       // groups of a level: first and end
     std::vector<SectionPlace> m_places;              // sorted by key
     int m_lastFrames = 0;
-    int m_notFiniteBlocks = 0;
+    std::atomic<int> m_notFiniteBlocks{0};
 };
 
 } // namespace cask::graph

@@ -6,7 +6,7 @@ namespace cask::measure {
 namespace {
 
 using Json = nlohmann::ordered_json;
-constexpr int kVersion = 3; // raise when a measure changes: old caches are then made anew
+constexpr int kVersion = 4; // raise when a measure changes: old caches are then made anew
 
 } // namespace
 
@@ -32,6 +32,16 @@ std::string factsToJson(const FileFacts& f) {
                     {"true_peak_db", f.loudness.truePeakDb},
                     {"sample_peak_db", f.loudness.samplePeakDb},
                     {"spectrum_db", f.spectrum.bandDb},
+                    {"strike",
+                     {{"hits", f.strike.hits},
+                      {"hits_per_s", f.strike.hitsPerS},
+                      {"low_share", f.strike.lowShare},
+                      {"body_share", f.strike.bodyShare},
+                      {"mid_share", f.strike.midShare},
+                      {"high_share", f.strike.highShare},
+                      {"peak_share", f.strike.peakShare},
+                      {"decay_ms", f.strike.decayMs},
+                      {"gap_db", f.strike.gapDb}}},
                     {"hits", std::move(hits)}};
     return json.dump();
 }
@@ -57,6 +67,10 @@ Result<FileFacts> factsFromJson(const std::string& text) {
         f.loudness.truePeakDb = json.at("true_peak_db");
         f.loudness.samplePeakDb = json.at("sample_peak_db");
         f.spectrum.bandDb = json.at("spectrum_db").get<std::vector<float>>();
+        const Json& strike = json.at("strike");
+        f.strike = {strike.at("hits"),       strike.at("hits_per_s"), strike.at("low_share"),
+                    strike.at("body_share"), strike.at("mid_share"),  strike.at("high_share"),
+                    strike.at("peak_share"), strike.at("decay_ms"),   strike.at("gap_db")};
         for (const auto& hit : json.at("hits"))
             f.hits.push_back({hit.at(0), hit.at(1), hit.at(2),
                               static_cast<HitClass>(hit.at(3).get<int>() % 3), hit.at(4)});

@@ -72,8 +72,14 @@ Result<std::shared_ptr<const FileAnalysis>> analyseFile(const fs::path& path, co
     overview.finish();
     auto analysis = std::make_shared<FileAnalysis>();
     analysis->overview = std::move(overview);
-    analysis->facts = {levels.result(), loudness.result(),          spectrum.result(),
-                       onsets.result(), reader->notFiniteSamples(), done};
+    FileFacts& facts = analysis->facts;
+    facts.levels = levels.result();
+    facts.loudness = loudness.result();
+    facts.spectrum = spectrum.result();
+    facts.hits = onsets.result();
+    facts.notFiniteSamples = reader->notFiniteSamples(); // before some are read again
+    facts.framesRead = done;
+    facts.strike = measureStrike(*reader, facts.hits);
     if (caches)
         toCache(*analysis, cacheFolder, cacheName);
     return std::shared_ptr<const FileAnalysis>(std::move(analysis));

@@ -7,6 +7,7 @@
 #include <core/measure/loudness.h>
 #include <core/measure/onsets.h>
 #include <core/measure/spectrum.h>
+#include <core/measure/strike.h>
 #include <core/media/overview.h>
 #include <filesystem>
 #include <memory>
@@ -19,6 +20,7 @@ struct FileFacts {
     Loudness loudness;
     Spectrum spectrum;
     std::vector<Hit> hits;
+    Strike strike;
     Frames notFiniteSamples = 0; ///< silenced
     Frames framesRead = 0;
 };

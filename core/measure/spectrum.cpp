@@ -85,6 +85,14 @@ void SpectrumMeter::add(std::span<const float> interleaved) {
     }
 }
 
+void SpectrumMeter::addAlone(std::span<const float> interleaved) {
+    for (auto& pending : m_pending)
+        pending.clear();
+    add(interleaved);
+    for (auto& pending : m_pending)
+        pending.clear();
+}
+
 Spectrum SpectrumMeter::result() const {
     std::vector<double> power = m_power;
     double windows = m_windows;

@@ -33,6 +33,9 @@ class SpectrumMeter {
     SpectrumMeter& operator=(const SpectrumMeter&) = delete;
 
     void add(std::span<const float> interleaved);
+    /// One window that does not join what came before. REQUIRES: windowFrames() frames.
+    void addAlone(std::span<const float> interleaved);
+    [[nodiscard]] int windowFrames() const { return static_cast<int>(m_size); }
     [[nodiscard]] Spectrum result() const;
 
   private:

@@ -123,15 +123,12 @@ Result<DeliveryReport> deliver(const session::Session& s, const graph::SourceLoo
         if (auto status = add(s.nameOf(id)); !status)
             return status.error();
 
-    const auto sink = [&](std::span<const std::span<const float>> blocks) -> Status {
-        for (std::size_t t = 0; t < blocks.size(); ++t) {
-            if (!tracks[t])
-                continue;
-            tracks[t]->meter.add(blocks[t]);
-            if (auto status = tracks[t]->write(blocks[t]); !status)
-                return status;
-        }
-        return Done{};
+    const auto sink = [&](int t, std::span<const float> block) -> Status {
+        const auto& track = tracks[static_cast<std::size_t>(t)];
+        if (!track)
+            return Done{};
+        track->meter.add(block);
+        return track->write(block);
     };
     if (auto status = graph::renderOffline(s, sources, render, sink, cancel, progress); !status)
         return status.error();

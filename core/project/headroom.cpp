@@ -44,9 +44,9 @@ Result<Headroom> measureHeadroom(const session::Session& session, const graph::S
         std::array<dsp::TruePeakMeter, 2> meters;
         const auto status = graph::renderOffline(
             s, sources, {},
-            [&](std::span<const std::span<const float>> tracks) -> Status {
-                meters[0].add(tracks[0], 2);
-                meters[1].add(tracks[0].subspan(1), 2);
+            [&](int, std::span<const float> mix) -> Status {
+                meters[0].add(mix, 2);
+                meters[1].add(mix.subspan(1), 2);
                 return Done{};
             },
             cancel);

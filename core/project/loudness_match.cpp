@@ -16,8 +16,8 @@ Result<double> integratedLufs(const session::Session& s, const graph::SourceLook
     options.frames = frames;
     const auto status = graph::renderOffline(
         s, sources, options,
-        [&](std::span<const std::span<const float>> tracks) -> Status {
-            meter.add(tracks[0]);
+        [&](int, std::span<const float> mix) -> Status {
+            meter.add(mix);
             return Done{};
         },
         cancel, progress);

@@ -74,18 +74,33 @@ Id startingBus(const Session& s, Role role) {
     return s.master().id;
 }
 
-Session withRole(Session s, Id element, Role role) {
+namespace {
+
+Session withRoleOf(Session s, Id element, const RoleGuess& said) {
     const auto* before = s.element(element);
     if (before == nullptr)
         return s;
     const bool follows = before->out.bus == startingBus(s, before->role);
-    const Id bus = startingBus(s, role);
+    const Id bus = startingBus(s, said.role);
     return withElement(std::move(s), element, [&](Element& e) {
-        e.role = role;
-        e.roleConfidence = 1;
+        e.role = said.role;
+        e.roleConfidence = said.confidence;
         if (follows)
             e.out.bus = bus;
     });
+}
+
+} // namespace
+
+Session withRole(Session s, Id element, Role role) {
+    return withRoleOf(std::move(s), element, {role, 1});
+}
+
+Session withGuessedRole(Session s, Id element, const RoleGuess& guess) {
+    const auto* before = s.element(element);
+    if (before == nullptr || before->roleConfidence > 0 || guess.confidence <= 0)
+        return s;
+    return withRoleOf(std::move(s), element, guess);
 }
 
 Result<Session> withPairJoined(Session s, Id left, Id right) {

@@ -19,6 +19,8 @@ namespace cask::session {
 /// Sets a role as said by a person, and moves the element to the bus of that role when it was on the one of
 /// the old.
 [[nodiscard]] Session withRole(Session s, Id element, Role role);
+/// Sets a role that was guessed, where there was no idea of it before.
+[[nodiscard]] Session withGuessedRole(Session s, Id element, const RoleGuess& guess);
 /// The bus that a role starts on.
 [[nodiscard]] Id startingBus(const Session& s, Role role);
 

@@ -7,6 +7,8 @@
 #include <cctype>
 #include <charconv>
 #include <cmath>
+#include <type_traits>
+#include <utility>
 
 namespace cask::session {
 namespace {
@@ -22,188 +24,80 @@ constexpr std::array<std::string_view, 6> kFilterKinds = {"bell",      "low_shel
 constexpr std::array<std::string_view, 6> kFilterWords = {"bell",      "low shelf", "high shelf",
                                                           "high-pass", "low-pass",  "notch"};
 
+template <class T, class V> T ownerOf(V T::*); // never defined: for its type
+
+/// A row whose value is a member of the settings.
+template <auto Member> constexpr auto row(const ParameterInfo& info) {
+    using T = decltype(ownerOf(Member));
+    using V = std::remove_cvref_t<decltype(std::declval<T>().*Member)>;
+    return Field<T>{info, [](const T& s) { return static_cast<double>(s.*Member); },
+                    [](T& s, double v) {
+                        if constexpr (std::is_same_v<V, bool>)
+                            s.*Member = v > 0.5;
+                        else if constexpr (std::is_enum_v<V>)
+                            s.*Member = static_cast<V>(std::lround(v));
+                        else
+                            s.*Member = v;
+                    }};
+}
+
+struct Range {
+    double least;
+    double most;
+    double standard;
+};
+
+template <auto Member>
+constexpr auto number(std::string_view id, std::string_view words, Unit unit, Range range, double step,
+                      std::string_view help, Scale scale = Scale::Linear) {
+    return row<Member>(
+        {id, words, Number, unit, range.least, range.most, range.standard, scale, step, {}, help});
+}
+
+template <auto Member>
+constexpr auto onOff(std::string_view id, std::string_view words, std::string_view help,
+                     double standard = 0) {
+    return row<Member>({id, words, Switch, Unit::None, 0, 1, standard, Scale::Linear, 1, {}, help});
+}
+
 constexpr std::array kInputFields = {
-    Field<InputSettings>{{"trim_db",
-                          "trim",
-                          Number,
-                          Unit::Decibel,
-                          -40,
-                          40,
-                          0,
-                          Scale::Linear,
-                          0.5,
-                          {},
-                          "Level of the file before anything else."},
-                         [](const InputSettings& s) { return s.trimDb; },
-                         [](InputSettings& s, double v) { s.trimDb = v; }},
-    Field<InputSettings>{{"inverted",
-                          "polarity inverted",
-                          Switch,
-                          Unit::None,
-                          0,
-                          1,
-                          0,
-                          Scale::Linear,
-                          1,
-                          {},
-                          "Turns the waveform upside down."},
-                         [](const InputSettings& s) { return s.isInverted ? 1.0 : 0.0; },
-                         [](InputSettings& s, double v) { s.isInverted = v > 0.5; }},
-    Field<InputSettings>{{"shift_ms",
-                          "shift",
-                          Number,
-                          Unit::Milliseconds,
-                          -500,
-                          500,
-                          0,
-                          Scale::Linear,
-                          0.05,
-                          {},
-                          "Moves the file in time; later is positive, parts of a sample count."},
-                         [](const InputSettings& s) { return s.shiftMs; },
-                         [](InputSettings& s, double v) { s.shiftMs = v; }},
-    Field<InputSettings>{{"removes_dc",
-                          "remove DC",
-                          Switch,
-                          Unit::None,
-                          0,
-                          1,
-                          0,
-                          Scale::Linear,
-                          1,
-                          {},
-                          "Takes out a constant offset with a 5 Hz high-pass."},
-                         [](const InputSettings& s) { return s.removesDc ? 1.0 : 0.0; },
-                         [](InputSettings& s, double v) { s.removesDc = v > 0.5; }},
+    number<&InputSettings::trimDb>("trim_db", "trim", Unit::Decibel, {-40, 40, 0}, 0.5,
+                                   "Level of the file before anything else."),
+    onOff<&InputSettings::isInverted>("inverted", "polarity inverted", "Turns the waveform upside down."),
+    number<&InputSettings::shiftMs>("shift_ms", "shift", Unit::Milliseconds, {-500, 500, 0}, 0.05,
+                                    "Moves the file in time; later is positive, parts of a sample count."),
+    onOff<&InputSettings::removesDc>("removes_dc", "remove DC",
+                                     "Takes out a constant offset with a 5 Hz high-pass."),
 };
 
 constexpr std::array kOutputFields = {
-    Field<Output>{{"level_db",
-                   "level",
-                   Number,
-                   Unit::Decibel,
-                   -80,
-                   24,
-                   0,
-                   Scale::Linear,
-                   0.5,
-                   {},
-                   "Strength with which it reaches its bus."},
-                  [](const Output& s) { return s.levelDb; },
-                  [](Output& s, double v) { s.levelDb = v; }},
-    Field<Output>{{"pan",
-                   "position",
-                   Number,
-                   Unit::Pan,
-                   -1,
-                   1,
-                   0,
-                   Scale::Linear,
-                   0.05,
-                   {},
-                   "Constant power for mono (-3 dB in the centre); balance for stereo."},
-                  [](const Output& s) { return s.pan; },
-                  [](Output& s, double v) { s.pan = v; }},
-    Field<Output>{{"width_percent",
-                   "width",
-                   Number,
-                   Unit::Percent,
-                   0,
-                   200,
-                   100,
-                   Scale::Linear,
-                   5,
-                   {},
-                   "Of a stereo element: 0 % is mono, 100 % as it is."},
-                  [](const Output& s) { return s.widthPercent; },
-                  [](Output& s, double v) { s.widthPercent = v; }},
-    Field<Output>{
-        {"muted", "silent", Switch, Unit::None, 0, 1, 0, Scale::Linear, 1, {}, "Sends nothing anywhere."},
-        [](const Output& s) { return s.isMuted ? 1.0 : 0.0; },
-        [](Output& s, double v) { s.isMuted = v > 0.5; }},
-    Field<Output>{{"alone",
-                   "heard alone",
-                   Switch,
-                   Unit::None,
-                   0,
-                   1,
-                   0,
-                   Scale::Linear,
-                   1,
-                   {},
-                   "The other elements fall silent; buses stay as they are."},
-                  [](const Output& s) { return s.isAlone ? 1.0 : 0.0; },
-                  [](Output& s, double v) { s.isAlone = v > 0.5; }},
+    number<&Output::levelDb>("level_db", "level", Unit::Decibel, {-80, 24, 0}, 0.5,
+                             "Strength with which it reaches its bus."),
+    number<&Output::pan>("pan", "position", Unit::Pan, {-1, 1, 0}, 0.05,
+                         "Constant power for mono (-3 dB in the centre); balance for stereo."),
+    number<&Output::widthPercent>("width_percent", "width", Unit::Percent, {0, 200, 100}, 5,
+                                  "Of a stereo element: 0 % is mono, 100 % as it is."),
+    onOff<&Output::isMuted>("muted", "silent", "Sends nothing anywhere."),
+    onOff<&Output::isAlone>("alone", "heard alone",
+                            "The other elements fall silent; buses stay as they are."),
 };
 
 constexpr std::array kSendFields = {
-    Field<Send>{{"level_db",
-                 "send level",
-                 Number,
-                 Unit::Decibel,
-                 -80,
-                 24,
-                 0,
-                 Scale::Linear,
-                 0.5,
-                 {},
-                 "Strength of the copy."},
-                [](const Send& s) { return s.levelDb; },
-                [](Send& s, double v) { s.levelDb = v; }},
-    Field<Send>{{"before_level",
-                 "before level",
-                 Switch,
-                 Unit::None,
-                 0,
-                 1,
-                 0,
-                 Scale::Linear,
-                 1,
-                 {},
-                 "The copy is taken before the element's own level."},
-                [](const Send& s) { return s.isBeforeLevel ? 1.0 : 0.0; },
-                [](Send& s, double v) { s.isBeforeLevel = v > 0.5; }},
+    number<&Send::levelDb>("level_db", "send level", Unit::Decibel, {-80, 24, 0}, 0.5,
+                           "Strength of the copy."),
+    onOff<&Send::isBeforeLevel>("before_level", "before level",
+                                "The copy is taken before the element's own level."),
 };
 
 constexpr std::array kEqBandFields = {
-    Field<EqBand>{{"kind", "kind", Choice, Unit::None, 0, 5, 0, Scale::Linear, 1, kFilterKinds,
-                   "Shape of the move.", kFilterWords},
-                  [](const EqBand& b) { return static_cast<double>(b.kind); },
-                  [](EqBand& b, double v) { b.kind = static_cast<FilterKind>(std::lround(v)); }},
-    Field<EqBand>{
-        {"on", "on", Switch, Unit::None, 0, 1, 1, Scale::Linear, 1, {}, "Off leaves the sound as it was."},
-        [](const EqBand& b) { return b.isOn ? 1.0 : 0.0; },
-        [](EqBand& b, double v) { b.isOn = v > 0.5; }},
-    Field<EqBand>{{"frequency_hz",
-                   "frequency",
-                   Number,
-                   Unit::Hertz,
-                   10,
-                   20000,
-                   1000,
-                   Scale::Logarithmic,
-                   0.02,
-                   {},
-                   "Centre or corner."},
-                  [](const EqBand& b) { return b.frequencyHz; },
-                  [](EqBand& b, double v) { b.frequencyHz = v; }},
-    Field<EqBand>{
-        {"gain_db", "gain", Number, Unit::Decibel, -24, 24, 0, Scale::Linear, 0.5, {}, "Boost or cut."},
-        [](const EqBand& b) { return b.gainDb; },
-        [](EqBand& b, double v) { b.gainDb = v; }},
-    Field<EqBand>{{"q",
-                   "Q",
-                   Number,
-                   Unit::Q,
-                   0.1,
-                   40,
-                   1,
-                   Scale::Logarithmic,
-                   0.05,
-                   {},
-                   "Centre frequency over bandwidth: higher is narrower."},
-                  [](const EqBand& b) { return b.q; },
-                  [](EqBand& b, double v) { b.q = v; }},
+    row<&EqBand::kind>({"kind", "kind", Choice, Unit::None, 0, 5, 0, Scale::Linear, 1, kFilterKinds,
+                        "Shape of the move.", kFilterWords}),
+    onOff<&EqBand::isOn>("on", "on", "Off leaves the sound as it was.", 1),
+    number<&EqBand::frequencyHz>("frequency_hz", "frequency", Unit::Hertz, {10, 20000, 1000}, 0.02,
+                                 "Centre or corner.", Scale::Logarithmic),
+    number<&EqBand::gainDb>("gain_db", "gain", Unit::Decibel, {-24, 24, 0}, 0.5, "Boost or cut."),
+    number<&EqBand::q>("q", "Q", Unit::Q, {0.1, 40, 1}, 0.05,
+                       "Centre frequency over bandwidth: higher is narrower.", Scale::Logarithmic),
     Field<EqBand>{{"slope_db_per_oct",
                    "slope",
                    Number,
@@ -220,32 +114,10 @@ constexpr std::array kEqBandFields = {
 };
 
 constexpr std::array kCeilingFields = {
-    Field<CeilingSettings>{{"ceiling_db",
-                            "ceiling",
-                            Number,
-                            Unit::Decibel,
-                            -24,
-                            0,
-                            -1,
-                            Scale::Linear,
-                            0.5,
-                            {},
-                            "True peak that is never passed, dBTP."},
-                           [](const CeilingSettings& s) { return s.ceilingDb; },
-                           [](CeilingSettings& s, double v) { s.ceilingDb = v; }},
-    Field<CeilingSettings>{{"release_ms",
-                            "release",
-                            Number,
-                            Unit::Milliseconds,
-                            5,
-                            1000,
-                            80,
-                            Scale::Logarithmic,
-                            0.05,
-                            {},
-                            "Time to 63 % of the way back."},
-                           [](const CeilingSettings& s) { return s.releaseMs; },
-                           [](CeilingSettings& s, double v) { s.releaseMs = v; }},
+    number<&CeilingSettings::ceilingDb>("ceiling_db", "ceiling", Unit::Decibel, {-24, 0, -1}, 0.5,
+                                        "True peak that is never passed, dBTP."),
+    number<&CeilingSettings::releaseMs>("release_ms", "release", Unit::Milliseconds, {5, 1000, 80}, 0.05,
+                                        "Time to 63 % of the way back.", Scale::Logarithmic),
 };
 
 std::string lowered(std::string_view text) {
@@ -434,7 +306,7 @@ double nudged(const ParameterInfo& info, double value, double steps) {
 }
 
 bool appliesTo(std::string_view id, FilterKind kind) {
-    const bool isPass = kind == FilterKind::HighPass || kind == FilterKind::LowPass;
+    const bool isPass = dsp::isPass(kind);
     if (id == "gain_db")
         return !isPass && kind != FilterKind::Notch;
     if (id == "q")

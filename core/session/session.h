@@ -1,13 +1,12 @@
 // What the user made: a tree of plain values. An edit is a function from one session to the next.
 #pragma once
 
-#include <nlohmann/json.hpp>
-
 #include <core/base/role.h>
 #include <core/base/units.h>
 #include <core/dsp/ceiling.h>
 #include <core/dsp/eq_settings.h>
 #include <core/session/shared.h>
+#include <map>
 #include <optional>
 #include <string>
 #include <variant>
@@ -19,7 +18,10 @@ namespace cask::session {
 using Id = int;
 inline constexpr Id kNoId = 0;
 /// Fields of a newer or foreign writer, kept so that they survive a round trip.
-using Extra = nlohmann::ordered_json;
+struct Extra {
+    std::string json; ///< text of an object; empty when there is none
+    friend bool operator==(const Extra&, const Extra&) = default;
+};
 
 /// A sound file. Never changed by the program.
 struct SourceFile {
@@ -30,7 +32,7 @@ struct SourceFile {
     double sampleRateHz = 0;
     std::string format;
     std::optional<Frames> timeReference; ///< broadcast time stamp, frames at the file's rate
-    Extra extra = Extra::object();
+    Extra extra = {};
     friend bool operator==(const SourceFile&, const SourceFile&) = default;
 };
 
@@ -46,6 +48,7 @@ struct InputSettings {
     bool isInverted = false;
     double shiftMs = 0; ///< later is positive; parts of a frame count
     bool removesDc = false;
+    Extra extra = {};
     friend bool operator==(const InputSettings&, const InputSettings&) = default;
 };
 
@@ -53,7 +56,8 @@ struct Module {
     Id id = kNoId;
     bool isOn = true;
     std::variant<dsp::EqSettings, dsp::CeilingSettings> settings;
-    Extra extra = Extra::object();
+    Extra extra = {};
+    std::map<Id, Extra> bandExtra; ///< of an equaliser's bands
     friend bool operator==(const Module&, const Module&) = default;
 };
 
@@ -61,6 +65,7 @@ struct Send {
     Id bus = kNoId;
     double levelDb = 0;
     bool isBeforeLevel = false;
+    Extra extra = {};
     friend bool operator==(const Send&, const Send&) = default;
 };
 
@@ -73,6 +78,7 @@ struct Output {
     bool isAlone = false;
     Id bus = kNoId; ///< none for the master
     std::vector<Send> sends;
+    Extra extra = {};
     friend bool operator==(const Output&, const Output&) = default;
 };
 
@@ -86,7 +92,7 @@ struct Element {
     InputSettings input;
     std::vector<Module> chain;
     Output out;
-    Extra extra = Extra::object();
+    Extra extra = {};
     [[nodiscard]] bool isStereo() const { return channels.size() == 2; }
     friend bool operator==(const Element&, const Element&) = default;
 };
@@ -97,7 +103,7 @@ struct Bus {
     bool isMaster = false;
     std::vector<Module> chain;
     Output out;
-    Extra extra = Extra::object();
+    Extra extra = {};
     friend bool operator==(const Bus&, const Bus&) = default;
 };
 
@@ -106,6 +112,7 @@ struct Section {
     std::string name;
     double startS = 0;
     double endS = 0;
+    Extra extra = {};
     friend bool operator==(const Section&, const Section&) = default;
 };
 
@@ -117,7 +124,7 @@ struct Session {
     std::vector<Shared<Bus>> buses; ///< the master is always there, last
     std::vector<Section> sections;
     Id nextId = 1;
-    Extra extra = Extra::object();
+    Extra extra = {};
     friend bool operator==(const Session&, const Session&) = default;
 
     [[nodiscard]] const Element* element(Id id) const;

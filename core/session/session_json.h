@@ -18,7 +18,4 @@ inline constexpr int kSchemaVersion = 1;
 /// into it.
 [[nodiscard]] Result<Session> fromJson(std::string_view text, const std::string& name);
 
-/// One chain as JSON, for recipes and copying.
-[[nodiscard]] nlohmann::ordered_json chainToJson(const std::vector<Module>& chain);
-
 } // namespace cask::session

@@ -172,7 +172,7 @@ TEST_P(FilterKernel, SilenceStaysSilentAndDecaysWithoutDenormals) {
 }
 
 INSTANTIATE_TEST_SUITE_P(Sets, FilterKernel, testing::ValuesIn(allKernels().begin(), allKernels().end()),
-                         [](const auto& info) { return std::string(info.param->name); });
+                         [](const auto& tested) { return std::string(tested.param->name); });
 
 } // namespace
 } // namespace cask::dsp

@@ -19,7 +19,7 @@ TEST_P(MixKernel, IsTheMatrixProduct) {
         for (int t = 0; t < kLanes; ++t)
             m.gain[s][t] = s == 3 ? 0 : static_cast<float>(0.1 * static_cast<double>(s) - 0.05 * t);
     }
-    GetParam()->mix(m, in.data(), out.data(), 300);
+    GetParam()->mix(m, in.data(), out.data(), 300, true);
     for (std::size_t n = 0; n < 300; ++n)
         for (int t = 0; t < kLanes; ++t) {
             double wanted = 0.125;
@@ -43,9 +43,10 @@ TEST_P(MixKernel, GlidesSmoothlyAndOddPiecesGiveTheSameBits) {
     LaneBuffer pieces(1000 * kLanes, 0.0F);
     auto a = make();
     auto b = make();
-    GetParam()->mix(a, ones.data(), whole.data(), 1000);
+    GetParam()->mix(a, ones.data(), whole.data(), 1000, true);
     for (int at = 0; at < 1000; at += 77)
-        GetParam()->mix(b, ones.data() + at * kLanes, pieces.data() + at * kLanes, std::min(77, 1000 - at));
+        GetParam()->mix(b, ones.data() + at * kLanes, pieces.data() + at * kLanes, std::min(77, 1000 - at),
+                        true);
     EXPECT_EQ(whole, pieces);
     EXPECT_EQ(whole[999 * kLanes], 1);
     float greatestStep = 0;
@@ -72,7 +73,7 @@ TEST_P(MixKernel, LevelsAreTheGreatestAndTheSumOfSquares) {
 }
 
 INSTANTIATE_TEST_SUITE_P(Sets, MixKernel, testing::ValuesIn(allKernels().begin(), allKernels().end()),
-                         [](const auto& info) { return std::string(info.param->name); });
+                         [](const auto& tested) { return std::string(tested.param->name); });
 
 } // namespace
 } // namespace cask::dsp

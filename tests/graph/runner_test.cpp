@@ -158,7 +158,7 @@ TEST(OfflineRender, CanBeStopped) {
     int blocks = 0;
     const auto status = renderOffline(
         kit.session, kit.lookup, {},
-        [&](auto) -> Status {
+        [&](int, auto) -> Status {
             if (++blocks == 3)
                 cancel.cancel();
             return Done{};

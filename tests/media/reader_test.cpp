@@ -61,7 +61,7 @@ INSTANTIATE_TEST_SUITE_P(All, ReadsFormat,
                                          FormatCase{"vorbis", SF_FORMAT_OGG | SF_FORMAT_VORBIS, 1},
                                          FormatCase{"opus", SF_FORMAT_OGG | SF_FORMAT_OPUS, 1},
                                          FormatCase{"mp3", SF_FORMAT_MPEG | SF_FORMAT_MPEG_LAYER_III, 1}),
-                         [](const auto& info) { return std::string(info.param.name); });
+                         [](const auto& tested) { return std::string(tested.param.name); });
 
 std::string sentenceFor(const std::filesystem::path& path) {
     const auto reader = AudioReader::open(path);

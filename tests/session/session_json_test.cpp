@@ -3,6 +3,7 @@
 #include "core/session/session_json.h"
 
 #include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
 
 #include <cstdlib>
 #include <filesystem>
@@ -49,6 +50,11 @@ TEST(SessionJson, KeepsUnknownFieldsAtEveryLevel) {
     json["elements"][0]["chain"][0]["colour"] = {{"r", 1}};
     json["buses"][1]["note"] = nullptr;
     json["files"][0]["recorder"] = 7;
+    json["elements"][0]["output"]["aim"] = 0.5;
+    json["elements"][0]["input"]["gain_stage"] = "b";
+    json["elements"][0]["chain"][0]["bands"][0]["tilted"] = true;
+    json["elements"][0]["output"]["sends"][0]["delay_ms"] = 1;
+    json["sections"][0]["bars"] = 8;
     const auto s = fromJson(json.dump(), "x");
     ASSERT_TRUE(s) << s.error().message;
     EXPECT_EQ(nlohmann::ordered_json::parse(toJson(*s)), json);

@@ -115,11 +115,11 @@ std::vector<float> render(const session::Session& session, const graph::SourceLo
     options.frames = frames;
     options.blockFrames = blockFrames;
     options.threads = threads;
-    const auto status = graph::renderOffline(session, lookup, options,
-                                             [&](std::span<const std::span<const float>> tracks) -> Status {
-                                                 out.insert(out.end(), tracks[0].begin(), tracks[0].end());
-                                                 return Done{};
-                                             });
+    const auto status =
+        graph::renderOffline(session, lookup, options, [&](int, std::span<const float> mix) -> Status {
+            out.insert(out.end(), mix.begin(), mix.end());
+            return Done{};
+        });
     EXPECT_TRUE(status);
     return out;
 }

@@ -1,0 +1,181 @@
+// How the Tone picture is drawn.
+#include "app/bench/tone_picture.h"
+#include "app/theme/theme.h"
+#include "core/dsp/eq_design.h"
+
+#include <QPainter>
+#include <QPainterPath>
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::app {
+
+using dsp::EqBand;
+using dsp::FilterKind;
+
+void TonePicture::paintAxes(QPainter& p) const {
+    const Theme& t = theme();
+    const QRectF area = plot();
+    p.setFont(textFont(11));
+    for (const double hz : {20, 30, 50, 100, 200, 300, 500, 1000, 2000, 3000, 5000, 10000, 20000}) {
+        const bool strong = hz == 100 || hz == 1000 || hz == 10000;
+        p.setPen(QPen(t.line, 1, strong ? Qt::SolidLine : Qt::DotLine));
+        p.drawLine(QPointF(xOf(hz), area.top()), QPointF(xOf(hz), area.bottom()));
+        p.setPen(t.faint);
+        const QString text = hz >= 1000 ? QStringLiteral("%1k").arg(hz / 1000) : QString::number(hz);
+        p.drawText(QRectF(xOf(hz) - 24, area.bottom() + 4, 48, 16), Qt::AlignHCenter,
+                   hz == 20 ? text + QStringLiteral(" Hz") : text);
+    }
+    const double step = m_before.empty() ? 6 : 12;
+    for (double db = std::floor(m_topDb / step) * step; db >= m_bottomDb; db -= step) {
+        p.setPen(QPen(t.line, 1, db == 0 ? Qt::SolidLine : Qt::DotLine));
+        p.drawLine(QPointF(area.left(), yOf(db)), QPointF(area.right(), yOf(db)));
+        p.setPen(t.faint);
+        p.drawText(QRectF(0, yOf(db) - 8, area.left() - 6, 16), Qt::AlignRight | Qt::AlignVCenter,
+                   dbText(db, 0) + QStringLiteral(" dB"));
+    }
+}
+
+void TonePicture::paintCurves(QPainter& p) const {
+    const Theme& t = theme();
+    const QRectF area = plot();
+    const auto* chain = m_desk.document.session().chain(m_desk.document.selected());
+    if (chain == nullptr)
+        return;
+    // All sections are designed once, then read at every pixel column.
+    const double rate = m_desk.document.session().sampleRateHz;
+    std::vector<dsp::SvfCoefficients> sections;
+    for (const auto& module : *chain)
+        if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings); eq != nullptr && module.isOn)
+            for (const auto& b : eq->bands)
+                for (const auto& c : dsp::designBand(b, rate))
+                    sections.push_back(c);
+    QPainterPath was;
+    QPainterPath willBe;
+    const double topHz = std::min(kHighestShownHz, 0.49 * rate);
+    for (double x = area.left(); x <= area.right(); x += 1) {
+        const double hz = hzAt(x);
+        if (hz > topHz)
+            break;
+        double response = 0;
+        for (const auto& c : sections)
+            response += powerToDb(dsp::magnitudeSquared(c, hz, rate));
+        const QPointF a(x, std::clamp(yOf(before(hz)), area.top(), area.bottom()));
+        const QPointF b(x, std::clamp(yOf(before(hz) + response), area.top(), area.bottom()));
+        was.elementCount() == 0 ? was.moveTo(a) : was.lineTo(a);
+        willBe.elementCount() == 0 ? willBe.moveTo(b) : willBe.lineTo(b);
+    }
+    if (willBe.elementCount() == 0)
+        return;
+    p.setRenderHint(QPainter::Antialiasing);
+    QPainterPath filled = willBe;
+    const double floor = m_before.empty() ? yOf(0) : area.bottom();
+    filled.lineTo(willBe.currentPosition().x(), floor);
+    filled.lineTo(area.left(), floor);
+    filled.closeSubpath();
+    QColor soft = t.tealSoft;
+    soft.setAlpha(themeKind() == ThemeKind::Night ? 200 : 150);
+    p.fillPath(filled, soft);
+    p.setPen(QPen(t.teal, 1.6));
+    p.drawPath(willBe);
+    p.setPen(QPen(t.ink, 1, Qt::DashLine));
+    p.drawPath(was);
+    p.setRenderHint(QPainter::Antialiasing, false);
+    // Key to the two lines.
+    p.setFont(textFont(11));
+    const double x = area.right() - 200;
+    p.setPen(QPen(t.ink, 1, Qt::DashLine));
+    p.drawLine(QPointF(x, area.top() + 10), QPointF(x + 22, area.top() + 10));
+    p.setPen(t.faint);
+    p.drawText(QRectF(x + 28, area.top() + 2, 60, 16), Qt::AlignVCenter,
+               m_before.empty() ? tr("flat") : tr("as it was"));
+    p.setPen(QPen(t.teal, 2));
+    p.drawLine(QPointF(x + 98, area.top() + 10), QPointF(x + 120, area.top() + 10));
+    p.setPen(t.faint);
+    p.drawText(QRectF(x + 126, area.top() + 2, 74, 16), Qt::AlignVCenter, tr("as it will be"));
+}
+
+void TonePicture::paintBracket(QPainter& p, const EqBand& b) const {
+    const Theme& t = theme();
+    const QRectF area = plot();
+    const Bracket r = bracketOf(b);
+    const bool chosen = b.id == m_chosen;
+    const QColor tone = !b.isOn ? t.faint : chosen ? t.ember : t.slate;
+    p.setRenderHint(QPainter::Antialiasing);
+    const double x0 = std::clamp(r.x0, area.left(), area.right());
+    const double x1 = std::clamp(r.x1, area.left(), area.right());
+    p.setPen(QPen(tone, chosen ? 2.2 : 1.5, b.isOn ? Qt::SolidLine : Qt::DotLine));
+    if (dsp::isPass(b.kind)) {
+        // A wall at the corner, hatched on the side that is taken away.
+        const double wall = xOf(b.frequencyHz);
+        p.drawLine(QPointF(wall, area.top() + 16), QPointF(wall, area.bottom()));
+        QColor hatch = tone;
+        hatch.setAlpha(38);
+        p.fillRect(QRectF(x0, area.top() + 16, x1 - x0, area.height() - 16), QBrush(hatch, Qt::BDiagPattern));
+        p.fillRect(QRectF(wall - 4, r.bar - 8, 8, 16), tone);
+    } else {
+        p.drawLine(QPointF(x0, r.base), QPointF(x0, r.bar));
+        p.drawLine(QPointF(x1, r.base), QPointF(x1, r.bar));
+        p.drawLine(QPointF(x0, r.bar), QPointF(x1, r.bar));
+        // A short tick at the centre says where the frequency is.
+        const double c = xOf(b.frequencyHz);
+        p.drawLine(QPointF(c, r.bar - 4), QPointF(c, r.bar + 4));
+    }
+    p.setRenderHint(QPainter::Antialiasing, false);
+    p.setFont(textFont(12, chosen ? QFont::DemiBold : QFont::Normal));
+    const QString text = inWords(b) + (b.isOn ? QString() : tr(", off"));
+    const double w = p.fontMetrics().horizontalAdvance(text) + 8;
+    const bool isCut = r.bar > r.base;
+    double y = dsp::isPass(b.kind) ? area.top() : isCut ? r.bar + 3 : r.bar - 19;
+    y = std::clamp(y, area.top(), area.bottom() - 18);
+    const double middle = dsp::isPass(b.kind)
+                              ? (b.kind == FilterKind::HighPass ? xOf(b.frequencyHz) + w / 2 + 6
+                                                                : xOf(b.frequencyHz) - w / 2 - 6)
+                              : (x0 + x1) / 2;
+    const QRectF label(std::clamp(middle - w / 2, area.left(), area.right() - w), y, w, 16);
+    QColor ground = t.paper;
+    ground.setAlpha(225);
+    p.fillRect(label, ground);
+    p.setPen(chosen ? t.ember : t.ink);
+    p.drawText(label, Qt::AlignCenter, text);
+}
+
+void TonePicture::paintPointer(QPainter& p) const {
+    const QRectF area = plot();
+    if (!area.contains(m_pointer) || m_grip != Grip::None)
+        return;
+    const Theme& t = theme();
+    const double hz = hzAt(m_pointer.x());
+    p.setPen(QPen(t.slate, 1, Qt::DotLine));
+    p.drawLine(QPointF(m_pointer.x(), area.top()), QPointF(m_pointer.x(), area.bottom()));
+    p.setFont(textFont(11));
+    p.setPen(t.ink);
+    const QString text = m_before.empty() ? hzText(hz) : tr("%1, %2 dB").arg(hzText(hz), dbText(before(hz)));
+    const bool leftSide = m_pointer.x() > area.center().x();
+    p.drawText(QRectF(leftSide ? m_pointer.x() - 126 : m_pointer.x() + 6, area.bottom() - 18, 120, 16),
+               leftSide ? Qt::AlignRight : Qt::AlignLeft, text);
+}
+
+void TonePicture::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.fillRect(rect(), theme().paper);
+    paintAxes(p);
+    paintCurves(p);
+    for (const auto& b : bands())
+        if (b.id != m_chosen)
+            paintBracket(p, b);
+    if (const auto* b = band())
+        paintBracket(p, *b);
+    paintPointer(p);
+    if (bands().empty()) {
+        p.setFont(textFont(13));
+        p.setPen(theme().faint);
+        p.drawText(plot().adjusted(0, 26, 0, 0), Qt::AlignHCenter | Qt::AlignTop,
+                   tr("Double-click where a move is wanted, or choose one below."));
+    }
+    if (hasFocus())
+        p.fillRect(QRect(0, height() - 2, width(), 2), theme().ember);
+}
+
+} // namespace cask::app

@@ -1,0 +1,150 @@
+#include "core/session/parameters.h"
+#include "core/session/session_json.h"
+
+#include <nlohmann/json.hpp>
+
+namespace cask::session {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+template <class T> void putFields(Json& json, std::span<const Field<T>> table, const T& source) {
+    for (const auto& f : table) {
+        const double value = f.get(source);
+        const std::string key(f.info.id);
+        if (f.info.kind == ParameterKind::Switch)
+            json[key] = value > 0.5;
+        else if (f.info.kind == ParameterKind::Choice)
+            json[key] = f.info.choices[static_cast<std::size_t>(value)];
+        else
+            json[key] = value;
+    }
+}
+
+void putExtra(Json& json, const Extra& extra) {
+    if (extra.json.empty())
+        return;
+    const Json fields = Json::parse(extra.json, nullptr, false);
+    for (const auto& [key, value] : fields.items())
+        json[key] = value;
+}
+
+Json toJson(const dsp::EqSettings& eq, const Module& module) {
+    Json bands = Json::array();
+    for (const auto& band : eq.bands) {
+        Json b{{"id", band.id}};
+        putFields(b, eqBandFields(), band);
+        if (const auto it = module.bandExtra.find(band.id); it != module.bandExtra.end())
+            putExtra(b, it->second);
+        bands.push_back(std::move(b));
+    }
+    return {{"type", "eq"}, {"bands", std::move(bands)}};
+}
+
+Json toJson(const dsp::CeilingSettings& ceiling, const Module&) {
+    Json json{{"type", "ceiling"}};
+    putFields(json, ceilingFields(), ceiling);
+    return json;
+}
+
+Json toJson(const Output& out, bool isMaster) {
+    Json json = Json::object();
+    putFields(json, outputFields(), out);
+    if (!isMaster)
+        json["bus"] = out.bus;
+    Json sends = Json::array();
+    for (const auto& send : out.sends) {
+        Json s{{"bus", send.bus}};
+        putFields(s, sendFields(), send);
+        putExtra(s, send.extra);
+        sends.push_back(std::move(s));
+    }
+    json["sends"] = std::move(sends);
+    putExtra(json, out.extra);
+    return json;
+}
+
+Json chainToJson(const std::vector<Module>& chain) {
+    Json list = Json::array();
+    for (const auto& m : chain) {
+        Json json{{"id", m.id}, {"on", m.isOn}};
+        const Json settings = std::visit([&](const auto& value) { return toJson(value, m); }, m.settings);
+        for (const auto& [key, value] : settings.items())
+            json[key] = value;
+        putExtra(json, m.extra);
+        list.push_back(std::move(json));
+    }
+    return list;
+}
+
+Json toJson(const SourceFile& file) {
+    Json json{{"id", file.id},
+              {"path", file.path},
+              {"frames", file.frames},
+              {"channels", file.channels},
+              {"sample_rate_hz", file.sampleRateHz},
+              {"format", file.format}};
+    if (file.timeReference)
+        json["time_reference"] = *file.timeReference;
+    putExtra(json, file.extra);
+    return json;
+}
+
+Json toJson(const Element& e) {
+    Json channels = Json::array();
+    for (const auto& ref : e.channels)
+        channels.push_back({{"file", ref.file}, {"channel", ref.channel}});
+    Json input = Json::object();
+    putFields(input, inputFields(), e.input);
+    putExtra(input, e.input.extra);
+    Json json{{"id", e.id},
+              {"name", e.name},
+              {"role", roleInfo(e.role).id},
+              {"role_confidence", e.roleConfidence},
+              {"channels", std::move(channels)},
+              {"start_frame", e.startFrame},
+              {"input", std::move(input)},
+              {"chain", chainToJson(e.chain)},
+              {"output", toJson(e.out, false)}};
+    putExtra(json, e.extra);
+    return json;
+}
+
+Json toJson(const Bus& b) {
+    Json json{{"id", b.id},
+              {"name", b.name},
+              {"master", b.isMaster},
+              {"chain", chainToJson(b.chain)},
+              {"output", toJson(b.out, b.isMaster)}};
+    putExtra(json, b.extra);
+    return json;
+}
+
+} // namespace
+
+std::string toJson(const Session& s) {
+    Json json{{"format", "ember-cask-session"},
+              {"schema_version", kSchemaVersion},
+              {"name", s.name},
+              {"sample_rate_hz", s.sampleRateHz},
+              {"next_id", s.nextId},
+              {"files", Json::array()},
+              {"elements", Json::array()},
+              {"buses", Json::array()},
+              {"sections", Json::array()}};
+    for (const auto& f : s.files)
+        json["files"].push_back(toJson(*f));
+    for (const auto& e : s.elements)
+        json["elements"].push_back(toJson(*e));
+    for (const auto& b : s.buses)
+        json["buses"].push_back(toJson(*b));
+    for (const auto& section : s.sections) {
+        Json one{{"name", section.name}, {"start_s", section.startS}, {"end_s", section.endS}};
+        putExtra(one, section.extra);
+        json["sections"].push_back(std::move(one));
+    }
+    putExtra(json, s.extra);
+    return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+} // namespace cask::session
