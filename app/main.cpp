@@ -67,7 +67,7 @@ int main(int argc, char** argv) {
     if (paths.size() == 1 && QFileInfo::exists(paths[0] + QStringLiteral("/session.json")))
         window.openSession(paths[0].toStdString());
     else if (!paths.isEmpty())
-        window.document().import(paths);
+        window.takeInFiles(paths);
     if (parser.isSet(picture)) {
         PictureRequest request;
         request.file = parser.value(picture);

@@ -2,6 +2,7 @@
 
 #include "app/bench/balance_plane.h"
 #include "app/bench/headroom_ladder.h"
+#include "app/bench/sends_row.h"
 #include "app/theme/theme.h"
 #include "app/widgets/value_bar.h"
 #include "core/session/edits.h"
@@ -22,7 +23,8 @@ QString words(std::string_view text) {
 } // namespace
 
 BalanceBench::BalanceBench(const Desk& desk, QWidget* parent)
-    : QWidget(parent), m_desk(desk), m_plane(new BalancePlane(desk, this)), m_bus(new QComboBox(this)) {
+    : QWidget(parent), m_desk(desk), m_plane(new BalancePlane(desk, this)), m_bus(new QComboBox(this)),
+      m_sends(new SendsRow(desk, this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
@@ -50,6 +52,7 @@ BalanceBench::BalanceBench(const Desk& desk, QWidget* parent)
     m_bus->setMinimumWidth(120);
     row->addWidget(m_bus);
     layout->addLayout(row);
+    layout->addWidget(m_sends);
     connect(m_bus, &QComboBox::activated, this, &BalanceBench::routeTo);
     for (const auto signal : {&Document::selectionChanged, &Document::changed, &Document::opened})
         connect(&desk.document, signal, this, &BalanceBench::refresh);

@@ -13,6 +13,7 @@ class QComboBox;
 namespace cask::app {
 
 class BalancePlane;
+class SendsRow;
 class ValueBar;
 
 class BalanceBench : public QWidget {
@@ -24,6 +25,7 @@ class BalanceBench : public QWidget {
     [[nodiscard]] BalancePlane& plane() { return *m_plane; }
     [[nodiscard]] ValueBar* bar(const QString& id) const;
     [[nodiscard]] QComboBox* busChoice() const { return m_bus; }
+    [[nodiscard]] SendsRow& sends() { return *m_sends; }
 
   private:
     void refresh();
@@ -34,6 +36,7 @@ class BalanceBench : public QWidget {
     BalancePlane* m_plane;
     std::vector<std::pair<const session::Field<session::Output>*, ValueBar*>> m_bars;
     QComboBox* m_bus;
+    SendsRow* m_sends;
 };
 
 } // namespace cask::app

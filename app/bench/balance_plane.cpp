@@ -146,6 +146,23 @@ void BalancePlane::paintAxes(QPainter& p) const {
                tr("position (seen from the audience), level of each element upwards"));
 }
 
+void BalancePlane::paintSpan(QPainter& p, const session::Element& e) {
+    if (!e.isStereo())
+        return;
+    const bool chosen = e.id == m_desk.document.selected();
+    const QPointF at = anchor(e.id);
+    const QColor tone = roleInfo(e.role).group == RoleGroup::Context ? theme().slate : theme().teal;
+    const double half = e.out.widthPercent / 100 * plot().width() / 2;
+    QColor span = tone;
+    span.setAlpha(chosen ? 160 : 80);
+    const double left = std::max(plot().left(), at.x() - half);
+    const double right = std::min(plot().right(), at.x() + half);
+    p.setPen(QPen(span, 2));
+    p.drawLine(QPointF(left, at.y()), QPointF(right, at.y()));
+    p.drawLine(QPointF(left, at.y() - 5), QPointF(left, at.y() + 5));
+    p.drawLine(QPointF(right, at.y() - 5), QPointF(right, at.y() + 5));
+}
+
 void BalancePlane::paintToken(QPainter& p, const session::Element& e) {
     const Theme& t = theme();
     const bool chosen = e.id == m_desk.document.selected();
@@ -154,17 +171,6 @@ void BalancePlane::paintToken(QPainter& p, const session::Element& e) {
     const QRectF label = m_tokens[e.id];
     const QColor tone = roleInfo(e.role).group == RoleGroup::Context ? t.slate : t.teal;
     p.setRenderHint(QPainter::Antialiasing);
-    if (e.isStereo()) { // its width as a span
-        const double half = e.out.widthPercent / 100 * plot().width() / 2;
-        QColor span = tone;
-        span.setAlpha(chosen ? 160 : 80);
-        const double left = std::max(plot().left(), at.x() - half);
-        const double right = std::min(plot().right(), at.x() + half);
-        p.setPen(QPen(span, 2));
-        p.drawLine(QPointF(left, at.y()), QPointF(right, at.y()));
-        p.drawLine(QPointF(left, at.y() - 5), QPointF(left, at.y() + 5));
-        p.drawLine(QPointF(right, at.y() - 5), QPointF(right, at.y() + 5));
-    }
     p.setPen(QPen(silent ? t.faint : tone, 1));
     p.drawLine(at, QPointF(label.left() > at.x() ? label.left() : label.right(), label.center().y()));
     p.setBrush(silent ? t.paper : tone);
@@ -190,6 +196,8 @@ void BalancePlane::paintEvent(QPaintEvent*) {
     paintAxes(p);
     layOutTokens();
     const auto& s = m_desk.document.session();
+    for (const auto& e : s.elements)
+        paintSpan(p, *e);
     for (const auto& e : s.elements)
         if (e->id != m_desk.document.selected())
             paintToken(p, *e);

@@ -36,6 +36,8 @@ class BalancePlane : public QWidget {
     void move(double pan, double levelDb);
     void readLevels();
     void paintAxes(QPainter& p) const;
+    /// Width of a stereo element as a line, under all tokens.
+    void paintSpan(QPainter& p, const session::Element& e);
     void paintToken(QPainter& p, const session::Element& e);
 
     Desk m_desk;

@@ -1,6 +1,5 @@
 #include "app/document/document.h"
 
-#include "core/project/intake_files.h"
 #include "core/session/intake.h"
 
 #include <QDateTime>
@@ -23,25 +22,6 @@ session::Session withAbsolutePaths(session::Session s, const fs::path& folder) {
     for (auto& file : s.files) {
         const auto path = session::resolvePath(*file, folder);
         file.edit([&](session::SourceFile& f) { f.path = path.string(); });
-    }
-    return s;
-}
-
-/// Copies every file into the new folder's audio/ and points to the copies.
-Result<session::Session> withCopiedAudio(session::Session s, const session::SessionStore& target) {
-    auto& files = diskFileSystem();
-    if (auto made = files.makeFolder(target.audioFolder()); !made)
-        return made.error();
-    for (auto& file : s.files) {
-        const fs::path from(file->path);
-        fs::path to = target.audioFolder() / from.filename();
-        for (int n = 2; files.exists(to) && !fs::equivalent(from, to); ++n)
-            to = target.audioFolder() /
-                 (from.stem().string() + " " + std::to_string(n) + from.extension().string());
-        if (!files.exists(to))
-            if (auto copied = files.copy(from, to); !copied)
-                return copied.error();
-        file.edit([&](session::SourceFile& f) { f.path = "audio/" + to.filename().string(); });
     }
     return s;
 }
@@ -128,23 +108,22 @@ bool Document::save(QString& problem) {
     return true;
 }
 
-bool Document::saveAs(const fs::path& wanted, bool copiesAudio, QString& problem) {
+fs::path Document::folderFor(const fs::path& wanted) {
     fs::path folder = wanted;
     if (folder.extension() != ".cask")
         folder += ".cask";
+    return folder;
+}
+
+bool Document::saveAs(const fs::path& wanted, const project::AudioCopies& copies, QString& problem) {
+    const fs::path folder = folderFor(wanted);
     const fs::path before = m_store->folder();
     const bool wasUntitled = m_isUntitled;
     session::SessionStore target(diskFileSystem(), folder);
     session::Session s = withAbsolutePaths(session(), before);
-    if (copiesAudio) {
-        auto copied = withCopiedAudio(std::move(s), target);
-        if (!copied) {
-            problem = QString::fromStdString(copied.error().message) +
-                      QStringLiteral(" The session was not saved there.");
-            return false;
-        }
-        s = std::move(*copied);
-    }
+    for (auto& file : s.files)
+        if (const auto it = copies.paths.find(file->id); it != copies.paths.end())
+            file.edit([&](session::SourceFile& f) { f.path = it->second; });
     s.name = folder.stem().string();
     if (auto saved = target.save(s); !saved) {
         problem = QString::fromStdString(saved.error().message) +
@@ -230,7 +209,10 @@ void Document::import(const QStringList& paths) {
     std::vector<fs::path> dropped;
     for (const auto& path : paths)
         dropped.push_back(toPath(path));
-    auto scan = project::scanIntake(dropped);
+    takeIn(project::scanIntake(dropped), dropped);
+}
+
+void Document::takeIn(const project::IntakeScan& scan, const std::vector<fs::path>& dropped) {
     for (const auto& sentence : scan.problems)
         m_notes << QString::fromStdString(sentence);
     for (const auto& sentence : scan.warnings)

@@ -5,6 +5,8 @@
 #include <QStringList>
 #include <QTimer>
 
+#include <core/project/audio_copies.h>
+#include <core/project/intake_files.h>
 #include <core/session/history.h>
 #include <core/session/session_store.h>
 #include <filesystem>
@@ -48,8 +50,10 @@ class Document : public QObject {
     bool open(const std::filesystem::path& folder, QString& problem);
     /// Saves where it is. REQUIRES: not untitled.
     bool save(QString& problem);
-    /// Saves under a new name; sound files are linked, or copied beside it.
-    bool saveAs(const std::filesystem::path& folder, bool copiesAudio, QString& problem);
+    /// Saves under a new name; sound files are linked, except those that have been copied beside it.
+    bool saveAs(const std::filesystem::path& folder, const project::AudioCopies& copies, QString& problem);
+    /// The session folder that a name stands for: it ends in .cask.
+    [[nodiscard]] static std::filesystem::path folderFor(const std::filesystem::path& wanted);
     /// Forgets unsaved work: closing without saving was chosen.
     void discardUnsaved();
     /// Work that was not saved when the program last ended, if the opened session has some.
@@ -59,6 +63,8 @@ class Document : public QObject {
 
     /// Takes in files and folders; sentences about what was left out are in notes().
     void import(const QStringList& paths);
+    /// The second half of import(), for a scan that was made elsewhere.
+    void takeIn(const project::IntakeScan& scan, const std::vector<std::filesystem::path>& dropped);
     /// A file that was missing has been found elsewhere; others that were in the same folder are looked for
     /// there too.
     void relink(Id file, const QString& path);

@@ -1,9 +1,10 @@
 #include "app/theme/theme.h"
 
+#include "app/theme/check_box_style.h"
+
 #include <QApplication>
 #include <QFontDatabase>
 #include <QPalette>
-#include <QStyleFactory>
 
 #include <cmath>
 
@@ -22,7 +23,7 @@ const Theme kLight{
     .paper = QColor(0xfcf9f3),
     .line = QColor(0xd6cdbd),
     .ink = QColor(0x26221d),
-    .faint = QColor(0x6a6156),
+    .faint = QColor(0x635a50),
     .ember = QColor(0xb8341b),
     .teal = QColor(0x0c6468),
     .tealSoft = QColor(0x9cc5c2),
@@ -93,7 +94,7 @@ void applyTheme(QApplication& app, ThemeKind kind) {
     g_kind = kind;
     loadFonts();
     const Theme& t = theme();
-    QApplication::setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
+    QApplication::setStyle(new CheckBoxStyle); // the application owns it
     QApplication::setFont(textFont());
     QPalette palette;
     palette.setColor(QPalette::Window, t.ground);

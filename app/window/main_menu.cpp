@@ -4,6 +4,7 @@
 #include "app/window/key_list.h"
 #include "app/window/main_window.h"
 #include "core/session/edits.h"
+#include "core/session/sections.h"
 
 #include <QActionGroup>
 #include <QApplication>
@@ -63,19 +64,18 @@ void MainWindow::buildEditMenu() {
     m_undo = add(menu, tr("Undo"), QKeySequence::Undo, this, [this] { m_document.undo(); });
     m_redo = add(menu, tr("Redo"), QKeySequence::Redo, this, [this] { m_document.redo(); });
     menu->addSeparator();
-    add(menu, tr("Remove element"), {}, this, [this] {
-        const Id id = m_document.selected();
-        const QString name = QString::fromStdString(m_document.session().nameOf(id));
-        m_document.edit(session::withoutElement(m_document.session(), id), tr("Remove %1").arg(name));
-    });
-    add(menu, tr("Add a bus into Kit"), {}, this, [this] {
-        session::Session s = m_document.session();
-        Id kit = s.master().id;
-        for (const auto& b : s.buses)
-            if (b->name == "Kit")
-                kit = b->id;
-        session::addBus(s, "Bus " + std::to_string(s.buses.size() + 1), kit);
-        m_document.edit(std::move(s), tr("Add bus"));
+    add(menu, tr("Rename\u2026"), QKeySequence(Qt::Key_F2), this, [this] { renameSelected(); });
+    add(menu, tr("Remove from the session"), QKeySequence(Qt::CTRL | Qt::Key_Delete), this,
+        [this] { removeSelected(); });
+    add(menu, tr("Add a bus into Kit"), {}, this, [this] { addBus(); });
+    menu->addSeparator();
+    add(menu, tr("Begin a section at the playhead\u2026"), QKeySequence(Qt::Key_M), this,
+        [this] { beginSection(); });
+    add(menu, tr("Rename the section at the playhead\u2026"), QKeySequence(Qt::SHIFT | Qt::Key_M), this,
+        [this] { renameSection(); });
+    add(menu, tr("Remove the section at the playhead"), {}, this, [this] {
+        m_document.edit(session::withoutSectionAt(m_document.session(), m_playback->positionS()),
+                        tr("Remove section"));
     });
 }
 
@@ -92,13 +92,10 @@ void MainWindow::buildHearMenu() {
         }
         const double at = m_playback->positionS();
         const auto& s = m_document.session();
-        for (const auto& section : s.sections) {
-            if (at >= section.startS && at < section.endS) {
-                m_playback->setLoop(section.startS, section.endS);
-                return;
-            }
-        }
-        m_playback->setLoop(0, framesToSeconds(s.lengthFrames(), s.sampleRateHz));
+        if (const auto* section = session::sectionAt(s, at))
+            m_playback->setLoop(section->startS, section->endS);
+        else
+            m_playback->setLoop(0, framesToSeconds(s.lengthFrames(), s.sampleRateHz));
     });
     menu->addSeparator();
     add(menu, tr("Hear alone"), QKeySequence(Qt::Key_A), this, [this] { toggleOutput(true); });

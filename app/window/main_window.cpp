@@ -9,21 +9,17 @@
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
 #include "app/window/head_line.h"
-#include "core/demo/demo_session.h"
 
 #include <QCloseEvent>
 #include <QDragEnterEvent>
-#include <QFileDialog>
 #include <QKeyEvent>
 #include <QLabel>
-#include <QMessageBox>
 #include <QMimeData>
 #include <QProgressBar>
 #include <QPushButton>
 #include <QScrollArea>
 #include <QSettings>
 #include <QStackedWidget>
-#include <QStandardPaths>
 #include <QVBoxLayout>
 
 namespace cask::app {
@@ -107,7 +103,12 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
     m_notes->setMinimumHeight(84);
 
     buildMenus();
-    connect(stop, &QPushButton::clicked, &m_analyst, &Analyst::stop);
+    connect(stop, &QPushButton::clicked, this, [this] {
+        if (m_jobs.empty())
+            m_analyst.stop();
+        else
+            m_jobs.front()->cancel.cancel();
+    });
     connect(takeUp, &QPushButton::clicked, this, [this] {
         if (m_document.recovered()) {
             m_document.takeRecovered();
@@ -151,7 +152,10 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
     m_board->setFocus();
 }
 
-MainWindow::~MainWindow() = default;
+MainWindow::~MainWindow() {
+    for (const auto& job : m_jobs)
+        job->cancel.cancel();
+}
 
 void MainWindow::saveWindowState() {
     QSettings().setValue(QStringLiteral("window/geometry"), saveGeometry());
@@ -170,9 +174,12 @@ void MainWindow::showPage(int page) {
 }
 
 void MainWindow::refreshProgress() {
-    const bool busy = m_analyst.isBusy();
-    m_progressRow->setVisible(busy);
-    if (busy) {
+    const bool measures = m_analyst.isBusy();
+    m_progressRow->setVisible(measures || !m_jobs.empty());
+    if (!m_jobs.empty()) {
+        m_progress->setValue(static_cast<int>(1000 * m_jobs.front()->share));
+        m_progressText->setText(m_jobs.front()->title);
+    } else if (measures) {
         m_progress->setValue(static_cast<int>(1000 * m_analyst.progress()));
         m_progressText->setText(
             tr("Measuring files, %1 of %2 done").arg(m_analyst.filesDone()).arg(m_analyst.filesTotal()));
@@ -187,71 +194,6 @@ void MainWindow::offerRecovery() {
     m_recoveryRow->setVisible(m_document.recovered().has_value() || !m_abandoned.empty());
 }
 
-bool MainWindow::openSession(const std::filesystem::path& folder) {
-    QString problem;
-    if (!m_document.open(folder, problem)) {
-        m_document.addNote(problem);
-        return false;
-    }
-    if (!m_document.isUntitled())
-        remember(m_document.folder());
-    offerRecovery();
-    return true;
-}
-
-void MainWindow::openDemo() {
-    if (!mayLeave())
-        return;
-    const auto folder = std::filesystem::path(
-                            QStandardPaths::writableLocation(QStandardPaths::AppDataLocation).toStdString()) /
-                        "Demo kit.cask";
-    if (std::filesystem::exists(folder / "session.json")) {
-        openSession(folder);
-        return;
-    }
-    m_progressRow->show();
-    m_progressText->setText(tr("Making the demo kit, a few seconds"));
-    m_progress->setRange(0, 0);
-    m_analyst.pool().post([this, folder] {
-        const auto written = demo::writeDemoSession(folder);
-        const QString problem = written ? QString() : QString::fromStdString(written.error().message);
-        QMetaObject::invokeMethod(
-            this,
-            [this, folder, problem] {
-                m_progress->setRange(0, 1000);
-                m_progressRow->hide();
-                if (problem.isEmpty())
-                    openSession(folder);
-                else
-                    m_document.addNote(problem);
-            },
-            Qt::QueuedConnection);
-    });
-}
-
-bool MainWindow::mayLeave() {
-    if (m_document.isSaved())
-        return true;
-    const auto choice = askBeforeClosing ? askBeforeClosing() : [this] {
-        QMessageBox box(
-            QMessageBox::Question, tr("Unsaved changes"),
-            tr("%1 has changes that are not saved.").arg(QString::fromStdString(m_document.session().name)),
-            QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
-        const int button = box.exec();
-        return button == QMessageBox::Save      ? CloseChoice::Save
-               : button == QMessageBox::Discard ? CloseChoice::Discard
-                                                : CloseChoice::Stay;
-    }();
-    if (choice == CloseChoice::Stay)
-        return false;
-    if (choice == CloseChoice::Discard) {
-        m_document.discardUnsaved();
-        return true;
-    }
-    save();
-    return m_document.isSaved();
-}
-
 void MainWindow::closeEvent(QCloseEvent* event) {
     if (!mayLeave()) {
         event->ignore();
@@ -260,54 +202,6 @@ void MainWindow::closeEvent(QCloseEvent* event) {
     m_playback->stop();
     saveWindowState();
     event->accept();
-}
-
-void MainWindow::newSession() {
-    if (mayLeave())
-        m_document.startUntitled();
-}
-
-void MainWindow::chooseSession() {
-    if (!mayLeave())
-        return;
-    const QString folder = QFileDialog::getExistingDirectory(this, tr("Open a session folder (Name.cask)"));
-    if (!folder.isEmpty())
-        openSession(folder.toStdString());
-}
-
-void MainWindow::chooseFiles() {
-    const QStringList files =
-        QFileDialog::getOpenFileNames(this, tr("Take in files"), {},
-                                      tr("Sound files (*.wav *.aif *.aiff *.aifc *.flac *.ogg *.opus *.mp3 "
-                                         "*.w64 *.rf64 *.caf);;All files (*)"));
-    if (!files.isEmpty())
-        m_document.import(files);
-}
-
-void MainWindow::save() {
-    if (m_document.isUntitled()) {
-        saveAs();
-        return;
-    }
-    QString problem;
-    if (!m_document.save(problem))
-        m_document.addNote(problem);
-}
-
-void MainWindow::saveAs() {
-    const QString title = tr("Save the session as");
-    const QString name =
-        askForSaveName
-            ? askForSaveName(title)
-            : QFileDialog::getSaveFileName(
-                  this, title, QString::fromStdString(m_document.session().name) + QStringLiteral(".cask"));
-    if (name.isEmpty())
-        return;
-    QString problem;
-    if (m_document.saveAs(name.toStdString(), m_copyAudio->isChecked(), problem))
-        remember(m_document.folder());
-    else
-        m_document.addNote(problem);
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
@@ -329,7 +223,7 @@ void MainWindow::dropEvent(QDropEvent* event) {
         return;
     }
     if (!paths.isEmpty())
-        m_document.import(paths);
+        takeInFiles(paths);
 }
 
 void MainWindow::keyPressEvent(QKeyEvent* event) {

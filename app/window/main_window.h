@@ -40,11 +40,17 @@ class MainWindow : public QMainWindow {
 
     bool openSession(const std::filesystem::path& folder);
     void openDemo();
+    /// Something long goes on in the background, other than measuring.
+    [[nodiscard]] bool isWorking() const { return !m_jobs.empty(); }
+    /// Looks at files and folders in the background and takes in what can be.
+    void takeInFiles(const QStringList& paths);
     void showPage(int page);
     /// Tests answer instead of a dialog.
     std::function<QString(const QString& title)> askForSaveName;
     enum class CloseChoice { Save, Discard, Stay };
     std::function<CloseChoice()> askBeforeClosing;
+    /// Tests answer instead of the small box that asks for a name.
+    std::function<QString(const QString& title, const QString& current)> askForName;
 
   public slots:
     void newSession();
@@ -72,12 +78,23 @@ class MainWindow : public QMainWindow {
     void refreshRecent();
     void remember(const std::filesystem::path& folder);
     void refreshProgress();
+    /// Work off the control thread, with progress and stop. It returns what is then done with its result,
+    /// here.
+    using Finish = std::function<void()>;
+    void runJob(const QString& title, std::function<Finish(const CancelToken&, const ProgressFn&)> work);
     void offerRecovery();
     [[nodiscard]] bool mayLeave();
     void setThemeKind(int kind);
     void chooseDevice();
     void showKeys();
     void toggleOutput(bool alone);
+    void withName(const QString& title, const QString& current,
+                  const std::function<void(const QString&)>& take);
+    void addBus();
+    void renameSelected();
+    void removeSelected();
+    void beginSection();
+    void renameSection();
     void jumpSection(int direction);
     void saveWindowState();
 
@@ -102,6 +119,12 @@ class MainWindow : public QMainWindow {
     QAction* m_copyAudio = nullptr;
     QAction* m_latchCompare = nullptr;
     QMenu* m_recent = nullptr;
+    struct Job {
+        QString title;
+        double share = 0;
+        CancelToken cancel;
+    };
+    std::vector<std::shared_ptr<Job>> m_jobs; // under way or waiting, oldest first
     QTimer m_stateTimer;
 };
 

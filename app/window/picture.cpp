@@ -23,10 +23,11 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
     window.show();
     const QDeadlineTimer deadline(120000);
     const auto busy = [&] {
-        return window.analyst().isBusy() || window.playback().isMatching() ||
+        return window.isWorking() || window.analyst().isBusy() || window.playback().isMatching() ||
                window.playback().isMeasuringHeadroom() || !window.playback().headroom();
     };
-    while (!window.document().session().elements.empty() && busy() && !deadline.hasExpired())
+    const auto isEmpty = [&] { return window.document().session().elements.empty(); };
+    while ((window.isWorking() || (!isEmpty() && busy())) && !deadline.hasExpired())
         QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
     if (!request.element.isEmpty()) {
         const auto& s = window.document().session();

@@ -7,12 +7,18 @@
 
 namespace cask::project {
 
-IntakeScan scanIntake(std::span<const std::filesystem::path> dropped) {
+IntakeScan scanIntake(std::span<const std::filesystem::path> dropped, const CancelToken& cancel,
+                      const ProgressFn& progress) {
     IntakeScan scan;
     auto found = media::scanForAudio(dropped);
     scan.problems = std::move(found.problems);
     std::vector<std::filesystem::path> seen;
+    double looked = 0;
     for (const auto& path : found.files) {
+        if (cancel.isCancelled())
+            break;
+        if (progress)
+            progress(looked++ / static_cast<double>(found.files.size()));
         std::error_code error;
         auto absolute = std::filesystem::absolute(path, error).lexically_normal();
         if (std::find(seen.begin(), seen.end(), absolute) != seen.end())

@@ -1,6 +1,7 @@
 // Looks at dropped files and folders and says what can be taken in.
 #pragma once
 
+#include <core/base/progress.h>
 #include <core/session/intake.h>
 #include <filesystem>
 #include <span>
@@ -15,7 +16,9 @@ struct IntakeScan {
     std::vector<std::string> warnings;      ///< files that were taken although something is wrong with them
 };
 
-/// Opens every file and reads its header; a bad one costs nothing but a sentence.
-[[nodiscard]] IntakeScan scanIntake(std::span<const std::filesystem::path> dropped);
+/// Opens every file and reads its header; a bad one costs nothing but a sentence. Cancelled, it returns what
+/// it has.
+[[nodiscard]] IntakeScan scanIntake(std::span<const std::filesystem::path> dropped,
+                                    const CancelToken& cancel = {}, const ProgressFn& progress = {});
 
 } // namespace cask::project

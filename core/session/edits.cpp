@@ -211,6 +211,38 @@ Id addBus(Session& s, std::string name, Id target) {
     return id;
 }
 
+Session withoutSend(Session s, Id from, Id bus) {
+    return withOutput(std::move(s), from, [&](Output& out) {
+        std::erase_if(out.sends, [&](const Send& send) { return send.bus == bus; });
+    });
+}
+
+Session withoutBus(Session s, Id bus) {
+    const auto* gone = s.bus(bus);
+    if (gone == nullptr || gone->isMaster)
+        return s;
+    const Id target = gone->out.bus;
+    const auto reroute = [&](Output& out) {
+        if (out.bus == bus)
+            out.bus = target;
+        std::erase_if(out.sends, [&](const Send& send) { return send.bus == bus; });
+    };
+    std::erase_if(s.buses, [&](const Shared<Bus>& b) { return b->id == bus; });
+    for (auto& e : s.elements)
+        e.edit([&](Element& element) { reroute(element.out); });
+    for (auto& b : s.buses)
+        b.edit([&](Bus& other) { reroute(other.out); });
+    return s;
+}
+
+Session withName(Session s, Id id, const std::string& name) {
+    if (name.empty())
+        return s;
+    if (s.bus(id) != nullptr)
+        return withBus(std::move(s), id, [&](Bus& b) { b.name = name; });
+    return withElement(std::move(s), id, [&](Element& e) { e.name = name; });
+}
+
 Session untouched(const Session& session, Untouched kind) {
     Session s = session;
     const auto plainOutput = [&](Output& out, bool isElement) {

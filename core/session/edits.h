@@ -38,8 +38,13 @@ Id addBand(Session& s, Id owner, dsp::EqBand band);
 /// Sends sound elsewhere; refused with the path that would close.
 [[nodiscard]] Result<Session> withOutputBus(Session s, Id from, Id bus);
 [[nodiscard]] Result<Session> withSend(Session s, Id from, Send send);
+[[nodiscard]] Session withoutSend(Session s, Id from, Id bus);
 /// A new bus into `target`. Returns its id.
 Id addBus(Session& s, std::string name, Id target);
+/// Takes a bus out; what went to it goes where it went. The master stays.
+[[nodiscard]] Session withoutBus(Session s, Id bus);
+/// Another name for an element or bus; an empty one changes nothing.
+[[nodiscard]] Session withName(Session s, Id elementOrBus, const std::string& name);
 
 /// What the session would be had nobody touched it.
 enum class Untouched {

@@ -19,7 +19,7 @@ TEST(Document, KeepsUnsavedWorkWhenItIsNotClosedProperly) {
     QString problem;
     {
         Document d;
-        ASSERT_TRUE(d.saveAs(folder / "S", false, problem)) << problem.toStdString();
+        ASSERT_TRUE(d.saveAs(folder / "S", {}, problem)) << problem.toStdString();
         d.edit(quieter(d, -3), QStringLiteral("Level"));
     } // gone without saving: the autosave stays
     Document d;
@@ -54,7 +54,7 @@ TEST(Document, AutosavesAfterAPause) {
     const test::TempFolder folder;
     Document d;
     QString problem;
-    ASSERT_TRUE(d.saveAs(folder / "S", false, problem));
+    ASSERT_TRUE(d.saveAs(folder / "S", {}, problem));
     d.edit(quieter(d, -3), QStringLiteral("Level"));
     EXPECT_TRUE(QTest::qWaitFor([&] { return std::filesystem::exists(d.store().autosaveFile()); }, 10000));
 }
@@ -65,9 +65,12 @@ TEST(Document, SaveAsLinksOrCopies) {
     Document d;
     d.import({QString::fromStdString(folder / "Kick.wav")});
     QString problem;
-    ASSERT_TRUE(d.saveAs(folder / "Linked", false, problem));
+    ASSERT_TRUE(d.saveAs(folder / "Linked", {}, problem));
     EXPECT_EQ(d.session().files[0]->path, (folder / "Kick.wav").string());
-    ASSERT_TRUE(d.saveAs(folder / "Copied", true, problem));
+    const auto copies =
+        project::copyAudio(d.session(), d.folder(), Document::folderFor(folder / "Copied") / "audio");
+    ASSERT_TRUE(copies);
+    ASSERT_TRUE(d.saveAs(folder / "Copied", *copies, problem));
     EXPECT_EQ(d.session().files[0]->path, "audio/Kick.wav");
     EXPECT_TRUE(std::filesystem::exists(folder.path() / "Copied.cask/audio/Kick.wav"));
     EXPECT_TRUE(std::filesystem::exists(folder / "Kick.wav"));
@@ -77,7 +80,7 @@ TEST(Document, AFailedSaveSaysWhyAndStaysUnsaved) {
     Document d;
     d.edit(quieter(d, -3), QStringLiteral("Level"));
     QString problem;
-    EXPECT_FALSE(d.saveAs("/proc/nowhere/S", false, problem));
+    EXPECT_FALSE(d.saveAs("/proc/nowhere/S", {}, problem));
     EXPECT_NE(problem.indexOf(QStringLiteral("/proc/nowhere")), -1);
     EXPECT_FALSE(d.isSaved());
     d.discardUnsaved();

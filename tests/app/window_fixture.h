@@ -56,6 +56,7 @@ class WindowTest : public testing::Test {
         ASSERT_TRUE(enter.isAccepted());
         QDropEvent event({600, 300}, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
         QCoreApplication::sendEvent(m_window.get(), &event);
+        ASSERT_TRUE(waitFor([&] { return !m_window->isWorking(); }));
     }
     [[nodiscard]] const session::Session& session() { return m_window->document().session(); }
     [[nodiscard]] Id element(const std::string& name) {

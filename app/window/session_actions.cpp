@@ -1,0 +1,186 @@
+// What the main window does with sessions and files: open, save, take in, in the background where it is long.
+#include "app/window/main_window.h"
+#include "core/demo/demo_session.h"
+
+#include <QFileDialog>
+#include <QMessageBox>
+#include <QStandardPaths>
+
+namespace cask::app {
+
+void MainWindow::runJob(const QString& title,
+                        std::function<Finish(const CancelToken&, const ProgressFn&)> work) {
+    const auto job = std::make_shared<Job>(Job{title, 0, {}});
+    m_jobs.push_back(job);
+    refreshProgress();
+    m_analyst.pool().post([this, job, cancel = job->cancel, work = std::move(work)] {
+        double last = 0;
+        const auto progress = [&](double share) {
+            if (share - last < 0.01)
+                return;
+            last = share;
+            QMetaObject::invokeMethod(
+                this,
+                [this, job, share] {
+                    job->share = share;
+                    refreshProgress();
+                },
+                Qt::QueuedConnection);
+        };
+        Finish finish = work(cancel, progress);
+        QMetaObject::invokeMethod(
+            this,
+            [this, job, finish = std::move(finish)] {
+                std::erase(m_jobs, job);
+                refreshProgress();
+                finish();
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+bool MainWindow::openSession(const std::filesystem::path& folder) {
+    QString problem;
+    if (!m_document.open(folder, problem)) {
+        m_document.addNote(problem);
+        return false;
+    }
+    if (!m_document.isUntitled())
+        remember(m_document.folder());
+    offerRecovery();
+    return true;
+}
+
+void MainWindow::openDemo() {
+    if (!mayLeave())
+        return;
+    const auto folder = std::filesystem::path(
+                            QStandardPaths::writableLocation(QStandardPaths::AppDataLocation).toStdString()) /
+                        "Demo kit.cask";
+    if (std::filesystem::exists(folder / "session.json")) {
+        openSession(folder);
+        return;
+    }
+    runJob(tr("Making the demo kit, a few seconds"),
+           [this, folder](const CancelToken&, const ProgressFn& progress) -> Finish {
+               const auto written = demo::writeDemoSession(folder, {}, progress);
+               const QString problem = written ? QString() : QString::fromStdString(written.error().message);
+               return [this, folder, problem] {
+                   if (problem.isEmpty())
+                       openSession(folder);
+                   else
+                       m_document.addNote(problem);
+               };
+           });
+}
+
+bool MainWindow::mayLeave() {
+    if (m_document.isSaved())
+        return true;
+    const auto choice = askBeforeClosing ? askBeforeClosing() : [this] {
+        QMessageBox box(
+            QMessageBox::Question, tr("Unsaved changes"),
+            tr("%1 has changes that are not saved.").arg(QString::fromStdString(m_document.session().name)),
+            QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+        const int button = box.exec();
+        return button == QMessageBox::Save      ? CloseChoice::Save
+               : button == QMessageBox::Discard ? CloseChoice::Discard
+                                                : CloseChoice::Stay;
+    }();
+    if (choice == CloseChoice::Stay)
+        return false;
+    if (choice == CloseChoice::Discard) {
+        m_document.discardUnsaved();
+        return true;
+    }
+    save();
+    return m_document.isSaved();
+}
+
+void MainWindow::newSession() {
+    if (mayLeave())
+        m_document.startUntitled();
+}
+
+void MainWindow::chooseSession() {
+    if (!mayLeave())
+        return;
+    const QString folder = QFileDialog::getExistingDirectory(this, tr("Open a session folder (Name.cask)"));
+    if (!folder.isEmpty())
+        openSession(folder.toStdString());
+}
+
+void MainWindow::chooseFiles() {
+    const QStringList files =
+        QFileDialog::getOpenFileNames(this, tr("Take in files"), {},
+                                      tr("Sound files (*.wav *.aif *.aiff *.aifc *.flac *.ogg *.opus *.mp3 "
+                                         "*.w64 *.rf64 *.caf);;All files (*)"));
+    if (!files.isEmpty())
+        takeInFiles(files);
+}
+
+void MainWindow::save() {
+    if (m_document.isUntitled()) {
+        saveAs();
+        return;
+    }
+    QString problem;
+    if (!m_document.save(problem))
+        m_document.addNote(problem);
+}
+
+void MainWindow::saveAs() {
+    const QString title = tr("Save the session as");
+    const QString name =
+        askForSaveName
+            ? askForSaveName(title)
+            : QFileDialog::getSaveFileName(
+                  this, title, QString::fromStdString(m_document.session().name) + QStringLiteral(".cask"));
+    if (name.isEmpty())
+        return;
+    const std::filesystem::path wanted(name.toStdString());
+    const auto finish = [this, wanted](const project::AudioCopies& copies) {
+        QString problem;
+        if (m_document.saveAs(wanted, copies, problem))
+            remember(m_document.folder());
+        else
+            m_document.addNote(problem);
+        for (const auto& sentence : copies.problems)
+            m_document.addNote(QString::fromStdString(sentence));
+    };
+    if (!m_copyAudio->isChecked()) {
+        finish({});
+        return;
+    }
+    const auto target = session::SessionStore(diskFileSystem(), Document::folderFor(wanted)).audioFolder();
+    runJob(tr("Copying the sound files"),
+           [this, finish, target, session = m_document.snapshot(),
+            folder = m_document.folder()](const CancelToken& cancel, const ProgressFn& progress) -> Finish {
+               auto copies = project::copyAudio(*session, folder, target, cancel, progress);
+               return [this, finish, copies = std::move(copies)] {
+                   if (copies)
+                       finish(*copies);
+                   else
+                       m_document.addNote(QString::fromStdString(copies.error().message) +
+                                          tr(" The session was not saved there."));
+               };
+           });
+}
+
+void MainWindow::takeInFiles(const QStringList& paths) {
+    std::vector<std::filesystem::path> dropped;
+    for (const auto& path : paths)
+        dropped.emplace_back(path.toStdString());
+    runJob(tr("Looking at the files"),
+           [this, dropped](const CancelToken& cancel, const ProgressFn& progress) -> Finish {
+               const auto scan = project::scanIntake(dropped, cancel, progress);
+               return [this, scan, dropped, cancel] {
+                   if (cancel.isCancelled())
+                       m_document.addNote(tr("Taking in files was stopped; nothing was added."));
+                   else
+                       m_document.takeIn(scan, dropped);
+               };
+           });
+}
+
+} // namespace cask::app
