@@ -41,7 +41,9 @@ int main(int argc, char** argv) {
     const QCommandLineOption night(QStringLiteral("night"), QStringLiteral("The night theme"));
     const QCommandLineOption size(QStringLiteral("size"), QStringLiteral("Size of the picture, 1280x800"),
                                   QStringLiteral("size"), QStringLiteral("1280x800"));
-    parser.addOptions({demo, picture, view, element, night, size});
+    const QCommandLineOption deliver(QStringLiteral("deliver"),
+                                     QStringLiteral("Delivers before the picture is taken"));
+    parser.addOptions({demo, picture, view, element, night, size, deliver});
     parser.process(app);
 
     using namespace cask::app;
@@ -73,6 +75,7 @@ int main(int argc, char** argv) {
         request.file = parser.value(picture);
         request.view = parser.value(view);
         request.element = parser.value(element);
+        request.delivers = parser.isSet(deliver);
         const auto parts = parser.value(size).split(QLatin1Char('x'));
         if (parts.size() == 2) {
             request.width = parts[0].toInt();

@@ -18,6 +18,11 @@ namespace {
 constexpr double kTopDb = 12;
 constexpr double kBottomDb = -36; // lower levels stand on the floor of the plane
 constexpr double kTokenPx = 20;
+constexpr int kMostNamePx = 150;
+
+QString shortName(const QFontMetrics& metrics, const std::string& name) {
+    return metrics.elidedText(QString::fromStdString(name), Qt::ElideMiddle, kMostNamePx);
+}
 
 } // namespace
 
@@ -77,7 +82,7 @@ void BalancePlane::layOutTokens() {
     std::vector<QRectF> placed;
     for (const auto& [id, at] : order) {
         const double w =
-            metrics.horizontalAdvance(QString::fromStdString(m_desk.document.session().nameOf(id))) + 18;
+            metrics.horizontalAdvance(shortName(metrics, m_desk.document.session().nameOf(id))) + 18;
         QRectF best;
         // Beside the anchor, right first, then left, then further down on either side.
         for (int attempt = 0; attempt < 24; ++attempt) {
@@ -187,7 +192,7 @@ void BalancePlane::paintToken(QPainter& p, const session::Element& e) {
     }
     p.setFont(textFont(12, chosen ? QFont::DemiBold : QFont::Normal));
     p.setPen(silent ? t.faint : t.ink);
-    p.drawText(label.adjusted(0, 0, 0, -1), Qt::AlignCenter, QString::fromStdString(e.name));
+    p.drawText(label.adjusted(0, 0, 0, -1), Qt::AlignCenter, shortName(p.fontMetrics(), e.name));
 }
 
 void BalancePlane::paintEvent(QPaintEvent*) {

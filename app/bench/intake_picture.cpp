@@ -117,7 +117,9 @@ void IntakePicture::paintEvent(QPaintEvent*) {
     const double step = seconds > 120 ? 60 : seconds > 40 ? 10 : seconds > 10 ? 5 : seconds > 2 ? 1 : 0.1;
     for (double at = 0; at <= seconds; at += step) {
         p.drawLine(QPointF(xOf(at), area.bottom()), QPointF(xOf(at), area.bottom() + 4));
-        p.drawText(QRectF(xOf(at) - 30, area.bottom() + 4, 60, 16), Qt::AlignHCenter,
+        const double left = std::min(xOf(at) - 30, width() - 62.0);
+        const auto align = left < xOf(at) - 30 ? Qt::AlignRight : Qt::AlignHCenter;
+        p.drawText(QRectF(left, area.bottom() + 4, 60, 16), align,
                    QString::number(at, 'g', 4) + QStringLiteral(" s"));
     }
     const auto& runs = state->analysis->facts.levels.clippedRuns;

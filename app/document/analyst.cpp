@@ -202,9 +202,10 @@ QStringList Analyst::problemsOf(Id element) const {
     if (levels.clippedRunCount > 0) {
         const double atS =
             levels.clippedRuns.empty() ? 0 : framesToSeconds(levels.clippedRuns.front().start, m_rateHz);
-        list << tr("Clipped in %1 place(s), the first at %2 s.")
-                    .arg(levels.clippedRunCount)
-                    .arg(locale.toString(atS, 'f', 2));
+        const QString at = locale.toString(atS, 'f', 2);
+        list << (levels.clippedRunCount == 1
+                     ? tr("Clipped in one place, at %1 s.").arg(at)
+                     : tr("Clipped in %1 places, the first at %2 s.").arg(levels.clippedRunCount).arg(at));
     }
     if (std::abs(levels.dcOffset) > 0.001)
         list << tr("Constant offset of %1 % of full scale.")

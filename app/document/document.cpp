@@ -231,7 +231,8 @@ void Document::takeIn(const project::IntakeScan& scan, const std::vector<fs::pat
     s = session::withFiles(std::move(s), scan.files);
     const Id first = s.elements[session().elements.size()]->id;
     m_selected = first;
-    edit(std::move(s), tr("Take in %n file(s)", nullptr, static_cast<int>(scan.files.size())));
+    edit(std::move(s),
+         scan.files.size() == 1 ? tr("Take in a file") : tr("Take in %1 files").arg(scan.files.size()));
     if (rateChanges)
         emit opened(); // the engine runs at the session's rate
     emit selectionChanged();

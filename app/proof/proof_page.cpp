@@ -118,6 +118,7 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
     m_results->setHorizontalHeaderLabels({tr("file"), tr("loudness"), tr("true peak"), tr("length")});
     m_results->setAccessibleName(tr("Delivered files"));
     m_results->verticalHeader()->hide();
+    m_results->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     m_results->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     m_results->setEditTriggers(QAbstractItemView::NoEditTriggers);
     m_results->setSelectionMode(QAbstractItemView::NoSelection);

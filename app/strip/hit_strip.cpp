@@ -147,17 +147,35 @@ void HitStrip::paintMarks(QPainter& p) const {
     const double extra = 2.2; // the chosen element's line is this much higher than the others
     const double unit = lanes.height() / (count - 1 + extra);
     double y = lanes.top();
+    // With many elements only the names that have room are written, and always the chosen one's.
+    constexpr double kNamePx = 11;
+    double nameEnd = lanes.top() - kNamePx;
+    double chosenTop = -1;
+    {
+        double at = lanes.top();
+        for (const auto& e : s.elements) {
+            const bool chosen = e->id == m_desk.document.selected();
+            if (chosen)
+                chosenTop = at + unit * extra / 2 - kNamePx / 2;
+            at += unit * (chosen ? extra : 1);
+        }
+    }
     for (const auto& e : s.elements) {
         const bool chosen = e->id == m_desk.document.selected();
         const double h = unit * (chosen ? extra : 1);
         const QRectF lane(lanes.left(), y, lanes.width(), h);
         if (chosen)
             p.fillRect(QRectF(0, y, width(), h), t.chosen);
-        p.setFont(
-            textFont(std::clamp(static_cast<int>(unit), 9, 11), chosen ? QFont::DemiBold : QFont::Normal));
-        p.setPen(chosen ? t.ink : t.faint);
-        p.drawText(QRectF(12, y, kLeftPx - 18, h), Qt::AlignLeft | Qt::AlignVCenter,
-                   p.fontMetrics().elidedText(QString::fromStdString(e->name), Qt::ElideRight, kLeftPx - 18));
+        const double nameTop = y + h / 2 - kNamePx / 2;
+        const bool meetsChosen = !chosen && chosenTop >= 0 && std::abs(nameTop - chosenTop) < kNamePx - 0.5;
+        if (chosen || (nameTop >= nameEnd - 0.5 && !meetsChosen)) {
+            p.setFont(textFont(11, chosen ? QFont::DemiBold : QFont::Normal));
+            p.setPen(chosen ? t.ink : t.faint);
+            p.drawText(
+                QRectF(12, nameTop - 4, kLeftPx - 18, kNamePx + 8), Qt::AlignLeft | Qt::AlignVCenter,
+                p.fontMetrics().elidedText(QString::fromStdString(e->name), Qt::ElideMiddle, kLeftPx - 18));
+            nameEnd = nameTop + kNamePx;
+        }
         if (chosen) {
             p.setPen(t.tealSoft);
             paintWave(p, lane, e->id);

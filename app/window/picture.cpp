@@ -1,10 +1,12 @@
 #include "app/window/picture.h"
 
+#include "app/proof/proof_page.h"
 #include "app/window/main_window.h"
 
 #include <QCoreApplication>
 #include <QDeadlineTimer>
 #include <QPixmap>
+#include <QPushButton>
 
 #include <iostream>
 
@@ -47,6 +49,11 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
     window.showPage(view == 3 ? 1 : 0);
     if (view < 3)
         window.document().setStage(static_cast<Stage>(view));
+    if (request.delivers) {
+        window.proof().deliverButton()->click();
+        while (window.proof().isDelivering() && !deadline.hasExpired())
+            QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
+    }
     for (int i = 0; i < 10; ++i)
         QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
     if (!window.grab().save(request.file, "PNG")) {

@@ -13,6 +13,8 @@ struct PictureRequest {
     QString element;                       ///< name of what is chosen; the first element when empty
     int width = 1280;
     int height = 800;
+    bool delivers =
+        false; ///< into the session's delivery folder, so that the Proof page has something to show
 };
 
 /// Waits until everything is measured (at most two minutes), then draws the window. False with a sentence on
