@@ -39,7 +39,14 @@ inline std::vector<float> material(unsigned seed, Frames frames) {
 /// Of the standard load there is: high-pass 24 dB/oct and 4 bells per element, pan and level to Shells or
 /// Cymbals, send to a parallel bus, 4-band EQ on every bus, a true-peak ceiling on the master. Gates,
 /// compressors, transient shapers and saturation are to come.
-inline KitLoad makeKitLoad(int elements, double seconds) {
+struct KitParts {
+    bool elementEq = true;
+    bool busEq = true;
+    bool ceiling = true;
+    bool sends = true;
+};
+
+inline KitLoad makeKitLoad(int elements, double seconds, const KitParts& parts = {}) {
     KitLoad load;
     load.frames = static_cast<Frames>(seconds * 48000);
     std::vector<session::IntakeFile> files;
@@ -59,23 +66,29 @@ inline KitLoad makeKitLoad(int elements, double seconds) {
     for (int i = 0; i < elements; ++i) {
         const auto id = s.elements[static_cast<std::size_t>(i)]->id;
         map[s.files[static_cast<std::size_t>(i)]->id] = sounds[static_cast<std::size_t>(i) % sounds.size()];
-        session::addBand(s, id, {0, dsp::FilterKind::HighPass, true, 30.0 + i, 0, 1, 24});
+        if (parts.elementEq)
+            session::addBand(s, id, {0, dsp::FilterKind::HighPass, true, 30.0 + i, 0, 1, 24});
         for (const double hz : {120.0, 400.0, 2500.0, 8000.0})
-            session::addBand(s, id,
-                             {0, dsp::FilterKind::Bell, true, hz + 7 * i, hz == 400 ? -4.0 : 2.0, 1.2, 24});
+            if (parts.elementEq)
+                session::addBand(
+                    s, id, {0, dsp::FilterKind::Bell, true, hz + 7 * i, hz == 400 ? -4.0 : 2.0, 1.2, 24});
         s = session::withOutput(std::move(s), id, [&](session::Output& out) {
             out.pan = (i % 9 - 4) / 5.0;
             out.levelDb = -6;
         });
-        s = *session::withSend(std::move(s), id, {crush, -12, false});
+        if (parts.sends)
+            s = *session::withSend(std::move(s), id, {crush, -12, false, {}});
     }
     for (const auto& bus : std::vector(s.buses))
         for (const double hz : {80.0, 350.0, 3000.0, 10000.0})
-            session::addBand(s, bus->id, {0, dsp::FilterKind::Bell, true, hz, 1.5, 0.8, 24});
-    session::Module ceiling;
-    ceiling.id = s.nextId++;
-    ceiling.settings = dsp::CeilingSettings{-1, 80};
-    s = session::withChain(std::move(s), s.master().id, [&](auto& chain) { chain.push_back(ceiling); });
+            if (parts.busEq)
+                session::addBand(s, bus->id, {0, dsp::FilterKind::Bell, true, hz, 1.5, 0.8, 24});
+    if (parts.ceiling) {
+        session::Module ceiling;
+        ceiling.id = s.nextId++;
+        ceiling.settings = dsp::CeilingSettings{-1, 80};
+        s = session::withChain(std::move(s), s.master().id, [&](auto& chain) { chain.push_back(ceiling); });
+    }
     load.lookup = [map](session::Id id) { return map.at(id); };
     return load;
 }

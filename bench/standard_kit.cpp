@@ -79,7 +79,8 @@ int main(int argc, char** argv) {
     std::printf("standard kit, %.0f s at 48 kHz, kernels: %s\n", seconds, dsp::kernels().name);
     std::printf("exists: EQ on elements and buses, pan, level, send, buses, master ceiling, loudness and "
                 "true-peak metering\n");
-    std::printf("to come: gate, compressor, transient shaper, saturation\n");
+    std::printf("(EMBER_CASK_KERNELS=scalar runs the same chain in plain scalar form)\n"
+                "to come: gate, compressor, transient shaper, saturation\n");
     const auto load = bench::makeKitLoad(16, seconds);
     for (const int threads : {1, 2}) {
         const Speed bare = renderSpeed(load, threads, false);
@@ -87,6 +88,15 @@ int main(int argc, char** argv) {
         std::printf("%d thread(s): %.0f x real time (best %.0f); with metering %.0f (best %.0f)\n", threads,
                     bare.median, bare.best, metered.median, metered.best);
     }
+    const double whole = 1 / renderSpeed(load, 1, false).median;
+    const auto shareOf = [&](const char* name, const bench::KitParts& parts) {
+        const double without = 1 / renderSpeed(bench::makeKitLoad(16, seconds, parts), 1, false).median;
+        std::printf("  %-12s %4.1f %% of the time of one thread\n", name, 100 * (whole - without) / whole);
+    };
+    shareOf("element EQ", {.elementEq = false});
+    shareOf("bus EQ", {.busEq = false});
+    shareOf("sends", {.sends = false});
+    shareOf("ceiling", {.ceiling = false});
     for (const int elements : {8, 16, 32, 64}) {
         const auto grown = bench::makeKitLoad(elements, std::min(seconds, 20.0));
         std::printf("%2d elements, 1 thread: %.0f x real time\n", elements,

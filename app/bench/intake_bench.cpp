@@ -230,17 +230,29 @@ void IntakeBench::joinOrPart() {
         (parts ? tr("Part pair, %1") : tr("Join pair, %1")).arg(QString::fromStdString(e->name)));
 }
 
-void IntakeBench::keyPressEvent(QKeyEvent* event) {
-    const QString text = event->text().toLower();
-    if (text.size() == 1 && event->modifiers() == Qt::NoModifier) {
-        for (const auto& info : allRoles()) {
-            if (text[0] == QLatin1Char(info.key)) {
-                setRole(info.role);
-                return;
-            }
-        }
+std::optional<Role> IntakeBench::roleOfKey(const QKeyEvent& event) {
+    const QString text = event.text().toLower();
+    if (text.size() == 1 && event.modifiers() == Qt::NoModifier)
+        for (const auto& info : allRoles())
+            if (text[0] == QLatin1Char(info.key))
+                return info.role;
+    return std::nullopt;
+}
+
+bool IntakeBench::event(QEvent* event) {
+    // A letter is a role here, whatever it is elsewhere in the window.
+    if (event->type() == QEvent::ShortcutOverride && roleOfKey(*static_cast<QKeyEvent*>(event))) {
+        event->accept();
+        return true;
     }
-    QWidget::keyPressEvent(event);
+    return QWidget::event(event);
+}
+
+void IntakeBench::keyPressEvent(QKeyEvent* event) {
+    if (const auto role = roleOfKey(*event))
+        setRole(*role);
+    else
+        QWidget::keyPressEvent(event);
 }
 
 } // namespace cask::app

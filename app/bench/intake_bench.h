@@ -6,6 +6,7 @@
 #include <QWidget>
 
 #include <core/session/parameters.h>
+#include <optional>
 #include <vector>
 
 class QCheckBox;
@@ -27,9 +28,11 @@ class IntakeBench : public QWidget {
     [[nodiscard]] QPushButton* pairButton() const { return m_pair; }
 
   protected:
+    bool event(QEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
 
   private:
+    [[nodiscard]] static std::optional<Role> roleOfKey(const QKeyEvent& event);
     void refresh();
     void setRole(Role role);
     void editInput(const session::Field<session::InputSettings>& field, double value, bool isDragging);

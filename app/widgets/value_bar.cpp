@@ -12,6 +12,13 @@
 #include <algorithm>
 
 namespace cask::app {
+namespace {
+
+bool beginsNumber(const QString& text) {
+    return !text.isEmpty() && (text[0].isDigit() || QStringLiteral("+-.,").contains(text[0]));
+}
+
+} // namespace
 
 using session::ParameterKind;
 
@@ -137,8 +144,7 @@ void ValueBar::keyPressEvent(QKeyEvent* event) {
         break;
     }
     const QString text = event->text();
-    if (!text.isEmpty() && (text[0].isDigit() || text[0] == QLatin1Char('-') || text[0] == QLatin1Char('+') ||
-                            text[0] == QLatin1Char('.'))) {
+    if (beginsNumber(text)) {
         beginTyping(text);
         return;
     }
@@ -178,6 +184,15 @@ void ValueBar::beginTyping(const QString& first) {
         if (m_editor != nullptr && !m_editor->hasFocus())
             endTyping(true);
     });
+}
+
+bool ValueBar::event(QEvent* event) {
+    // Digits begin a value here, whatever they are elsewhere in the window.
+    if (event->type() == QEvent::ShortcutOverride && beginsNumber(static_cast<QKeyEvent*>(event)->text())) {
+        event->accept();
+        return true;
+    }
+    return QWidget::event(event);
 }
 
 bool ValueBar::eventFilter(QObject* watched, QEvent* event) {

@@ -74,7 +74,7 @@ struct Kernels {
     void (*peaks)(const PeakTaps& taps, const float* x, int frames, float* peaks) noexcept;
 };
 
-/// The best set for this processor.
+/// The best set for this processor, or the one that EMBER_CASK_KERNELS names: scalar, sse4, avx2, avx512.
 [[nodiscard]] const Kernels& kernels();
 /// Every set this processor can run, plain scalar first: for tests and benchmarks.
 [[nodiscard]] std::span<const Kernels* const> allKernels();

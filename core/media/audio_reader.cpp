@@ -27,7 +27,8 @@ std::string formatName(int format) {
         container = "AIFF";
         break;
     case SF_FORMAT_FLAC:
-        return "FLAC";
+        container = "FLAC";
+        break;
     case SF_FORMAT_OGG:
         return (format & SF_FORMAT_SUBMASK) == SF_FORMAT_OPUS ? "Opus" : "Ogg Vorbis";
     case SF_FORMAT_MPEG:

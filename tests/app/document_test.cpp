@@ -39,7 +39,7 @@ TEST(Document, UntitledWorkIsFoundAgain) {
         Document d;
         d.edit(quieter(d, -4), QStringLiteral("Level"));
     }
-    const auto found = findAbandonedSessions();
+    const auto found = findAbandonedSessions(); // the newest first; other tests may leave some
     ASSERT_FALSE(found.empty());
     Document d;
     QString problem;
@@ -47,7 +47,8 @@ TEST(Document, UntitledWorkIsFoundAgain) {
     d.takeRecovered();
     EXPECT_EQ(d.session().master().out.levelDb, -4);
     d.discardUnsaved();
-    EXPECT_TRUE(findAbandonedSessions().empty());
+    const auto left = findAbandonedSessions();
+    EXPECT_EQ(std::count(left.begin(), left.end(), found.front()), 0);
 }
 
 TEST(Document, AutosavesAfterAPause) {

@@ -27,6 +27,34 @@ class Window : public WindowTest {
     }
 };
 
+TEST_F(Window, EveryRoleHasItsKeyOnTheIntakeBenchWhateverItDoesElsewhere) {
+    takeIn({"Kick.wav"});
+    auto& intake = m_window->bench().intake();
+    for (const auto& info : allRoles()) {
+        intake.setFocus();
+        QTest::keyClick(&intake, info.key);
+        EXPECT_EQ(session().elements[0]->role, info.role) << info.name;
+        EXPECT_FALSE(session().elements[0]->out.isAlone) << info.name;
+        EXPECT_FALSE(session().elements[0]->out.isMuted) << info.name;
+    }
+}
+
+TEST_F(Window, DigitsBeginAValueWhereAValueHasTheFocus) {
+    takeIn({"Kick.wav"});
+    m_window->document().setStage(Stage::Balance);
+    auto* level = m_window->bench().balance().bar(QStringLiteral("level_db"));
+    for (const char* digit : {"1", "2", "3", "9"}) {
+        level->setFocus();
+        QTest::keyClicks(level, QLatin1String(digit));
+        auto* line = level->findChild<QLineEdit*>();
+        ASSERT_NE(line, nullptr) << digit;
+        QTest::keyClick(line, Qt::Key_Return);
+        EXPECT_EQ(session().elements[0]->out.levelDb, std::atof(digit));
+        EXPECT_EQ(m_window->document().stage(), Stage::Balance) << "it is no change of the stage";
+        QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete); // the old field is gone
+    }
+}
+
 TEST_F(Window, EmptyOffersWaysToBegin) {
     EXPECT_NE(m_window->notes().text().indexOf(QStringLiteral("Drop a folder")), -1);
     EXPECT_FALSE(m_window->grab().isNull());

@@ -7,7 +7,6 @@
 
 #include <gtest/gtest.h>
 
-#include <fstream>
 #include <unistd.h>
 
 namespace cask::media {
@@ -38,15 +37,6 @@ std::vector<std::string> names(const FolderScan& scan) {
     for (const auto& file : scan.files)
         list.push_back(file.filename().string());
     return list;
-}
-
-TEST(FolderScan, SortsNumbersByValueAndPassesOverWhatIsNoSound) {
-    const test::TempFolder folder;
-    for (const char* name : {"tom 10.wav", "tom 2.wav", "Tom 1.WAV", "notes.txt", ".hidden.wav", "cover.png"})
-        std::ofstream(folder / name) << "x";
-    const std::vector<fs::path> dropped{folder.path()};
-    EXPECT_EQ(names(scanForAudio(dropped)),
-              (std::vector<std::string>{"Tom 1.WAV", "tom 2.wav", "tom 10.wav"}));
 }
 
 TEST(FolderScan, AFolderThatMayNotBeReadIsNamedAndTheRestIsTaken) {

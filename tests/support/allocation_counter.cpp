@@ -40,6 +40,16 @@ void* operator new(std::size_t size, std::align_val_t a) {
 void* operator new[](std::size_t size, std::align_val_t a) {
     return allocate(size, static_cast<std::size_t>(a));
 }
+void* operator new(std::size_t size, const std::nothrow_t&) noexcept {
+    if (t_counts)
+        ++t_count;
+    return std::malloc(size); // NOLINT
+}
+void* operator new[](std::size_t size, const std::nothrow_t&) noexcept {
+    if (t_counts)
+        ++t_count;
+    return std::malloc(size); // NOLINT
+}
 void operator delete(void* p) noexcept {
     release(p);
 }

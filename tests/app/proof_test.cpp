@@ -1,0 +1,160 @@
+// Delivering through the window: every format, stop, failures, what is missing.
+#include "core/media/audio_reader.h"
+#include "core/session/edits.h"
+#include "tests/app/window_fixture.h"
+
+#include <QCheckBox>
+#include <QLineEdit>
+#include <QTableWidget>
+
+#include <fstream>
+
+namespace cask::app {
+namespace {
+
+namespace fs = std::filesystem;
+
+class Proof : public WindowTest {
+  protected:
+    void takeIn(double seconds = 2) {
+        test::writeWav(m_folder / "Kick.wav", test::sine(60, 0.25, seconds));
+        test::writeWav(m_folder / "Room.wav", test::sine(997, 0.1, seconds));
+        drop({text(m_folder / "Kick.wav"), text(m_folder / "Room.wav")});
+        ASSERT_TRUE(waitMeasured());
+        m_window->showPage(1);
+        proof().folderField()->setText(text(m_folder / "out"));
+    }
+    ProofPage& proof() { return m_window->proof(); }
+    void choose(ChoiceRow& row, int index) {
+        QTest::mouseClick(&row, Qt::LeftButton, {}, row.wordRect(index).center());
+    }
+    void deliver() {
+        QTest::mouseClick(proof().deliverButton(), Qt::LeftButton);
+        ASSERT_TRUE(waitFor([&] { return !proof().isDelivering(); }));
+    }
+    std::vector<std::string> delivered() {
+        std::vector<std::string> names;
+        if (fs::exists(m_folder / "out"))
+            for (const auto& entry : fs::directory_iterator(m_folder / "out"))
+                names.push_back(entry.path().filename().string());
+        std::sort(names.begin(), names.end());
+        return names;
+    }
+};
+
+TEST_F(Proof, EveryFormatHoldsTheMix) {
+    takeIn(1);
+    const std::string name = session().name + " - mix";
+    const struct {
+        int choice;
+        const char* ending;
+        const char* words;
+        double tolerance;
+    } formats[] = {{0, ".wav", "24", 1e-5},
+                   {1, ".wav", "16", 4e-4},
+                   {2, ".wav", "float", 1e-6},
+                   {3, ".flac", "24", 1e-5},
+                   {4, ".flac", "16", 4e-4}};
+    for (const auto& format : formats) {
+        choose(proof().format(), format.choice);
+        deliver();
+        ASSERT_TRUE(proof().report()) << proof().statusText().toStdString();
+        const auto path = (m_folder / "out") / (name + format.ending);
+        const auto reader = media::AudioReader::open(path);
+        ASSERT_TRUE(reader) << format.choice;
+        EXPECT_NE(reader->info().format.find(format.words), std::string::npos) << reader->info().format;
+        const auto mix = test::readAll(path);
+        ASSERT_EQ(mix.size(), 2U * 48000);
+        // Both elements in the centre: constant power puts each 3 dB down on both sides.
+        EXPECT_NEAR(test::amplitudeAt(mix, 60, 48000, 2), 0.25 * std::sqrt(0.5), 1e-3);
+        EXPECT_NEAR(test::amplitudeAt(mix, 997, 48000, 2), 0.1 * std::sqrt(0.5), 1e-3);
+        double worst = 0;
+        const auto kick = test::sine(60, 0.25, 1);
+        const auto room = test::sine(997, 0.1, 1);
+        for (std::size_t n = 0; n < kick.size(); ++n)
+            worst = std::max(worst, std::abs(mix[2 * n] - std::sqrt(0.5) * (kick[n] + room[n])));
+        EXPECT_LT(worst, format.tolerance) << format.choice;
+    }
+}
+
+TEST_F(Proof, TheTableTellsWhatWasWritten) {
+    takeIn();
+    choose(proof().stems(), 1);
+    deliver();
+    auto* table = proof().findChild<QTableWidget*>();
+    ASSERT_EQ(table->rowCount(), 3);
+    EXPECT_TRUE(table->item(2, 0)->text().contains(QStringLiteral("Room")));
+    EXPECT_EQ(table->item(2, 3)->text(), QStringLiteral("2.00 s"));
+    // 997 Hz in two channels at 0.1 * 0.7071: -0.691 + 10 log10(2 * 0.0025) + K(997 Hz) of 0.691 (BS.1770).
+    EXPECT_NEAR(proof().report()->files[2].loudness.integratedLufs, 10 * std::log10(0.005), 0.1);
+    EXPECT_TRUE(table->item(2, 1)->text().startsWith(QChar(0x2212)));
+    EXPECT_EQ(delivered().size(), 3U);
+}
+
+TEST_F(Proof, StopLeavesNothingBehind) {
+    takeIn(120);
+    choose(proof().stems(), 1);
+    QTest::mouseClick(proof().deliverButton(), Qt::LeftButton);
+    ASSERT_TRUE(proof().isDelivering());
+    EXPECT_FALSE(proof().deliverButton()->isEnabled());
+    EXPECT_TRUE(proof().stopButton()->isVisible());
+    QTest::mouseClick(proof().stopButton(), Qt::LeftButton);
+    ASSERT_TRUE(waitFor([&] { return !proof().isDelivering(); }));
+    EXPECT_TRUE(proof().statusText().startsWith(QStringLiteral("Stopped")))
+        << proof().statusText().toStdString();
+    EXPECT_TRUE(delivered().empty());
+    EXPECT_TRUE(proof().deliverButton()->isEnabled());
+}
+
+TEST_F(Proof, APlaceThatCannotBeWrittenIsSaid) {
+    takeIn();
+    std::ofstream(m_folder / "file") << "x";
+    proof().folderField()->setText(text(m_folder.path() / "file/out"));
+    deliver();
+    EXPECT_FALSE(proof().report());
+    EXPECT_TRUE(proof().statusText().contains(QStringLiteral("Nothing was delivered")))
+        << proof().statusText().toStdString();
+    EXPECT_TRUE(proof().statusText().contains(text(m_folder.path() / "file/out")));
+}
+
+TEST_F(Proof, AMissingFileIsSilentAndSaid) {
+    takeIn();
+    fs::remove(m_folder / "Kick.wav");
+    deliver();
+    ASSERT_TRUE(proof().report());
+    EXPECT_TRUE(proof().statusText().contains(QStringLiteral("Kick.wav")));
+    EXPECT_TRUE(proof().statusText().contains(QStringLiteral("silent")));
+    const auto mix = test::readAll(proof().report()->files[0].path);
+    EXPECT_LT(test::amplitudeAt(mix, 60, 48000, 2), 1e-4);
+    EXPECT_NEAR(test::amplitudeAt(mix, 997, 48000, 2), 0.1 * std::sqrt(0.5), 1e-3);
+}
+
+TEST_F(Proof, ASecondDeliveryReplacesTheFirst) {
+    takeIn();
+    deliver();
+    const auto first = test::readAll(proof().report()->files[0].path);
+    m_window->document().edit(
+        session::withOutput(session(), element("Kick"), [](auto& out) { out.isMuted = true; }),
+        QStringLiteral("Silence"));
+    deliver();
+    EXPECT_EQ(delivered().size(), 1U);
+    EXPECT_NE(test::readAll(proof().report()->files[0].path), first);
+}
+
+TEST_F(Proof, NothingIsOfferedWhenThereIsNothing) {
+    m_window->showPage(1);
+    EXPECT_FALSE(proof().deliverButton()->isEnabled());
+    takeIn();
+    EXPECT_TRUE(proof().deliverButton()->isEnabled());
+    auto* mix = proof().findChild<QCheckBox*>();
+    ASSERT_NE(mix, nullptr);
+    QTest::mouseClick(mix, Qt::LeftButton, {}, QPoint(8, mix->height() / 2));
+    EXPECT_FALSE(proof().deliverButton()->isEnabled()) << "neither mix nor stems";
+    choose(proof().stems(), 2);
+    EXPECT_TRUE(proof().deliverButton()->isEnabled());
+    proof().folderField()->setText(QStringLiteral("  "));
+    EXPECT_FALSE(proof().deliverButton()->isEnabled()) << "no place";
+}
+
+} // namespace
+} // namespace cask::app
