@@ -96,8 +96,10 @@ Strike measureStrike(media::AudioReader& reader, const std::vector<Hit>& hits) {
     strike.midShare = power(500, 4000) / all;
     strike.highShare = power(4000, 20000) / all;
     const double third = std::cbrt(2.0);
-    for (double hz = 25; hz < 12000; hz *= std::pow(2.0, 1.0 / 12))
+    for (int step = 0; step < 108; ++step) { // twelfths of an octave from 25 Hz, nine octaves
+        const double hz = 25 * std::exp2(step / 12.0);
         strike.peakShare = std::max(strike.peakShare, power(hz, hz * third) / all);
+    }
     strike.decayMs = median(decays);
     strike.gapDb = median(gaps);
     const double lengthS = static_cast<double>(info.frames) / info.sampleRateHz;

@@ -26,7 +26,7 @@ Player::Player(double sampleRateHz)
 Player::~Player() {
     // REQUIRES: no device calls fill() any more.
     Command command;
-    while (m_commands.try_dequeue(command))
+    while (m_commands.tryDequeue(command))
         delete command.plan;
     collectGarbage();
     delete m_current;
@@ -56,7 +56,7 @@ void Player::setMonitor(double levelDb, double ceilingDb) {
 
 void Player::collectGarbage() {
     PlayerPlan* plan = nullptr;
-    while (m_garbage.try_dequeue(plan))
+    while (m_garbage.tryDequeue(plan))
         delete plan;
 }
 
@@ -72,7 +72,7 @@ void Player::retire(PlayerPlan*& plan) noexcept {
     // The queue was made larger than the plans that can be under way between two collections; were it ever
     // full, the plan would leak rather than be freed here.
     if (plan != nullptr)
-        (void)m_garbage.try_enqueue(plan);
+        (void)m_garbage.tryEnqueue(plan);
     plan = nullptr;
 }
 
@@ -237,7 +237,7 @@ void Player::publish(int frames) noexcept {
     for (int i = 0; i < 2 * frames; ++i) {
         m_tap[m_tapFill++] = m_mix[static_cast<std::size_t>(i)];
         if (m_tapFill == kTapFloats) {
-            (void)m_mixTap.try_enqueue(m_tap); // full when nobody listens: then it is dropped
+            (void)m_mixTap.tryEnqueue(m_tap); // full when nobody listens: then it is dropped
             m_tapFill = 0;
         }
     }
@@ -246,7 +246,7 @@ void Player::publish(int frames) noexcept {
 void Player::fill(float* out, int frames) noexcept {
     const dsp::DenormalGuard flush;
     Command command;
-    while (m_commands.try_dequeue(command))
+    while (m_commands.tryDequeue(command))
         obey(command);
     const float step = 1.0F / static_cast<float>(0.02 * m_sampleRateHz);
     for (int done = 0; done < frames;) {

@@ -2,8 +2,7 @@
 #pragma once
 
 #include "engine/device/audio_device.h"
-
-#include <readerwriterqueue.h>
+#include "engine/transport/message_queue.h"
 
 #include <array>
 #include <atomic>
@@ -48,7 +47,7 @@ class Player final : public AudioCallback {
     /// Interleaved stereo blocks of what the mix was, before the monitor's level and ceiling; false when
     /// there is none.
     static constexpr std::size_t kTapFloats = 128;
-    [[nodiscard]] bool takeMix(std::array<float, kTapFloats>& block) { return m_mixTap.try_dequeue(block); }
+    [[nodiscard]] bool takeMix(std::array<float, kTapFloats>& block) { return m_mixTap.tryDequeue(block); }
 
     // Any thread.
     [[nodiscard]] bool isPlaying() const { return m_isPlaying.load(std::memory_order_relaxed); }
@@ -92,9 +91,9 @@ class Player final : public AudioCallback {
     const int m_startFrames; // ramp at the start of playing
     const int m_jumpFrames;  // around stops, jumps and loop ends
 
-    moodycamel::ReaderWriterQueue<Command> m_commands;
-    moodycamel::ReaderWriterQueue<PlayerPlan*> m_garbage;
-    moodycamel::ReaderWriterQueue<std::array<float, kTapFloats>> m_mixTap;
+    MessageQueue<Command> m_commands;
+    MessageQueue<PlayerPlan*> m_garbage;
+    MessageQueue<std::array<float, kTapFloats>> m_mixTap;
 
     // Audio thread only.
     PlayerPlan* m_current = nullptr;
