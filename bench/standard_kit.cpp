@@ -88,9 +88,9 @@ int main(int argc, char** argv) {
         std::printf("%d thread(s): %.0f x real time (best %.0f); with metering %.0f (best %.0f)\n", threads,
                     bare.median, bare.best, metered.median, metered.best);
     }
-    const double whole = 1 / renderSpeed(load, 1, false).median;
+    const double whole = 1 / renderSpeed(load, 1, false).best;
     const auto shareOf = [&](const char* name, const bench::KitParts& parts) {
-        const double without = 1 / renderSpeed(bench::makeKitLoad(16, seconds, parts), 1, false).median;
+        const double without = 1 / renderSpeed(bench::makeKitLoad(16, seconds, parts), 1, false).best;
         std::printf("  %-12s %4.1f %% of the time of one thread\n", name, 100 * (whole - without) / whole);
     };
     shareOf("element EQ", {.elementEq = false});

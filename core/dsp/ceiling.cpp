@@ -13,6 +13,7 @@ void Ceiling::prepare(double sampleRateHz) {
     m_delay.assign(static_cast<std::size_t>(2 * latencyFrames()), 0);
     m_least.assign(static_cast<std::size_t>(m_lookahead + 3), {1, 0});
     m_average.assign(static_cast<std::size_t>(m_lookahead), 1);
+    m_averageShare = 1.0 / m_lookahead;
     set({});
     reset();
 }
@@ -66,19 +67,21 @@ bool Ceiling::neededGains(const float* left, const float* right, int stride, int
 
 double Ceiling::heldLeast(double gain) noexcept {
     const int size = static_cast<int>(m_least.size());
-    const auto at = [&](int i) -> Entry& {
-        const int place = m_leastFirst + i;
-        return m_least[static_cast<std::size_t>(place >= size ? place - size : place)];
+    const auto place = [&](int i) {
+        const int at = m_leastFirst + i;
+        return static_cast<std::size_t>(at >= size ? at - size : at);
     };
-    while (m_leastCount > 0 && at(m_leastCount - 1).gain >= gain)
-        --m_leastCount;
-    if (m_leastCount > 0 && at(0).frame <= m_frame - m_lookahead - 2) {
+    if (m_leastCount > 0 && m_least[place(0)].frame <= m_frame - m_lookahead - 2) {
         m_leastFirst = m_leastFirst + 1 == size ? 0 : m_leastFirst + 1;
         --m_leastCount;
     }
-    at(m_leastCount++) = {gain, m_frame};
+    if (gain < 1) { // an open gain is never the least, so it needs no place
+        while (m_leastCount > 0 && m_least[place(m_leastCount - 1)].gain >= gain)
+            --m_leastCount;
+        m_least[place(m_leastCount++)] = {gain, m_frame};
+    }
     ++m_frame;
-    return at(0).gain;
+    return m_leastCount > 0 ? m_least[static_cast<std::size_t>(m_leastFirst)].gain : 1;
 }
 
 float Ceiling::nextGain(double needed) noexcept {
@@ -93,7 +96,7 @@ float Ceiling::nextGain(double needed) noexcept {
     m_averageAt = m_averageAt + 1 == m_lookahead ? 0 : m_averageAt + 1;
     if (m_openFrames == m_lookahead)
         m_averageSum = m_lookahead; // exactly, whatever was rounded on the way
-    return std::min(1.0F, static_cast<float>(m_averageSum / m_lookahead));
+    return std::min(1.0F, static_cast<float>(m_averageSum * m_averageShare));
 }
 
 void Ceiling::delayFrame(float& left, float& right, float gain) noexcept {

@@ -63,7 +63,8 @@ class Ceiling {
     std::vector<double> m_average;
     int m_averageAt = 0;
     double m_averageSum = 0;
-    int m_openFrames = 0; // frames since the gain was asked below 1, up to where all of it is forgotten
+    double m_averageShare = 1; // one over the frames averaged
+    int m_openFrames = 0;      // frames since the gain was asked below 1, up to where all of it is forgotten
     float m_leastGain = 1;
 };
 
