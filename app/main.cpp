@@ -6,6 +6,7 @@
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QFileInfo>
+#include <QIcon>
 #include <QSettings>
 
 #include <iostream>
@@ -52,6 +53,7 @@ int main(int argc, char** argv) {
                           ? ThemeKind::Night
                           : ThemeKind::Light;
     applyTheme(app, kind);
+    QApplication::setWindowIcon(QIcon(QStringLiteral(":/icons/ember-cask.png")));
     if (parser.isSet(demo)) {
         const std::filesystem::path folder(parser.value(demo).toStdString());
         if (!std::filesystem::exists(folder / "session.json")) {

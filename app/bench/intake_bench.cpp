@@ -119,7 +119,9 @@ QString IntakeBench::factsText() const {
     if (file == nullptr)
         return {};
     QStringList cells;
-    const auto add = [&](const QString& name, const QString& value) {
+    const auto add = [&](const QString& name, QString value) {
+        if (name != tr("file")) // a number and its unit stay on one line
+            value.replace(QLatin1Char(' '), QStringLiteral("&nbsp;"));
         cells << QStringLiteral("<span style='color:%1'>%2</span>&nbsp;<b>%3</b>")
                      .arg(theme().faint.name(), name, value);
     };
