@@ -21,7 +21,9 @@ std::vector<std::string> problemsOf(const session::SourceFile& file, const measu
     if (l.isSilent())
         problems.push_back(fmt::format("{} is silent.", file.path));
     if (l.clippedRunCount > 0)
-        problems.push_back(fmt::format("{} is clipped in {} places.", file.path, l.clippedRunCount));
+        problems.push_back(
+            fmt::format("{} is clipped in {}.", file.path,
+                        l.clippedRunCount == 1 ? "one place" : fmt::format("{} places", l.clippedRunCount)));
     if (std::abs(l.dcOffset) > 0.001)
         problems.push_back(
             fmt::format("{} has a constant offset of {:+.2f} % of full scale.", file.path, 100 * l.dcOffset));

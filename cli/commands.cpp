@@ -38,6 +38,7 @@ Result<session::Session> openSession(Streams& streams, const std::string& folder
 
 int run(int argc, const char* const* argv, Streams streams) {
     CLI::App app{"Ember Cask: a bench for drum kits, on the command line"};
+    app.set_version_flag("--version", "ember-cask-cli " CASK_VERSION);
     app.require_subcommand(1);
     int exitCode = kDone;
     addDemoCommand(app, streams, exitCode);

@@ -9,6 +9,7 @@
 #include <csignal>
 #include <cstdlib>
 #include <fcntl.h>
+#include <functional>
 #include <sys/wait.h>
 #include <thread>
 #include <unistd.h>
@@ -48,10 +49,15 @@ class JackServer {
     pid_t m_pid = 0;
 };
 
-TEST(Jack, PlaysThroughARealServer) {
-    if (std::system("command -v jackd > /dev/null") != 0) // NOLINT
-        GTEST_SKIP() << "jackd is not installed";
-    JackServer server;
+bool waitFor(const std::function<bool()>& condition) {
+    const auto end = std::chrono::steady_clock::now() + std::chrono::seconds(20);
+    while (!condition() && std::chrono::steady_clock::now() < end)
+        std::this_thread::sleep_for(std::chrono::milliseconds(5));
+    return condition();
+}
+
+/// The server's device; empty when it never answers.
+std::string deviceOf(const JackServer& server) {
     std::string id;
     for (int i = 0; i < 200 && id.empty() && server.runs(); ++i) {
         for (const auto& info : listRealDevices())
@@ -59,6 +65,38 @@ TEST(Jack, PlaysThroughARealServer) {
                 id = info.id;
         std::this_thread::sleep_for(std::chrono::milliseconds(25));
     }
+    return id;
+}
+
+TEST(Jack, GoesOnSilentlyWhenTheServerGoesAway) {
+    if (std::system("command -v jackd > /dev/null") != 0) // NOLINT
+        GTEST_SKIP() << "jackd is not installed";
+    JackServer server;
+    const std::string id = deviceOf(server);
+    ASSERT_FALSE(id.empty()) << "the server never answered";
+    auto kit = test::memoryKit({{test::sine(440, 0.5, 60)}});
+    Engine engine(48000, {id, 48000, 256});
+    ASSERT_TRUE(engine.setSession(kit.session));
+    engine.play();
+    ASSERT_TRUE(waitFor([&] { return engine.position() > 4800; }));
+    server.stop();
+    ASSERT_TRUE(waitFor([&] {
+        engine.poll();
+        return engine.device().info().isSimulated;
+    })) << "the stand-in takes over";
+    EXPECT_NE(engine.deviceNote().find("has gone"), std::string::npos) << engine.deviceNote();
+    const auto at = engine.position();
+    EXPECT_TRUE(waitFor([&] {
+        engine.poll();
+        return engine.position() > at + 4800;
+    })) << "playing goes on";
+}
+
+TEST(Jack, PlaysThroughARealServer) {
+    if (std::system("command -v jackd > /dev/null") != 0) // NOLINT
+        GTEST_SKIP() << "jackd is not installed";
+    JackServer server;
+    const std::string id = deviceOf(server);
     ASSERT_FALSE(id.empty()) << "the server never answered";
     auto kit = test::memoryKit({{test::sine(440, 0.5, 10)}});
     Engine engine(48000, {id, 48000, 256});
@@ -68,10 +106,7 @@ TEST(Jack, PlaysThroughARealServer) {
     EXPECT_EQ(engine.device().sampleRateHz(), 48000);
     ASSERT_TRUE(engine.setSession(kit.session));
     engine.play();
-    const auto end = std::chrono::steady_clock::now() + std::chrono::seconds(10);
-    while (engine.position() < 24000 && std::chrono::steady_clock::now() < end)
-        std::this_thread::sleep_for(std::chrono::milliseconds(5));
-    EXPECT_GE(engine.position(), 24000) << "half a second was played";
+    EXPECT_TRUE(waitFor([&] { return engine.position() >= 24000; })) << "half a second was played";
 }
 
 } // namespace
