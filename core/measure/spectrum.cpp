@@ -1,21 +1,13 @@
 #include "core/measure/spectrum.h"
 
+#include "core/measure/fft_planner.h"
+
 #include <fftw3.h>
 
 #include <algorithm>
 #include <cmath>
-#include <mutex>
 
 namespace cask::measure {
-namespace {
-
-/// FFTW's planner is the one part of it that is not thread-safe.
-std::mutex& plannerMutex() {
-    static std::mutex mutex;
-    return mutex;
-}
-
-} // namespace
 
 double Spectrum::pointHz(int point) {
     return kLowestHz * std::pow(2.0, static_cast<double>(point) / kPointsPerOctave);
@@ -43,14 +35,14 @@ SpectrumMeter::SpectrumMeter(double sampleRateHz, int channels)
             0.5 - 0.5 * std::cos(2 * kPi * static_cast<double>(i) / static_cast<double>(m_size)));
     m_in = fftwf_alloc_real(m_size);
     m_out = reinterpret_cast<float*>(fftwf_alloc_complex(m_size / 2 + 1));
-    const std::lock_guard lock(plannerMutex());
+    const std::lock_guard lock(fftPlannerMutex());
     m_plan = fftwf_plan_dft_r2c_1d(static_cast<int>(m_size), m_in, reinterpret_cast<fftwf_complex*>(m_out),
                                    FFTW_ESTIMATE);
 }
 
 SpectrumMeter::~SpectrumMeter() {
     {
-        const std::lock_guard lock(plannerMutex());
+        const std::lock_guard lock(fftPlannerMutex());
         fftwf_destroy_plan(static_cast<fftwf_plan>(m_plan));
     }
     fftwf_free(m_in);

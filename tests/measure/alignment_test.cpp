@@ -1,0 +1,99 @@
+#include "core/measure/alignment.h"
+#include "tests/support/signals.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <random>
+
+namespace cask::measure {
+namespace {
+
+struct Take {
+    std::vector<float> first;
+    std::vector<float> second;
+    std::vector<Hit> hits;
+};
+
+/// One drum at known times: a falling low note and a click, both by formula, so that any delay is exact.
+Take drum(double rate, double delayS, double sign, double noise, double gain = 0.6) {
+    Take take;
+    const auto frames = static_cast<std::size_t>(8 * rate);
+    const auto a = test::noise(noise, frames, 1);
+    const auto b = test::noise(noise, frames, 2);
+    take.first.assign(a.begin(), a.end());
+    take.second.assign(b.begin(), b.end());
+    std::mt19937 random(5);
+    const auto sound = [](double t, double hz, double level) {
+        // A smooth start (1.5 ms) keeps it within the band, so that a shift by a part of a frame is exact.
+        if (t <= 0)
+            return 0.0;
+        const double rise = t < 0.0015 ? 0.5 - 0.5 * std::cos(kPi * t / 0.0015) : 1;
+        return level * rise *
+               (std::exp(-t / 0.08) * std::sin(2 * kPi * hz * t) +
+                0.4 * std::exp(-t / 0.004) * std::sin(2 * kPi * 2300 * t));
+    };
+    for (double at = 0.2; at < 7.5; at += 0.35 + 0.1 * static_cast<double>(random() % 100) / 100) {
+        const double hz = 75 + static_cast<double>(random() % 100) / 10;
+        const double level = 0.3 + 0.4 * static_cast<double>(random() % 100) / 100;
+        take.hits.push_back({at, linearToDb(level), 1, HitClass::Normal, 1});
+        const auto from = static_cast<std::size_t>((at - 0.01) * rate); // the second may come first
+        for (std::size_t n = from; n < std::min(frames, from + static_cast<std::size_t>(0.3 * rate)); ++n) {
+            const double t = static_cast<double>(n) / rate - at;
+            take.first[n] += static_cast<float>(sound(t, hz, level));
+            take.second[n] += static_cast<float>(sign * gain * sound(t - delayS, hz, level));
+        }
+    }
+    return take;
+}
+
+TEST(Alignment, DelayWithinHalfASampleAndPolarityRight) {
+    for (const double rate : {44100.0, 48000.0, 96000.0})
+        for (const double delayMs : {0.0, 0.37, 1.913, 4.2, -2.71})
+            for (const double sign : {1.0, -1.0})
+                for (const double noise : {0.0005, 0.02}) {
+                    const Take take = drum(rate, delayMs / 1000, sign, noise);
+                    const auto found = alignPair(take.first, take.second, rate, take.hits);
+                    EXPECT_NEAR(found.delayMs, delayMs, 500 / rate)
+                        << rate << " Hz, " << delayMs << " ms, sign " << sign << ", noise " << noise;
+                    EXPECT_EQ(found.isInverted, sign < 0) << rate << " Hz, " << delayMs << " ms";
+                    EXPECT_GT(found.confidence, 0.5);
+                }
+}
+
+TEST(Alignment, LowSumIsThatOfTheFormula) {
+    // Equal sounds: 10 log10((2 + 2 cos(2 pi f t)) / 2) for a delay t; the note is at 80 Hz, give or take.
+    const auto sum = [](double delayMs, double sign) {
+        return 10 * std::log10(1 + sign * std::cos(2 * kPi * 79.5 * delayMs / 1000));
+    };
+    for (const double delayMs : {0.0, 1.0, 2.0}) {
+        const Take take = drum(48000, delayMs / 1000, 1, 1e-5, 1);
+        const auto found = alignPair(take.first, take.second, 48000, take.hits);
+        EXPECT_NEAR(found.lowSumDb, sum(delayMs, 1), 0.4) << delayMs;
+        EXPECT_NEAR(found.lowSumMovedDb, 10 * std::log10(2), 0.1) << delayMs;
+    }
+    const Take against = drum(48000, 0, -1, 1e-5, 1);
+    const auto found = alignPair(against.first, against.second, 48000, against.hits);
+    EXPECT_LT(found.lowSumDb, -40) << "equal and opposite";
+    EXPECT_NEAR(found.lowSumMovedDb, 10 * std::log10(2), 0.1);
+}
+
+TEST(Alignment, UnrelatedSoundsGainNothingAndAreNotTrusted) {
+    Take take = drum(48000, 0, 1, 0.0005);
+    take.second = test::noise(0.3, take.first.size(), 77);
+    const auto found = alignPair(take.first, take.second, 48000, take.hits);
+    EXPECT_NEAR(found.lowSumDb, 0, 1);
+    EXPECT_LT(found.confidence, 0.5);
+}
+
+TEST(Alignment, OfNothingIsNothing) {
+    const std::vector<float> silence(48000, 0.0F);
+    EXPECT_EQ(alignPair(silence, silence, 48000, {}).hits, 0);
+    const auto found = alignPair(silence, silence, 48000, {{0.2, -20, 1, HitClass::Normal, 1}});
+    EXPECT_EQ(found.confidence, 0);
+    EXPECT_EQ(found.lowSumDb, 0);
+    EXPECT_TRUE(std::isfinite(found.delayMs));
+}
+
+} // namespace
+} // namespace cask::measure
