@@ -44,6 +44,7 @@ int run(int argc, const char* const* argv, Streams streams) {
     addDemoCommand(app, streams, exitCode);
     addNewCommand(app, streams, exitCode);
     addCheckCommand(app, streams, exitCode);
+    addAlignCommand(app, streams, exitCode);
     addSetCommand(app, streams, exitCode);
     addRenderCommand(app, streams, exitCode);
     try {

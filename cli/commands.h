@@ -28,6 +28,7 @@ struct Streams {
 void addDemoCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addNewCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addCheckCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addAlignCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addSetCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addRenderCommand(CLI::App& app, Streams& streams, int& exitCode);
 

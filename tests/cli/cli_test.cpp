@@ -107,6 +107,43 @@ TEST(Cli, ListensToFilesWhoseNamesSayNothing) {
     EXPECT_EQ(elements[1]["role"], "snare_top") << "a name is not overruled";
 }
 
+TEST(Cli, AlignsPartnersAsTheSessionHasThem) {
+    const test::TempFolder folder;
+    // 2 ms late and turned over: 96 frames at 48 kHz.
+    const auto top = test::bursts(190, 0.45, 0.2, 0.06, 6);
+    std::vector<float> bottom(top.size(), 0.0F);
+    for (std::size_t n = 96; n < top.size(); ++n)
+        bottom[n] = -0.7F * top[n - 96];
+    test::writeWav(folder / "Snare Top.wav", top);
+    test::writeWav(folder / "Snare Bottom.wav", bottom);
+    test::writeWav(folder / "Room.wav", top);
+    const std::string s = folder / "S.cask";
+    ASSERT_EQ(
+        call({"new", s, folder / "Snare Top.wav", folder / "Snare Bottom.wav", folder / "Room.wav"}).code,
+        kDone);
+    const auto pair = [&] {
+        const auto ran = call({"align", s, "--json"});
+        EXPECT_EQ(ran.code, kDone) << ran.err;
+        const auto pairs = nlohmann::json::parse(ran.out)["pairs"];
+        EXPECT_EQ(pairs.size(), 1U);
+        return pairs[0];
+    };
+    const auto before = pair();
+    EXPECT_EQ(before["first"], "Snare Top");
+    EXPECT_EQ(before["second"], "Snare Bottom");
+    EXPECT_NEAR(before["delay_ms"].get<double>(), 2, 0.0105);
+    EXPECT_EQ(before["inverted"], true);
+    EXPECT_GT(before["low_sum_moved_db"].get<double>(), before["low_sum_db"].get<double>() + 1);
+    ASSERT_EQ(call({"set", s, "Snare Bottom/inverted", "on"}).code, kDone);
+    ASSERT_EQ(call({"set", s, "Snare Bottom/shift_ms", "--", "-2 ms"}).code, kDone);
+    const auto after = pair();
+    EXPECT_NEAR(after["delay_ms"].get<double>(), 0, 0.0105);
+    EXPECT_EQ(after["inverted"], false);
+    EXPECT_NEAR(after["low_sum_db"].get<double>(), before["low_sum_moved_db"].get<double>(), 0.1);
+    EXPECT_NE(call({"align", s}).out.find("same polarity"), std::string::npos);
+    EXPECT_EQ(call({"align", folder / "none.cask"}).code, kBadInput);
+}
+
 TEST(Cli, SetsEveryKindOfValueAndRefusesTheRest) {
     const test::TempFolder folder;
     test::writeWav(folder / "Kick.wav", test::sine(60, 0.5, 0.2));

@@ -1,3 +1,4 @@
+#include "core/demo/demo_kit.h"
 #include "core/measure/alignment.h"
 #include "tests/support/signals.h"
 
@@ -84,6 +85,27 @@ TEST(Alignment, UnrelatedSoundsGainNothingAndAreNotTrusted) {
     const auto found = alignPair(take.first, take.second, 48000, take.hits);
     EXPECT_NEAR(found.lowSumDb, 0, 1);
     EXPECT_LT(found.confidence, 0.5);
+}
+
+TEST(Alignment, FindsTheFaultsThatTheDemoTakeHas) {
+    const auto take = demo::makeDemoTake(demo::kDemoSeed + 1);
+    const auto track = [&](const std::string& name) {
+        for (const auto& t : take.tracks)
+            if (t.name == name)
+                return t.channels.front();
+        return std::vector<float>();
+    };
+    const auto aligned = [&](const std::string& first, const std::string& second) {
+        const auto a = track(first);
+        OnsetFinder finder(48000, 1);
+        finder.add(a);
+        return alignPair(a, track(second), 48000, finder.result());
+    };
+    EXPECT_TRUE(aligned("Snare Top", "Snare Bottom").isInverted);
+    const auto kick = aligned("Kick In", "Kick Out");
+    EXPECT_FALSE(kick.isInverted);
+    EXPECT_GT(kick.delayMs, 1) << "the outer microphone is late";
+    EXPECT_GE(kick.lowSumMovedDb, kick.lowSumDb);
 }
 
 TEST(Alignment, OfNothingIsNothing) {
