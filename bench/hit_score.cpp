@@ -1,0 +1,47 @@
+// Scores the hit analysis on made-up takes whose truth is known. Arguments: indices of takes (default: all).
+#include "core/base/worker_pool.h"
+#include "core/measure/hits/kit_hits.h"
+#include "tests/support/random_take.h"
+#include "tests/support/hit_score.h"
+
+#include <fmt/format.h>
+
+#include <chrono>
+#include <cstdlib>
+#include <map>
+#include <mutex>
+
+int main(int argc, char** argv) {
+    using namespace cask;
+    const auto recipes = test::takeRecipes();
+    std::vector<std::size_t> chosen;
+    for (int i = 1; i < argc; ++i)
+        chosen.push_back(static_cast<std::size_t>(std::atoi(argv[i])));
+    if (chosen.empty())
+        for (std::size_t i = 0; i < recipes.size(); ++i)
+            chosen.push_back(i);
+    test::Score total;
+    std::map<std::string, test::Score> byDifficulty;
+    std::mutex mutex;
+    WorkerPool pool(2);
+    for (const std::size_t i : chosen)
+        pool.post([&, i] {
+            const auto take = test::makeRandomTake(recipes[i]);
+            const auto trails = test::trailsOf(take);
+            const auto start = std::chrono::steady_clock::now();
+            const auto hits = measure::findKitHits(trails.inputs);
+            const double ms =
+                std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
+            const std::lock_guard lock(mutex);
+            const auto score = test::scoreTake(take, hits, chosen.size() <= 2);
+            fmt::print("{:2} {:10} {:24} {:3.0f} bpm {}  {:.0f} ms\n", i, recipes[i].groove, take.difficulty,
+                       take.tempoBpm, score.text(), ms);
+            std::fflush(stdout);
+            total.add(score);
+            byDifficulty[take.difficulty].add(score);
+        });
+    pool.waitIdle();
+    for (const auto& [name, score] : byDifficulty)
+        fmt::print("{:30} {}\n", name, score.text());
+    fmt::print("{:30} {}\n", "all", total.text());
+}

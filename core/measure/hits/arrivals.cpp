@@ -1,0 +1,159 @@
+#include "core/measure/hits/arrivals.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::measure {
+namespace {
+
+/// Steps looked at before and after, by band.
+constexpr std::array<std::size_t, kTrailBands> kBefore = {18, 12, 8, 6, 6, 6, 6, 6};
+constexpr std::array<std::size_t, kTrailBands> kAfter = {8, 6, 4, 3, 3, 3, 3, 3};
+constexpr float kAboveFloorDb = 6;
+constexpr float kUncountedDb = 2;
+constexpr float kMostDb = 15;
+constexpr float kLeastRise = 9;
+constexpr std::size_t kApart = 6;
+
+/// Greatest value of x[i .. i + n) at each i; the end is cut short.
+template <class T> std::vector<T> maxAhead(const std::vector<T>& x, std::size_t n) {
+    std::vector<T> out(x.size());
+    std::vector<std::size_t> queue(x.size());
+    std::size_t head = 0;
+    std::size_t tail = 0;
+    for (std::size_t i = x.size(); i-- > 0;) {
+        while (tail > head && x[queue[tail - 1]] <= x[i])
+            --tail;
+        queue[tail++] = i;
+        if (queue[head] >= i + n)
+            ++head;
+        out[i] = x[queue[head]];
+    }
+    return out;
+}
+
+std::vector<float> riseOf(std::span<const BandTrail* const> channels) {
+    std::size_t steps = channels.front()->steps();
+    std::vector<float> rise(steps);
+    std::vector<float> level(steps);
+    std::array<float, kTrailBands> floors{};
+    floors.fill(-120);
+    for (const auto* trail : channels) {
+        const auto own = bandFloors(*trail);
+        for (std::size_t b = 0; b < kTrailBands; ++b)
+            floors[b] = std::max(floors[b], own[b]);
+    }
+    for (std::size_t b = 0; b < kTrailBands; ++b) {
+        for (std::size_t n = 0; n < steps; ++n) {
+            LevelByte loudest = 0;
+            for (const auto* trail : channels)
+                loudest = std::max(loudest, trail->bands[n * kTrailBands + b]);
+            level[n] = std::max(dbOfLevelByte(loudest), floors[b] + kAboveFloorDb);
+        }
+        const auto before = maxAhead(level, kBefore[b]);
+        const auto after = maxAhead(level, kAfter[b]);
+        for (std::size_t n = 0; n < steps; ++n) {
+            // The step just before belongs to neither: an onset may fall into it.
+            const float held = n >= kBefore[b] + 1 ? before[n - kBefore[b] - 1]
+                               : n >= 2            ? *std::max_element(level.begin(), level.begin() + static_cast<std::ptrdiff_t>(n) - 1)
+                                                   : floors[b] + kAboveFloorDb;
+            rise[n] += std::clamp(after[n] - held - kUncountedDb, 0.0F, kMostDb);
+        }
+    }
+    return rise;
+}
+
+/// Fine steps of the loudest channel, as dB.
+std::vector<float> fineDb(std::span<const BandTrail* const> channels, std::vector<LevelByte> BandTrail::*which) {
+    std::vector<float> out(channels.front()->steps() * kFineStepsPerStep);
+    for (std::size_t k = 0; k < out.size(); ++k) {
+        LevelByte loudest = 0;
+        for (const auto* trail : channels)
+            loudest = std::max(loudest, (trail->*which)[k]);
+        out[k] = dbOfLevelByte(loudest);
+    }
+    return out;
+}
+
+struct Placed {
+    std::size_t fineStep = 0;
+    float contrastDb = 0;
+    float peakDb = 0;
+};
+
+/// Where the envelope first comes within 20 dB of the peak that follows, or, where it never was lower, clear of
+/// what sounded before.
+Placed place(const std::vector<float>& envelope, std::size_t start, std::size_t end) {
+    constexpr std::size_t kPre = 6 * kFineStepsPerStep;
+    const auto at = [&](std::size_t k) { return envelope.begin() + static_cast<std::ptrdiff_t>(std::min(k, envelope.size())); };
+    const float peak = *std::max_element(at(start), at(end));
+    const std::size_t preFrom = start > kPre ? start - kPre : 0;
+    const float pre = start > preFrom ? *std::max_element(at(preFrom), at(start)) : -120.0F;
+    const float threshold = std::max(peak - 20, std::min(pre + 3, peak));
+    std::size_t k = start;
+    while (k + 1 < end && k + 1 < envelope.size() && envelope[k] < threshold)
+        ++k;
+    return {k, peak - pre, peak};
+}
+
+} // namespace
+
+std::array<float, kTrailBands> bandFloors(const BandTrail& trail) {
+    constexpr std::size_t kStretch = 50;
+    std::array<float, kTrailBands> floors{};
+    floors.fill(-120);
+    const std::size_t stretches = trail.steps() / kStretch;
+    if (stretches == 0)
+        return floors;
+    std::vector<float> levels(stretches);
+    for (std::size_t b = 0; b < kTrailBands; ++b) {
+        for (std::size_t s = 0; s < stretches; ++s) {
+            float sum = 0;
+            for (std::size_t n = s * kStretch; n < (s + 1) * kStretch; ++n)
+                sum += powerOfLevelByte(trail.bands[n * kTrailBands + b]);
+            levels[s] = sum / kStretch;
+        }
+        const auto tenth = levels.begin() + static_cast<std::ptrdiff_t>(stretches / 10);
+        std::nth_element(levels.begin(), tenth, levels.end());
+        floors[b] = std::max(-120.0F, static_cast<float>(powerToDb(*tenth)));
+    }
+    return floors;
+}
+
+std::vector<Arrival> findArrivals(std::span<const BandTrail* const> channels) {
+    std::vector<Arrival> arrivals;
+    if (channels.empty() || channels.front()->steps() < 20)
+        return arrivals;
+    const auto rise = riseOf(channels);
+    const auto wide = fineDb(channels, &BandTrail::fine);
+    const auto high = fineDb(channels, &BandTrail::fineHigh);
+    const auto around = maxAhead(rise, 2 * kApart + 1);
+    const float greatest = *std::max_element(wide.begin(), wide.end());
+    std::vector<std::size_t> places;
+    for (std::size_t n = 1; n < rise.size(); ++n) {
+        if (rise[n] < kLeastRise || rise[n] < around[n > kApart ? n - kApart : 0])
+            continue;
+        if (!places.empty() && n - places.back() < kApart) {
+            if (rise[n] > rise[places.back()])
+                places.back() = n;
+            continue;
+        }
+        places.push_back(n);
+    }
+    for (std::size_t i = 0; i < places.size(); ++i) {
+        const std::size_t n = places[i];
+        constexpr std::size_t kBack = 3;
+        const std::size_t start = (n > kBack ? n - kBack : 0) * kFineStepsPerStep;
+        const std::size_t next = i + 1 < places.size() ? places[i + 1] : n + 20;
+        const std::size_t end = std::max(n + 4, std::min(n + 20, next)) * kFineStepsPerStep;
+        const Placed w = place(wide, start, end);
+        const Placed h = place(high, start, end);
+        if (w.peakDb < greatest - 60 || w.peakDb < -100)
+            continue;
+        const Placed& best = w.contrastDb >= 20 || w.contrastDb >= h.contrastDb ? w : h;
+        arrivals.push_back({(static_cast<double>(best.fineStep) + 0.5) * kFineStepS, w.peakDb, rise[n]});
+    }
+    return arrivals;
+}
+
+} // namespace cask::measure

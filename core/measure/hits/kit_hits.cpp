@@ -1,0 +1,168 @@
+#include "core/measure/hits/kit_hits.h"
+
+#include "core/measure/hits/moments.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::measure {
+namespace {
+
+constexpr int kRounds = 4;
+constexpr std::size_t kMostTeachers = 1500; // moments that patterns are learned from
+constexpr double kStillSoundsS = 0.02;
+
+std::vector<TrailChannel> channelsOf(const KitModel& kit, std::span<const HitInput> inputs) {
+    std::vector<TrailChannel> channels;
+    for (const int i : kit.listening) {
+        const auto& input = inputs[static_cast<std::size_t>(i)];
+        for (const auto* trail : input.channels) {
+            TrailChannel channel{i, trail, input.offsetS, kit.drumOf[static_cast<std::size_t>(i)] < 0, {}};
+            const auto floors = bandFloors(*trail);
+            for (std::size_t b = 0; b < kTrailBands; ++b)
+                channel.floor[b] = static_cast<float>(std::pow(10.0, std::max(-100.0F, floors[b]) / 10));
+            channels.push_back(channel);
+        }
+    }
+    return channels;
+}
+
+/// Strokes of every moment, in order: what has just been struck still sounds in the next.
+std::vector<std::vector<Stroke>> explainAll(const Patterns& patterns, const std::vector<Moment>& moments,
+                                            const CancelToken& cancel) {
+    std::vector<std::vector<Stroke>> all(moments.size());
+    std::vector<float> before;
+    for (std::size_t m = 0; m < moments.size() && !cancel.isCancelled(); ++m) {
+        const bool follows = m > 0 && moments[m].timeS - moments[m - 1].timeS < kStillSoundsS;
+        if (!follows)
+            before.clear();
+        all[m] = patterns.explain(moments[m], before);
+        if (before.empty())
+            before.assign(patterns.entries(), 0);
+        for (float& p : before)
+            p *= 0.5F;
+        for (const auto& s : all[m]) {
+            const auto power = patterns.of(s.drum);
+            for (std::size_t e = 0; e < before.size(); ++e)
+                before[e] += 0.6F * s.power * power[e];
+        }
+    }
+    return all;
+}
+
+double confidenceOf(float evidence) {
+    return 1 - std::exp(-evidence / 14.0);
+}
+
+class Reporter {
+  public:
+    Reporter(KitHits& result, std::span<const HitInput> inputs, const Patterns& patterns,
+             const std::vector<std::vector<Arrival>>& arrivals)
+        : m_result(result), m_inputs(inputs), m_patterns(patterns), m_arrivals(arrivals) {
+        for (const auto& list : arrivals)
+            m_isTaken.emplace_back(list.size(), false);
+    }
+
+    void report(const Moment& moment, const std::vector<Stroke>& strokes) {
+        const KitModel& kit = m_result.kit;
+        std::vector<int> strokeOf(kit.drums.size(), -1);
+        for (const auto& s : strokes) {
+            const Drum& drum = kit.drums[static_cast<std::size_t>(s.drum)];
+            const auto& own = drum.isMiked() ? drum.inputs : kit.ambient;
+            for (const int input : own) {
+                const auto* arrival = arrivalIn(moment, input);
+                if (arrival == nullptr)
+                    continue;
+                strokeOf[static_cast<std::size_t>(s.drum)] = static_cast<int>(m_result.strokes.size());
+                m_result.strokes.push_back({s.drum, arrival->timeS + offset(input), arrival->levelDb, 0,
+                                            HitClass::Normal, confidenceOf(s.evidence)});
+                break;
+            }
+        }
+        for (std::size_t i = 0; i < m_inputs.size(); ++i) {
+            const int input = static_cast<int>(i);
+            const auto* arrival = arrivalIn(moment, input);
+            if (arrival == nullptr)
+                continue;
+            const int maker = makerOf(input, strokes);
+            if (maker < 0)
+                continue;
+            const auto taken = static_cast<std::size_t>(moment.arrivals[i]);
+            if (m_isTaken[i][taken])
+                continue;
+            m_isTaken[i][taken] = true;
+            const Drum& drum = kit.drums[static_cast<std::size_t>(maker)];
+            const bool isOwn = drum.isMiked() ? kit.drumOf[i] == maker : kit.drumOf[i] < 0;
+            const int stroke = strokeOf[static_cast<std::size_t>(maker)];
+            m_result.heard.push_back({input, maker, stroke, isOwn, arrival->timeS + offset(input),
+                                      arrival->levelDb,
+                                      stroke >= 0 ? m_result.strokes[static_cast<std::size_t>(stroke)].confidence : 0});
+        }
+    }
+
+  private:
+    [[nodiscard]] const Arrival* arrivalIn(const Moment& moment, int input) const {
+        const int index = moment.arrivals[static_cast<std::size_t>(input)];
+        return index < 0 ? nullptr : &m_arrivals[static_cast<std::size_t>(input)][static_cast<std::size_t>(index)];
+    }
+    [[nodiscard]] double offset(int input) const { return m_inputs[static_cast<std::size_t>(input)].offsetS; }
+    /// The microphone's own drum when it was struck, else the drum that is loudest there.
+    [[nodiscard]] int makerOf(int input, const std::vector<Stroke>& strokes) const {
+        int best = -1;
+        float loudest = 0;
+        for (const auto& s : strokes) {
+            if (m_result.kit.drumOf[static_cast<std::size_t>(input)] == s.drum)
+                return s.drum;
+            float power = 0;
+            for (std::size_t c = 0; c < m_patterns.channels().size(); ++c)
+                if (m_patterns.channels()[c].input == input)
+                    for (std::size_t b = 0; b < kTrailBands; ++b)
+                        power += s.power * m_patterns.of(s.drum)[c * kTrailBands + b];
+            if (power > loudest) {
+                loudest = power;
+                best = s.drum;
+            }
+        }
+        return best;
+    }
+
+    KitHits& m_result;
+    std::span<const HitInput> m_inputs;
+    const Patterns& m_patterns;
+    const std::vector<std::vector<Arrival>>& m_arrivals;
+    std::vector<std::vector<bool>> m_isTaken;
+};
+
+} // namespace
+
+KitHits findKitHits(std::span<const HitInput> inputs, const CancelToken& cancel) {
+    KitHits result;
+    result.kit = makeKitModel(inputs);
+    std::vector<std::vector<Arrival>> arrivals(inputs.size());
+    for (const int i : result.kit.listening)
+        arrivals[static_cast<std::size_t>(i)] = findArrivals(inputs[static_cast<std::size_t>(i)].channels);
+    const auto channels = channelsOf(result.kit, inputs);
+    const auto moments = gatherMoments(result.kit, inputs, channels, arrivals);
+    Patterns patterns(result.kit, channels, arrivals);
+    // A part of the take teaches: evenly chosen stretches of it.
+    std::vector<Moment> lessons;
+    const std::size_t stretch = 50;
+    const std::size_t skip = moments.size() <= kMostTeachers ? 1 : moments.size() / kMostTeachers + 1;
+    for (std::size_t m = 0; m < moments.size(); ++m)
+        if ((m / stretch) % skip == 0)
+            lessons.push_back(moments[m]);
+    patterns.seed(lessons);
+    for (int round = 0; round < kRounds && !cancel.isCancelled(); ++round) {
+        const auto strokes = explainAll(patterns, lessons, cancel);
+        patterns.learn(lessons, strokes);
+        if (round == 1)
+            patterns.discover(lessons, strokes);
+    }
+    const auto strokes = explainAll(patterns, moments, cancel);
+    Reporter reporter(result, inputs, patterns, arrivals);
+    for (std::size_t m = 0; m < moments.size(); ++m)
+        reporter.report(moments[m], strokes[m]);
+    return result;
+}
+
+} // namespace cask::measure

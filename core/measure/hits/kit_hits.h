@@ -1,0 +1,44 @@
+// Every hit of a take: which drum, when, how strong, and where else it was heard.
+#pragma once
+
+#include <core/base/progress.h>
+#include <core/measure/hits/kit_model.h>
+#include <core/measure/onsets.h>
+#include <vector>
+
+namespace cask::measure {
+
+/// A stroke as one microphone heard it.
+struct HeardHit {
+    int input = 0;
+    int drum = -1;      ///< that made it; -1 when nothing explains it
+    int stroke = -1;    ///< index into KitHits::strokes
+    bool isOwn = false; ///< the microphone stands at that drum, or the drum has none and this one hears all
+    double timeS = 0;   ///< onset in this microphone, session time
+    double levelDb = 0; ///< peak of the 20 ms after the onset, dBFS
+    double confidence = 0;
+};
+
+/// One physical hit.
+struct DrumHit {
+    int drum = 0;
+    double timeS = 0; ///< onset in the drum's first microphone that heard it, session time
+    double levelDb = 0;
+    double velocity = 0;
+    HitClass hitClass = HitClass::Normal;
+    double confidence = 0;
+};
+
+struct KitHits {
+    KitModel kit;
+    std::vector<DrumHit> strokes; ///< by time
+    std::vector<HeardHit> heard;  ///< by time
+    /// Power of each drum in each input against the drum's own microphone, dB; [drum][input]
+    std::vector<std::vector<double>> patternDb;
+};
+
+/// Explains all microphones together (see Patterns): patterns and hits are estimated in turn, a few times. All
+/// `inputs` are of one take; each may begin and end where it likes.
+[[nodiscard]] KitHits findKitHits(std::span<const HitInput> inputs, const CancelToken& cancel = {});
+
+} // namespace cask::measure

@@ -1,0 +1,44 @@
+// Who is in a take: drums, the microphones that stand at them, and the microphones that hear all.
+#pragma once
+
+#include <core/base/role.h>
+#include <core/measure/hits/band_trail.h>
+#include <span>
+#include <string>
+#include <vector>
+
+namespace cask::measure {
+
+/// One element as the hit analysis sees it.
+struct HitInput {
+    std::string name;
+    Role role = Role::Unknown;
+    std::vector<const BandTrail*> channels; ///< one or two, of one length
+    double offsetS = 0;                     ///< of the file's start from the session's, shifts counted
+};
+
+/// What can be struck. Several microphones may stand at one drum; some drums have none.
+struct Drum {
+    std::string name; ///< of its first microphone, or what it is ("hat") when it has none
+    Role role = Role::Unknown;
+    std::vector<int> inputs; ///< its own microphones, first the one that hears it best
+    [[nodiscard]] bool isMiked() const { return !inputs.empty(); }
+};
+
+struct KitModel {
+    std::vector<Drum> drums;
+    std::vector<int> drumOf;    ///< by input: its drum, or -1 for overheads, rooms and context
+    std::vector<int> ambient;   ///< inputs that hear all drums: overheads, else rooms, loops, anything unknown
+    std::vector<int> listening; ///< inputs whose levels count when hits are explained
+};
+
+/// Microphones of one drum are joined (kick in, kick out and sub kick; snare top and bottom); every tom, cymbal
+/// and percussion microphone is a drum of its own. Kick, snare, hat and cymbals without a microphone are drums
+/// too when some microphone hears all.
+[[nodiscard]] KitModel makeKitModel(std::span<const HitInput> inputs);
+
+/// How a drum of this role spreads over the bands in a microphone near it, as powers that add up to one: a first guess
+/// from which the take's own hits lead away.
+[[nodiscard]] std::array<float, kTrailBands> typicalBands(Role role);
+
+} // namespace cask::measure

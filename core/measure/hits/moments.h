@@ -1,0 +1,14 @@
+// Arrivals of all microphones, gathered into moments that one or more strokes explain.
+#pragma once
+
+#include <core/measure/hits/patterns.h>
+
+namespace cask::measure {
+
+/// Groups arrivals within 5 ms across close microphones (sound goes 1.7 m); those of ambient microphones may be
+/// later by the way to them. Then measures what every channel heard after the moment and before it.
+[[nodiscard]] std::vector<Moment> gatherMoments(const KitModel& kit, std::span<const HitInput> inputs,
+                                                const std::vector<TrailChannel>& channels,
+                                                const std::vector<std::vector<Arrival>>& arrivals);
+
+} // namespace cask::measure
