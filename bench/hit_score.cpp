@@ -1,8 +1,9 @@
 // Scores the hit analysis on made-up takes whose truth is known. Arguments: indices of takes (default: all).
+#include "tests/support/hit_score.h"
+
 #include "core/base/worker_pool.h"
 #include "core/measure/hits/kit_hits.h"
 #include "tests/support/random_take.h"
-#include "tests/support/hit_score.h"
 
 #include <fmt/format.h>
 

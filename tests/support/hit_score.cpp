@@ -23,7 +23,8 @@ std::vector<int> match(const std::vector<double>& truth, const std::vector<doubl
     for (std::size_t f = 0; f < found.size(); ++f) {
         const auto from = std::lower_bound(truth.begin(), truth.end(), found[f] - kNearS);
         for (auto t = from; t != truth.end() && *t <= found[f] + kNearS; ++t)
-            pairs.emplace_back(std::abs(*t - found[f]), static_cast<int>(f), static_cast<int>(t - truth.begin()));
+            pairs.emplace_back(std::abs(*t - found[f]), static_cast<int>(f),
+                               static_cast<int>(t - truth.begin()));
     }
     std::sort(pairs.begin(), pairs.end());
     for (const auto& [error, f, t] : pairs)
@@ -96,13 +97,14 @@ double Score::medianErrorMs() const {
     if (errorsMs.empty())
         return 0;
     auto sorted = errorsMs;
-    std::nth_element(sorted.begin(), sorted.begin() + static_cast<std::ptrdiff_t>(sorted.size() / 2), sorted.end());
+    std::nth_element(sorted.begin(), sorted.begin() + static_cast<std::ptrdiff_t>(sorted.size() / 2),
+                     sorted.end());
     return sorted[sorted.size() / 2];
 }
 std::string Score::text() const {
-    std::string s = fmt::format("F {:.3f} (-{} +{} of {}) ghosts {:.3f} of {} error {:.2f} ms owner {:.3f}", f(), missed,
-                                extra, right + missed, ghostRecall(), ghostsRight + ghostsMissed, medianErrorMs(),
-                                ownerShare());
+    std::string s = fmt::format("F {:.3f} (-{} +{} of {}) ghosts {:.3f} of {} error {:.2f} ms owner {:.3f}",
+                                f(), missed, extra, right + missed, ghostRecall(), ghostsRight + ghostsMissed,
+                                medianErrorMs(), ownerShare());
     if (openHatsRight + openHatsMissed > 0)
         s += fmt::format(" hats without mic F {:.3f}", fOf(openHatsRight, openHatsExtra, openHatsMissed));
     if (!worst.empty())
@@ -148,7 +150,8 @@ Score scoreTake(const RandomTake& take, const measure::KitHits& hits, bool print
             if (!isFound[t]) {
                 ++own.missed;
                 if (prints)
-                    fmt::print("  {} missed {} at {:.4f} ({:.2f})\n", mic.name, truth[t]->kind, truthS[t], truth[t]->velocity);
+                    fmt::print("  {} missed {} at {:.4f} ({:.2f})\n", mic.name, truth[t]->kind, truthS[t],
+                               truth[t]->velocity);
             }
         }
         own.worstF = own.f();
@@ -167,14 +170,16 @@ Score scoreTake(const RandomTake& take, const measure::KitHits& hits, bool print
         bool any = false;
         const auto& drum = hits.kit.drums[static_cast<std::size_t>(h.drum)];
         for (const auto& t : take.hits) {
-            const double at = t.onsetS + take.delayS[static_cast<std::size_t>(t.drum)][static_cast<std::size_t>(h.input)];
+            const double at =
+                t.onsetS + take.delayS[static_cast<std::size_t>(t.drum)][static_cast<std::size_t>(h.input)];
             if (std::abs(at - h.timeS) > kNearS)
                 continue;
             any = true;
             isOwnStruck |= t.drum == mic.drum;
             const std::string& name = take.drums[static_cast<std::size_t>(t.drum)];
-            isStruck |= drum.isMiked() ? take.microphones[static_cast<std::size_t>(drum.inputs.front())].drum == t.drum
-                                       : drum.name == name;
+            isStruck |= drum.isMiked()
+                            ? take.microphones[static_cast<std::size_t>(drum.inputs.front())].drum == t.drum
+                            : drum.name == name;
         }
         if (!any)
             continue; // not found: counted as extra when own

@@ -15,8 +15,8 @@ struct TakeTrails {
 };
 [[nodiscard]] TakeTrails trailsOf(const RandomTake& take);
 
-/// Counts over own hits of the drums that have a close microphone (the first one of each), matched one to one within
-/// 10 ms of the onset that the clean stroke has there.
+/// Counts over own hits of the drums that have a close microphone (the first one of each), matched one to one
+/// within 10 ms of the onset that the clean stroke has there.
 struct Score {
     int right = 0;
     int extra = 0;

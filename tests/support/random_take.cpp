@@ -24,9 +24,9 @@ struct Piece {
     std::string name;
     Drum model = Drum::Kick;
     Point place;
-    double stretch = 1;    ///< resampling of the model: lower and longer above 1
-    double tiltDb = 0;     ///< highs against lows
-    double softenS = 0;    ///< a slower rise
+    double stretch = 1; ///< resampling of the model: lower and longer above 1
+    double tiltDb = 0;  ///< highs against lows
+    double softenS = 0; ///< a slower rise
     double gain = 1;
 };
 
@@ -65,8 +65,9 @@ Kit makeKit(const TakeRecipe&, Random& r) {
     add("snare", Drum::Snare, place(0.33, -0.05, 0.75));
     add("hat", Drum::Hat, place(0.75, 0.02, 0.98));
     add("open hat", Drum::OpenHat, kit.pieces.back().place);
-    kit.pieces.back() = {"open hat", Drum::OpenHat, kit.pieces[2].place, kit.pieces[2].stretch,
-                         kit.pieces[2].tiltDb, 0, kit.pieces[2].gain};
+    kit.pieces.back() = {
+        "open hat", Drum::OpenHat,     kit.pieces[2].place, kit.pieces[2].stretch, kit.pieces[2].tiltDb,
+        0,          kit.pieces[2].gain};
     add("rack tom 1", Drum::RackTom, place(0.12, 0.35, 0.95));
     add("rack tom 2", Drum::RackTom, place(-0.25, 0.33, 0.93));
     kit.pieces.back().stretch *= 1.25;
@@ -112,15 +113,16 @@ Sound strike(const Piece& piece, const demo::Tuning& tuning, double velocity, do
         tilt(*x, piece.tiltDb, rate);
         const auto soft = static_cast<std::size_t>(piece.softenS * rate);
         for (std::size_t n = 0; n < soft && n < x->size(); ++n)
-            (*x)[n] *= static_cast<float>(0.5 - 0.5 * std::cos(kPi * static_cast<double>(n) / static_cast<double>(soft)));
+            (*x)[n] *= static_cast<float>(
+                0.5 - 0.5 * std::cos(kPi * static_cast<double>(n) / static_cast<double>(soft)));
         for (float& v : *x)
             v *= static_cast<float>(piece.gain);
     }
     return s;
 }
 
-/// A piece's strokes from soft to hard, some of each; an event takes one near its force and brings it there. Making
-/// every stroke anew would take most of a test's time.
+/// A piece's strokes from soft to hard, some of each; an event takes one near its force and brings it there.
+/// Making every stroke anew would take most of a test's time.
 class StrokeStore {
   public:
     StrokeStore(const Piece& piece, const demo::Tuning& tuning, double rate, Random& r) {
@@ -139,7 +141,9 @@ class StrokeStore {
     static constexpr int kLevels = 9;
     static constexpr int kEach = 3;
     static constexpr double kSoftest = 0.04;
-    static double velocityOf(int level) { return kSoftest * std::pow(1 / kSoftest, static_cast<double>(level) / (kLevels - 1)); }
+    static double velocityOf(int level) {
+        return kSoftest * std::pow(1 / kSoftest, static_cast<double>(level) / (kLevels - 1));
+    }
     std::vector<Sound> m_sounds;
 };
 
@@ -265,7 +269,8 @@ void Player::bar(int index, bool fills) {
         if (!isChorus && s == 14 && m_r.uniform() < 0.4)
             hit("open hat", b + s, 0.7, "accent");
         else
-            hit(time, b + s, isOn ? m_r.between(0.6, 0.9) : m_r.between(0.3, 0.55), isOn ? "accent" : "normal");
+            hit(time, b + s, isOn ? m_r.between(0.6, 0.9) : m_r.between(0.3, 0.55),
+                isOn ? "accent" : "normal");
     }
     if (g == "toms")
         for (double s = 0; s < end; s += 2)
@@ -275,7 +280,8 @@ void Player::bar(int index, bool fills) {
     const bool isHalf = g == "halftime";
     for (double s = 0; s < end; s += 2) {
         if (s == 0 || (g == "fast" ? true : m_r.uniform() < (std::fmod(s, 8) == 4 ? 0.05 : 0.3)))
-            hit("kick", b + s, s == 0 ? m_r.between(0.85, 1) : m_r.between(0.55, 0.9), s == 0 ? "accent" : "normal");
+            hit("kick", b + s, s == 0 ? m_r.between(0.85, 1) : m_r.between(0.55, 0.9),
+                s == 0 ? "accent" : "normal");
         else if (g == "sixteenths" && m_r.uniform() < 0.3)
             hit("kick", b + s + 1, m_r.between(0.5, 0.8));
     }
@@ -338,7 +344,10 @@ std::vector<Placed> placeMicrophones(const Kit& kit, const TakeRecipe& recipe, R
                 p.own.push_back(i);
         const Point at = kit.pieces[p.own.front()].place;
         p.at = {{{at.x + jitter(r, 0.06), at.y + jitter(r, 0.06), at.z + above * r.between(0.7, 1.4)},
-                 1, r.between(0.02, 0.12), 0.012 * recipe.reverb, r.between(4500, 11000)}};
+                 1,
+                 r.between(0.02, 0.12),
+                 0.012 * recipe.reverb,
+                 r.between(4500, 11000)}};
         p.hearsUnderside = under;
         p.headroomDb = r.between(-16, -2);
         all.push_back(std::move(p));
@@ -396,7 +405,8 @@ float peakAround(const std::vector<float>& x, double timeS, double rate) {
 } // namespace
 
 std::vector<TakeRecipe> takeRecipes() {
-    const char* const grooves[] = {"rock", "sixteenths", "shuffle", "ghosts", "train", "toms", "halftime", "fast"};
+    const char* const grooves[] = {"rock",  "sixteenths", "shuffle",  "ghosts",
+                                   "train", "toms",       "halftime", "fast"};
     std::vector<TakeRecipe> all;
     Random r(77);
     for (int i = 0; i < 48; ++i) {
@@ -467,7 +477,8 @@ RandomTake makeRandomTake(const TakeRecipe& recipe) {
             top[e.piece][start + n] += g * s.top[n];
         for (std::size_t n = 0; n < s.underside.size() && start + n < frames; ++n)
             under[e.piece][start + n] += g * s.underside[n];
-        take.hits.push_back({drumOfPiece[e.piece], e.timeS, e.velocity, e.kind, e.timeS + onsetOf(s.top, rate)});
+        take.hits.push_back(
+            {drumOfPiece[e.piece], e.timeS, e.velocity, e.kind, e.timeS + onsetOf(s.top, rate)});
     }
     std::vector<float> feed(frames);
     for (const auto& x : top)
@@ -479,7 +490,8 @@ RandomTake makeRandomTake(const TakeRecipe& recipe) {
     take.delayS.assign(take.drums.size(), std::vector<double>(placed.size()));
     for (std::size_t m = 0; m < placed.size(); ++m) {
         Placed& p = placed[m];
-        const bool isLate = recipe.lateFileMs > 0 && p.microphone.name == (recipe.hasHatMicrophone ? "Hat" : "Rack Tom 1");
+        const bool isLate =
+            recipe.lateFileMs > 0 && p.microphone.name == (recipe.hasHatMicrophone ? "Hat" : "Rack Tom 1");
         const double fileS = isLate ? recipe.lateFileMs * 0.001 : 0;
         for (std::size_t i = 0; i < kit.pieces.size(); ++i)
             take.delayS[static_cast<std::size_t>(drumOfPiece[i])][m] =
@@ -494,8 +506,8 @@ RandomTake makeRandomTake(const TakeRecipe& recipe) {
                 demo::addHeard(p.hearsUnderside && isOwn ? under[i] : top[i], kit.pieces[i].place, p.at[c],
                                kit.room, isOwn, 1, rate, isOwn || p.own.empty() ? own : spill);
             }
-            // Spill as the recipe says: the strongest hat against the strongest snare in the snare's microphone;
-            // elsewhere about the same for the strongest of all other drums.
+            // Spill as the recipe says: the strongest hat against the strongest snare in the snare's
+            // microphone; elsewhere about the same for the strongest of all other drums.
             double spillGain = 1;
             if (!p.own.empty() && !recipe.isWithoutSpill) {
                 const float ownPeak = *std::max_element(own.begin(), own.end());
@@ -503,7 +515,8 @@ RandomTake makeRandomTake(const TakeRecipe& recipe) {
                 for (const auto& e : events)
                     if (p.microphone.role != Role::SnareTop || kit.pieces[e.piece].name == "hat")
                         strongest = std::max(strongest, peakAround(spill, e.timeS, rate));
-                const double goal = p.microphone.role == Role::SnareTop ? recipe.spillDb : recipe.spillDb + r.between(-4, 8);
+                const double goal =
+                    p.microphone.role == Role::SnareTop ? recipe.spillDb : recipe.spillDb + r.between(-4, 8);
                 if (strongest > 0 && ownPeak > 0)
                     spillGain = std::min(dbToLinear(goal) * ownPeak / strongest, 3.0);
             }

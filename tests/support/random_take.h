@@ -14,11 +14,11 @@ struct TakeRecipe {
     unsigned long long seed = 1;
     double sampleRateHz = 48000;
     double seconds = 20;
-    std::string groove = "rock";       ///< rock, sixteenths, shuffle, ghosts, train, toms, halftime, fast
-    double spillDb = -18;              ///< hats under the snare in the snare's own microphone
-    double ghostDb = -18;              ///< ghosts under accents
-    double noiseDb = -75;              ///< of every microphone, against full scale
-    double reverb = 1;                 ///< late sound, times the usual
+    std::string groove = "rock"; ///< rock, sixteenths, shuffle, ghosts, train, toms, halftime, fast
+    double spillDb = -18;        ///< hats under the snare in the snare's own microphone
+    double ghostDb = -18;        ///< ghosts under accents
+    double noiseDb = -75;        ///< of every microphone, against full scale
+    double reverb = 1;           ///< late sound, times the usual
     bool hasHatMicrophone = true;
     bool hasTomMicrophones = true;
     bool hasRoomMicrophones = true;
@@ -39,10 +39,11 @@ struct TakeMicrophone {
 /// One stroke as it is heard in its own microphone.
 struct TrueHit {
     int drum = 0;
-    double timeS = 0;     ///< of the stroke at the drum
+    double timeS = 0; ///< of the stroke at the drum
     double velocity = 0;
-    std::string kind;     ///< accent, normal, ghost, flam, drag, roll
-    double onsetS = 0;    ///< the definition of an onset applied to the clean stroke, without the way to a microphone
+    std::string kind; ///< accent, normal, ghost, flam, drag, roll
+    double onsetS =
+        0; ///< the definition of an onset applied to the clean stroke, without the way to a microphone
 };
 
 struct RandomTake {

@@ -54,9 +54,11 @@ std::vector<float> riseOf(std::span<const BandTrail* const> channels) {
         const auto after = maxAhead(level, kAfter[b]);
         for (std::size_t n = 0; n < steps; ++n) {
             // The step just before belongs to neither: an onset may fall into it.
-            const float held = n >= kBefore[b] + 1 ? before[n - kBefore[b] - 1]
-                               : n >= 2            ? *std::max_element(level.begin(), level.begin() + static_cast<std::ptrdiff_t>(n) - 1)
-                                                   : floors[b] + kAboveFloorDb;
+            const float held =
+                n >= kBefore[b] + 1 ? before[n - kBefore[b] - 1]
+                : n >= 2
+                    ? *std::max_element(level.begin(), level.begin() + static_cast<std::ptrdiff_t>(n) - 1)
+                    : floors[b] + kAboveFloorDb;
             rise[n] += std::clamp(after[n] - held - kUncountedDb, 0.0F, kMostDb);
         }
     }
@@ -64,7 +66,8 @@ std::vector<float> riseOf(std::span<const BandTrail* const> channels) {
 }
 
 /// Fine steps of the loudest channel, as dB.
-std::vector<float> fineDb(std::span<const BandTrail* const> channels, std::vector<LevelByte> BandTrail::*which) {
+std::vector<float> fineDb(std::span<const BandTrail* const> channels,
+                          std::vector<LevelByte> BandTrail::*which) {
     std::vector<float> out(channels.front()->steps() * kFineStepsPerStep);
     for (std::size_t k = 0; k < out.size(); ++k) {
         LevelByte loudest = 0;
@@ -81,11 +84,13 @@ struct Placed {
     float peakDb = 0;
 };
 
-/// Where the envelope first comes within 20 dB of the peak that follows, or, where it never was lower, clear of
-/// what sounded before.
+/// Where the envelope first comes within 20 dB of the peak that follows, or, where it never was lower, clear
+/// of what sounded before.
 Placed place(const std::vector<float>& envelope, std::size_t start, std::size_t end) {
     constexpr std::size_t kPre = 6 * kFineStepsPerStep;
-    const auto at = [&](std::size_t k) { return envelope.begin() + static_cast<std::ptrdiff_t>(std::min(k, envelope.size())); };
+    const auto at = [&](std::size_t k) {
+        return envelope.begin() + static_cast<std::ptrdiff_t>(std::min(k, envelope.size()));
+    };
     const float peak = *std::max_element(at(start), at(end));
     const std::size_t preFrom = start > kPre ? start - kPre : 0;
     const float pre = start > preFrom ? *std::max_element(at(preFrom), at(start)) : -120.0F;
@@ -151,7 +156,15 @@ std::vector<Arrival> findArrivals(std::span<const BandTrail* const> channels) {
         if (w.peakDb < greatest - 60 || w.peakDb < -100)
             continue;
         const Placed& best = w.contrastDb >= 20 || w.contrastDb >= h.contrastDb ? w : h;
-        arrivals.push_back({(static_cast<double>(best.fineStep) + 0.5) * kFineStepS, w.peakDb, rise[n]});
+        const Arrival arrival{(static_cast<double>(best.fineStep) + 0.5) * kFineStepS, w.peakDb, rise[n]};
+        // Two rises of one onset: the envelope had begun before the second.
+        if (!arrivals.empty() && arrival.timeS - arrivals.back().timeS < kApart * kTrailStepS) {
+            auto& last = arrivals.back();
+            last = {std::min(last.timeS, arrival.timeS), std::max(last.levelDb, arrival.levelDb),
+                    std::max(last.riseDb, arrival.riseDb)};
+            continue;
+        }
+        arrivals.push_back(arrival);
     }
     return arrivals;
 }

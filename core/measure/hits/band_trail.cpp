@@ -29,7 +29,8 @@ dsp::SectionBank makeBands(double rate) {
     auto bank = dsp::makeBank(3);
     const double highest = 0.45 * rate;
     for (int b = 0; b < kTrailBands; ++b) {
-        const double low = std::min(b == 0 ? kLowestHz : kTrailEdgesHz[static_cast<std::size_t>(b) - 1], highest);
+        const double low =
+            std::min(b == 0 ? kLowestHz : kTrailEdgesHz[static_cast<std::size_t>(b) - 1], highest);
         dsp::setTarget(bank.sections[0], b, passSection(low, kFirst, true, rate));
         dsp::setTarget(bank.sections[1], b, passSection(low, kSecond, true, rate));
         const bool isLast = b + 1 == kTrailBands;

@@ -94,16 +94,17 @@ class Reporter {
             const Drum& drum = kit.drums[static_cast<std::size_t>(maker)];
             const bool isOwn = drum.isMiked() ? kit.drumOf[i] == maker : kit.drumOf[i] < 0;
             const int stroke = strokeOf[static_cast<std::size_t>(maker)];
-            m_result.heard.push_back({input, maker, stroke, isOwn, arrival->timeS + offset(input),
-                                      arrival->levelDb,
-                                      stroke >= 0 ? m_result.strokes[static_cast<std::size_t>(stroke)].confidence : 0});
+            m_result.heard.push_back(
+                {input, maker, stroke, isOwn, arrival->timeS + offset(input), arrival->levelDb,
+                 stroke >= 0 ? m_result.strokes[static_cast<std::size_t>(stroke)].confidence : 0});
         }
     }
 
   private:
     [[nodiscard]] const Arrival* arrivalIn(const Moment& moment, int input) const {
         const int index = moment.arrivals[static_cast<std::size_t>(input)];
-        return index < 0 ? nullptr : &m_arrivals[static_cast<std::size_t>(input)][static_cast<std::size_t>(index)];
+        return index < 0 ? nullptr
+                         : &m_arrivals[static_cast<std::size_t>(input)][static_cast<std::size_t>(index)];
     }
     [[nodiscard]] double offset(int input) const { return m_inputs[static_cast<std::size_t>(input)].offsetS; }
     /// The microphone's own drum when it was struck, else the drum that is loudest there.

@@ -37,8 +37,8 @@ struct KitHits {
     std::vector<std::vector<double>> patternDb;
 };
 
-/// Explains all microphones together (see Patterns): patterns and hits are estimated in turn, a few times. All
-/// `inputs` are of one take; each may begin and end where it likes.
+/// Explains all microphones together (see Patterns): patterns and hits are estimated in turn, a few times.
+/// All `inputs` are of one take; each may begin and end where it likes.
 [[nodiscard]] KitHits findKitHits(std::span<const HitInput> inputs, const CancelToken& cancel = {});
 
 } // namespace cask::measure

@@ -100,6 +100,11 @@ KitModel makeKitModel(std::span<const HitInput> inputs) {
         addMissing("hat", Role::ClosedHat);
         addMissing("ride", Role::Ride);
         addMissing("crash", Role::Crash);
+        const bool hasToms = std::any_of(kit.drums.begin(), kit.drums.end(), [](const Drum& d) {
+            return d.role == Role::RackTom || d.role == Role::FloorTom;
+        });
+        if (!hasToms)
+            addMissing("tom", Role::RackTom);
     }
     return kit;
 }

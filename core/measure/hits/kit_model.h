@@ -27,18 +27,18 @@ struct Drum {
 
 struct KitModel {
     std::vector<Drum> drums;
-    std::vector<int> drumOf;    ///< by input: its drum, or -1 for overheads, rooms and context
-    std::vector<int> ambient;   ///< inputs that hear all drums: overheads, else rooms, loops, anything unknown
+    std::vector<int> drumOf;  ///< by input: its drum, or -1 for overheads, rooms and context
+    std::vector<int> ambient; ///< inputs that hear all drums: overheads, else rooms, loops, anything unknown
     std::vector<int> listening; ///< inputs whose levels count when hits are explained
 };
 
-/// Microphones of one drum are joined (kick in, kick out and sub kick; snare top and bottom); every tom, cymbal
-/// and percussion microphone is a drum of its own. Kick, snare, hat and cymbals without a microphone are drums
-/// too when some microphone hears all.
+/// Microphones of one drum are joined (kick in, kick out and sub kick; snare top and bottom); every tom,
+/// cymbal and percussion microphone is a drum of its own. Kick, snare, hat and cymbals without a microphone
+/// are drums too when some microphone hears all.
 [[nodiscard]] KitModel makeKitModel(std::span<const HitInput> inputs);
 
-/// How a drum of this role spreads over the bands in a microphone near it, as powers that add up to one: a first guess
-/// from which the take's own hits lead away.
+/// How a drum of this role spreads over the bands in a microphone near it, as powers that add up to one: a
+/// first guess from which the take's own hits lead away.
 [[nodiscard]] std::array<float, kTrailBands> typicalBands(Role role);
 
 } // namespace cask::measure

@@ -6,7 +6,9 @@
 namespace cask::measure {
 namespace {
 
-constexpr double kCloseSpreadS = 0.005;
+constexpr double kGapS = 0.003;
+constexpr double kMostSpanS = 0.014;
+constexpr double kFlamS = 0.0095; // two strokes of one drum are at least so far apart
 constexpr double kAmbientSpreadS = 0.011;
 constexpr double kEarlyS = 0.001; // an ambient microphone may hear a drum without a microphone first
 
@@ -14,6 +16,7 @@ struct TimedArrival {
     double timeS;
     int input;
     int index;
+    double riseDb;
 };
 
 /// Mean power of a channel's bands between two session times, low bands over `lowFrames` more.
@@ -38,7 +41,7 @@ void measure(Moment& moment, const std::vector<TrailChannel>& channels, double n
         for (std::size_t b = 0; b < kTrailBands; ++b) {
             const bool isLow = b < 2;
             // Until the next moment, so that a flam's second stroke does not count for the first.
-            const long whole = isLow ? 24 : 14;
+            const long whole = (isLow ? 24 : 14) + std::lround(moment.spanS / kTrailStepS);
             const long most = std::max(6L, std::lround((nextS - moment.timeS) / kTrailStepS) + 1);
             const float heard = meanPower(channel, b, at, at + std::min(whole, most));
             const float before = meanPower(channel, b, at - (isLow ? 14 : 8), at - 1);
@@ -47,6 +50,64 @@ void measure(Moment& moment, const std::vector<TrailChannel>& channels, double n
             moment.background[e] = 0.8F * before + channel.floor[b];
         }
     }
+}
+
+void take(Moment& m, const TimedArrival& a) {
+    const auto i = static_cast<std::size_t>(a.input);
+    m.arrivals[i] = a.index;
+    m.arrivedS[i] = a.timeS;
+    m.riseDb[i] = a.riseDb;
+}
+
+Moment momentOf(std::span<const TimedArrival> arrivals, std::size_t inputs) {
+    Moment m;
+    m.timeS = arrivals.front().timeS;
+    m.spanS = arrivals.back().timeS - m.timeS;
+    m.arrivals.assign(inputs, -1);
+    m.arrivedS.assign(inputs, 0);
+    m.riseDb.assign(inputs, 0);
+    // The stronger of two arrivals in one microphone stands for both.
+    for (const auto& a : arrivals) {
+        const auto i = static_cast<std::size_t>(a.input);
+        if (m.arrivals[i] < 0 || a.riseDb > m.riseDb[i])
+            take(m, a);
+    }
+    return m;
+}
+
+/// True when two of them in one microphone are as far apart as a flam, or all together are too far.
+bool mustPart(std::span<const TimedArrival> arrivals) {
+    if (arrivals.back().timeS - arrivals.front().timeS > kMostSpanS)
+        return true;
+    for (std::size_t j = arrivals.size(); j-- > 0;)
+        if (arrivals[j].input == arrivals.back().input && arrivals.back().timeS - arrivals[j].timeS > kFlamS)
+            return true;
+    return false;
+}
+
+/// Parts arrivals (by time) at gaps that are longer than sound takes between neighbouring microphones, and
+/// where they still belong to more than one moment at the longest gap.
+std::vector<Moment> momentsOf(std::span<const TimedArrival> arrivals, std::size_t inputs) {
+    std::vector<Moment> moments;
+    std::size_t from = 0;
+    for (std::size_t i = 0; i < arrivals.size(); ++i) {
+        while (from < i) {
+            const bool isGap = arrivals[i].timeS - arrivals[i - 1].timeS > kGapS;
+            if (!isGap && !mustPart(arrivals.subspan(from, i + 1 - from)))
+                break;
+            std::size_t at = i;
+            if (!isGap)
+                for (std::size_t j = i; j > from; --j)
+                    if (arrivals[j].timeS - arrivals[j - 1].timeS >
+                        arrivals[at].timeS - arrivals[at - 1].timeS)
+                        at = j;
+            moments.push_back(momentOf(arrivals.subspan(from, at - from), inputs));
+            from = at;
+        }
+    }
+    if (from < arrivals.size())
+        moments.push_back(momentOf(arrivals.subspan(from), inputs));
+    return moments;
 }
 
 } // namespace
@@ -60,41 +121,22 @@ std::vector<Moment> gatherMoments(const KitModel& kit, std::span<const HitInput>
         const auto i = static_cast<std::size_t>(input);
         auto& list = kit.drumOf[i] >= 0 ? close : ambient;
         for (std::size_t a = 0; a < arrivals[i].size(); ++a)
-            list.push_back({arrivals[i][a].timeS + inputs[i].offsetS, input, static_cast<int>(a)});
+            list.push_back({arrivals[i][a].timeS + inputs[i].offsetS, input, static_cast<int>(a),
+                            arrivals[i][a].riseDb});
     }
     const auto byTime = [](const TimedArrival& a, const TimedArrival& b) { return a.timeS < b.timeS; };
     std::sort(close.begin(), close.end(), byTime);
     std::sort(ambient.begin(), ambient.end(), byTime);
-    std::vector<Moment> moments;
-    const auto take = [](Moment& m, const TimedArrival& a) {
-        m.arrivals[static_cast<std::size_t>(a.input)] = a.index;
-        m.arrivedS[static_cast<std::size_t>(a.input)] = a.timeS;
-    };
-    const auto begin = [&](const TimedArrival& a) {
-        Moment m;
-        m.timeS = a.timeS;
-        m.arrivals.assign(inputs.size(), -1);
-        m.arrivedS.assign(inputs.size(), 0);
-        moments.push_back(std::move(m));
-        take(moments.back(), a);
-    };
-    for (const auto& a : close) {
-        const bool joins = !moments.empty() && a.timeS - moments.back().timeS < kCloseSpreadS &&
-                           moments.back().arrivals[static_cast<std::size_t>(a.input)] < 0;
-        if (joins)
-            take(moments.back(), a);
-        else
-            begin(a);
-    }
-    // Ambient arrivals join the last moment that may have made them; the others stand for themselves.
-    const std::size_t withClose = moments.size();
+    auto moments = momentsOf(close, inputs.size());
+    // Ambient arrivals join the moments that may have made them; the others stand for themselves.
     std::size_t first = 0;
     std::vector<TimedArrival> alone;
     for (const auto& a : ambient) {
-        while (first < withClose && moments[first].timeS < a.timeS - kAmbientSpreadS)
+        while (first < moments.size() &&
+               moments[first].timeS + moments[first].spanS < a.timeS - kAmbientSpreadS)
             ++first;
         bool joined = false;
-        for (std::size_t m = first; m < withClose && moments[m].timeS < a.timeS + kEarlyS; ++m) {
+        for (std::size_t m = first; m < moments.size() && moments[m].timeS < a.timeS + kEarlyS; ++m) {
             if (moments[m].arrivals[static_cast<std::size_t>(a.input)] < 0)
                 take(moments[m], a);
             joined = true;
@@ -102,15 +144,10 @@ std::vector<Moment> gatherMoments(const KitModel& kit, std::span<const HitInput>
         if (!joined)
             alone.push_back(a);
     }
-    for (const auto& a : alone) {
-        const bool joins = moments.size() > withClose && a.timeS - moments.back().timeS < kCloseSpreadS &&
-                           moments.back().arrivals[static_cast<std::size_t>(a.input)] < 0;
-        if (joins)
-            take(moments.back(), a);
-        else
-            begin(a);
-    }
-    std::sort(moments.begin(), moments.end(), [](const Moment& a, const Moment& b) { return a.timeS < b.timeS; });
+    for (auto& moment : momentsOf(alone, inputs.size()))
+        moments.push_back(std::move(moment));
+    std::sort(moments.begin(), moments.end(),
+              [](const Moment& a, const Moment& b) { return a.timeS < b.timeS; });
     for (std::size_t m = 0; m < moments.size(); ++m)
         measure(moments[m], channels, m + 1 < moments.size() ? moments[m + 1].timeS : moments[m].timeS + 1);
     return moments;

@@ -5,8 +5,9 @@
 
 namespace cask::measure {
 
-/// Groups arrivals within 5 ms across close microphones (sound goes 1.7 m); those of ambient microphones may be
-/// later by the way to them. Then measures what every channel heard after the moment and before it.
+/// Gathers arrivals in close microphones that follow each other within 3 ms: sound on its way from drum to
+/// drum, and limbs that mean one moment. Arrivals in ambient microphones may be later by the way to them.
+/// Then measures what every channel heard after the moment and before it.
 [[nodiscard]] std::vector<Moment> gatherMoments(const KitModel& kit, std::span<const HitInput> inputs,
                                                 const std::vector<TrailChannel>& channels,
                                                 const std::vector<std::vector<Arrival>>& arrivals);

@@ -8,10 +8,16 @@ namespace cask::measure {
 namespace {
 
 constexpr float kLeastPower = 1e-12F;
-constexpr float kMostError2 = 12;    // of one entry, in variances
-constexpr float kLeastEvidence = 7;  // a stroke must gain this much
+constexpr float kMostError2 = 12;      // of one entry, in variances
+constexpr float kLeastEvidence = 7;    // a stroke must gain this much
 constexpr float kSpreadDb = 4;         // strokes of one drum differ by this much in a band
 constexpr float kCloseWeight = 0.5F;   // bands of one microphone are not independent
+constexpr double kLeastWayS = 0.00035; // sound takes longer from one drum to another's microphone
+constexpr float kLateCost = 6;         // of a stroke that may be another's spill by its time
+constexpr float kUncausedCost = 12;    // of sound that came before the stroke that should have made it
+constexpr float kClearRiseDb = 25;     // of an arrival whose time can be trusted
+constexpr double kLowerEdge = 0.2;     // of what is heard in another drum's microphone: the spill alone
+constexpr double kLowestEdge = 0.1;
 constexpr float kAmbientWeight = 0.3F; // they hear everything, and late
 
 /// 10 log10 within 0.002 dB: a polynomial in the mantissa. Inlined into loops over entries.
@@ -19,7 +25,8 @@ inline float fastDb(float power) {
     const auto bits = std::bit_cast<std::uint32_t>(power);
     const auto exponent = static_cast<float>(static_cast<int>(bits >> 23U) - 127);
     const float m = std::bit_cast<float>((bits & 0x007FFFFFU) | 0x3F800000U);
-    const float log2 = exponent + (-2.5056147F + (4.0496169F + (-2.0994023F + (0.6355111F + -0.0800109F * m) * m) * m) * m);
+    const float log2 =
+        exponent + (-2.5056147F + (4.0496169F + (-2.0994023F + (0.6355111F + -0.0800109F * m) * m) * m) * m);
     return 3.0103F * log2;
 }
 
@@ -28,6 +35,36 @@ float quantile(std::vector<float>& x, double share) {
     std::nth_element(x.begin(), at, x.end());
     return *at;
 }
+
+/// What strokes of a drum add in one place, against their sizes. A stroke that is drowned there only tells
+/// how much it may be at most.
+class Ratios {
+  public:
+    void clear() {
+        m_heard.clear();
+        m_most.clear();
+    }
+    void add(float heard, float rest, float size) {
+        size = std::max(size, 1e-20F);
+        m_most.push_back((std::max(heard - rest, 0.0F) + 0.1F * rest) / size);
+        if (heard > 1.6F * rest)
+            m_heard.push_back((heard - rest) / size);
+    }
+    [[nodiscard]] float result(double share) {
+        if (m_most.empty())
+            return kLeastPower;
+        // Strokes that were not heard count as less than all that were.
+        const double drowned = static_cast<double>(m_most.size() - m_heard.size());
+        const double rank = share * static_cast<double>(m_most.size()) - drowned;
+        if (rank >= 0 && !m_heard.empty())
+            return std::max(quantile(m_heard, rank / static_cast<double>(m_heard.size())), kLeastPower);
+        return std::max(quantile(m_most, 0.1), kLeastPower);
+    }
+
+  private:
+    std::vector<float> m_heard;
+    std::vector<float> m_most;
+};
 
 /// Level of strong arrivals of an input, as power.
 double strongPower(const std::vector<Arrival>& arrivals) {
@@ -68,6 +105,36 @@ Patterns::Patterns(const KitModel& kit, std::vector<TrailChannel> channels,
     }
 }
 
+void Patterns::limitSpill(int drum) {
+    // Sound changes smoothly on its way from one microphone to another. Where a band is far above what the
+    // way does to the others, another drum was heard that often plays at the same time.
+    constexpr float kMostOffDb = 15;
+    constexpr std::size_t kTypical =
+        2; // of the ways of eight bands, in order: others add to more of them, rarely
+    float* power = m_power.data() + static_cast<std::size_t>(drum) * entries();
+    std::array<float, kTrailBands> ownDb{};
+    for (std::size_t b = 0; b < kTrailBands; ++b) {
+        float sum = kLeastPower;
+        for (std::size_t c = 0; c < m_channels.size(); ++c)
+            if (isOwn(drum, c))
+                sum += power[c * kTrailBands + b];
+        ownDb[b] = fastDb(sum);
+    }
+    for (std::size_t c = 0; c < m_channels.size(); ++c) {
+        if (isOwn(drum, c))
+            continue;
+        std::array<float, kTrailBands> wayDb{};
+        for (std::size_t b = 0; b < kTrailBands; ++b)
+            wayDb[b] = fastDb(power[c * kTrailBands + b]) - ownDb[b];
+        auto sorted = wayDb;
+        std::sort(sorted.begin(), sorted.end());
+        const float most = sorted[kTypical] + kMostOffDb;
+        for (std::size_t b = 0; b < kTrailBands; ++b)
+            if (wayDb[b] > most)
+                power[c * kTrailBands + b] *= std::pow(10.0F, (most - wayDb[b]) / 10);
+    }
+}
+
 float Patterns::ownPower(int drum, const Moment& moment) const {
     float sum = 0;
     for (std::size_t c = 0; c < m_channels.size(); ++c)
@@ -77,59 +144,135 @@ float Patterns::ownPower(int drum, const Moment& moment) const {
     return sum;
 }
 
-void Patterns::learnFrom(int drum, const std::vector<const Moment*>& teachers, double spillShare) {
-    std::vector<float> ratios(teachers.size());
-    for (std::size_t e = 0; e < entries(); ++e) {
-        const std::size_t c = e / kTrailBands;
-        for (std::size_t i = 0; i < teachers.size(); ++i)
-            ratios[i] = std::max(0.0F, teachers[i]->heard[e] - teachers[i]->background[e]) /
-                        std::max(ownPower(drum, *teachers[i]), 1e-20F);
-        const double share = isOwn(drum, c) || m_channels[c].isAmbient ? 0.5 : spillShare;
-        m_power[static_cast<std::size_t>(drum) * entries() + e] = quantile(ratios, share);
+bool Patterns::isOtherDrum(int drum, std::size_t channel) const {
+    const int its = m_kit.drumOf[static_cast<std::size_t>(m_channels[channel].input)];
+    return its >= 0 && its != drum;
+}
+
+bool Patterns::canSpill(int drum, int input, const Moment& moment) const {
+    const auto i = static_cast<std::size_t>(input);
+    if (moment.arrivals[i] < 0)
+        return true;
+    const double first = arrivedS(drum, moment);
+    return first > 1e8 || moment.arrivedS[i] >= first + kLeastWayS;
+}
+
+void Patterns::learnFrom(int drum, const std::vector<const Moment*>& teachers) {
+    Ratios ratios;
+    for (std::size_t c = 0; c < m_channels.size(); ++c) {
+        const bool isOther = isOtherDrum(drum, c);
+        std::vector<const Moment*> from;
+        for (const auto* teacher : teachers)
+            if (!isOther || canSpill(drum, m_channels[c].input, *teacher))
+                from.push_back(teacher);
+        const bool isEnough = from.size() >= 3;
+        for (std::size_t e = c * kTrailBands; e < (c + 1) * kTrailBands; ++e) {
+            ratios.clear();
+            for (const auto* teacher : isEnough ? from : teachers)
+                ratios.add(teacher->heard[e], teacher->background[e], ownPower(drum, *teacher));
+            m_power[static_cast<std::size_t>(drum) * entries() + e] = ratios.result(!isOther   ? 0.5
+                                                                                    : isEnough ? kLowerEdge
+                                                                                               : kLowestEdge);
+        }
     }
+    limitSpill(drum);
     normalise(drum);
     m_isKnown[static_cast<std::size_t>(drum)] = true;
 }
 
+bool Patterns::looksLike(int drum, const Moment& moment) const {
+    constexpr float kMostOffDb = 12; // between a drum and what is typical of its role, over the bands
+    const auto typical = typicalBands(m_kit.drums[static_cast<std::size_t>(drum)].role);
+    std::array<float, kTrailBands> offDb{};
+    float mean = 0;
+    for (std::size_t b = 0; b < kTrailBands; ++b) {
+        float power = 0;
+        for (std::size_t c = 0; c < m_channels.size(); ++c)
+            if (isOwn(drum, c))
+                power += std::max(moment.heard[c * kTrailBands + b] - moment.background[c * kTrailBands + b],
+                                  1e-10F);
+        offDb[b] = fastDb(power) - fastDb(typical[b]);
+        mean += offDb[b] / kTrailBands;
+    }
+    float off = 0;
+    for (const float db : offDb)
+        off += std::abs(db - mean) / kTrailBands;
+    return off < kMostOffDb;
+}
+
 void Patterns::seed(const std::vector<Moment>& moments) {
-    constexpr double kLeadS = 0.0002;
-    constexpr float kStrong = 0.1F; // of the second strongest
-    constexpr std::size_t kLeast = 3;
-    for (int d = 0; d < static_cast<int>(m_kit.drums.size()); ++d) {
-        const Drum& drum = m_kit.drums[static_cast<std::size_t>(d)];
-        if (!drum.isMiked())
-            continue;
-        std::vector<const Moment*> firsts;
-        std::vector<float> powers;
-        for (const auto& moment : moments) {
-            double mine = 1e9;
-            double others = 1e9;
-            for (std::size_t i = 0; i < moment.arrivals.size(); ++i) {
-                if (moment.arrivals[i] < 0 || m_kit.drumOf[i] < 0)
-                    continue;
-                double& first = m_kit.drumOf[i] == d ? mine : others;
-                first = std::min(first, moment.arrivedS[i]);
-            }
-            if (mine > 1e8 || mine > others - kLeadS)
-                continue;
-            firsts.push_back(&moment);
-            powers.push_back(ownPower(d, moment));
+    constexpr double kLateS = 0.0002; // spill takes longer from drum to drum
+    constexpr float kStrong = 0.1F;   // of the second strongest
+    // Against any other drum's microphone, each against its loudest. A resting drum's loudest is spill, so it
+    // may be as loud there as where it was struck.
+    constexpr float kLouderFirst = 2.0F;
+    constexpr float kLouderTogether = 0.05F;
+    constexpr float kLouderLate = 8.0F;
+    constexpr float kLouderAmbient = 0.5F;
+    constexpr double kLeastShare = 0.3; // of all moments as loud in its microphone
+    constexpr float kAgainst = 0.03F;   // what spills into a resting drum's microphone
+    constexpr std::size_t kLeast = 2;
+    const auto drums = m_kit.drums.size();
+    std::vector<std::vector<float>> powers(drums, std::vector<float>(moments.size()));
+    std::vector<float> loudest(drums, 1e-20F);
+    for (std::size_t d = 0; d < drums; ++d)
+        for (std::size_t m = 0; m < moments.size(); ++m) {
+            powers[d][m] = ownPower(static_cast<int>(d), moments[m]);
+            loudest[d] = std::max(loudest[d], powers[d][m]);
         }
-        if (firsts.size() < kLeast)
+    const auto isFirst = [&](std::size_t d, std::size_t m) {
+        const Moment& moment = moments[m];
+        double mine = 1e9;
+        double others = 1e9;
+        for (std::size_t i = 0; i < moment.arrivals.size(); ++i) {
+            if (moment.arrivals[i] < 0 || m_kit.drumOf[i] < 0)
+                continue;
+            double& first = m_kit.drumOf[i] == static_cast<int>(d) ? mine : others;
+            first = std::min(first, moment.arrivedS[i]);
+        }
+        return mine < 1e8 && mine < others + kLateS;
+    };
+    const auto candidates = [&](std::size_t d, float louderFirst) {
+        std::vector<std::size_t> found;
+        for (std::size_t m = 0; m < moments.size(); ++m) {
+            if (powers[d][m] < kAgainst * loudest[d] || !canBe(static_cast<int>(d), moments[m]) ||
+                !looksLike(static_cast<int>(d), moments[m]))
+                continue;
+            const float louder = isFirst(d, m) ? louderFirst : kLouderLate;
+            bool isLoudestHere = true;
+            for (std::size_t o = 0; o < drums && isLoudestHere; ++o) {
+                const float share =
+                    powers[o][m] / loudest[o]; // of one without a microphone: in the ambient ones
+                isLoudestHere = o == d || share * (m_kit.drums[o].isMiked() ? louder : kLouderAmbient) <
+                                              powers[d][m] / loudest[d];
+            }
+            if (isLoudestHere)
+                found.push_back(m);
+        }
+        std::sort(found.begin(), found.end(),
+                  [&](std::size_t a, std::size_t b) { return powers[d][a] > powers[d][b]; });
+        return found;
+    };
+    for (std::size_t d = 0; d < drums; ++d) {
+        if (!m_kit.drums[d].isMiked())
             continue;
-        auto sorted = powers;
-        std::nth_element(sorted.begin(), sorted.begin() + 1, sorted.end(), std::greater<>());
-        std::vector<const Moment*> strong;
-        for (std::size_t i = 0; i < firsts.size(); ++i)
-            if (powers[i] > kStrong * sorted[1])
-                strong.push_back(firsts[i]);
-        // Spurious rises in a microphone whose drum rests are weak against what spills into it.
-        float loudest = 0;
-        for (const auto& moment : moments)
-            loudest = std::max(loudest, ownPower(d, moment));
-        if (sorted[1] < 0.01F * loudest)
-            continue;
-        learnFrom(d, strong, 0.3);
+        // Alone if possible; else together with others.
+        for (const float louderFirst : {kLouderFirst, kLouderTogether}) {
+            const auto firsts = candidates(d, louderFirst);
+            if (firsts.size() < kLeast)
+                continue;
+            std::vector<const Moment*> strong;
+            for (const std::size_t m : firsts)
+                if (powers[d][m] > kStrong * powers[d][firsts[1]])
+                    strong.push_back(&moments[m]);
+            const float middle = powers[d][firsts[strong.size() / 2]];
+            const auto asLoud =
+                std::count_if(powers[d].begin(), powers[d].end(), [&](float p) { return p >= middle; });
+            if (static_cast<double>(strong.size()) / 2 < kLeastShare * static_cast<double>(asLoud))
+                continue;
+            learnFrom(static_cast<int>(d), strong);
+            break;
+        }
     }
 }
 
@@ -137,21 +280,24 @@ void Patterns::discover(const std::vector<Moment>& moments, const std::vector<st
     for (int d = 0; d < static_cast<int>(m_kit.drums.size()); ++d) {
         if (m_isKnown[static_cast<std::size_t>(d)])
             continue;
+        float loudest = 0;
+        for (const auto& moment : moments)
+            loudest = std::max(loudest, ownPower(d, moment));
         std::vector<const Moment*> much;
         for (std::size_t m = 0; m < moments.size(); ++m) {
-            if (!canBe(d, moments[m]))
+            if (!canBe(d, moments[m]) || !looksLike(d, moments[m]))
                 continue;
             float explained = 0;
             for (const auto& s : strokes[m])
                 for (std::size_t e = 0; e < entries(); ++e)
                     if (isOwn(d, e / kTrailBands))
                         explained += s.power * of(s.drum)[e];
-            if (ownPower(d, moments[m]) > 8 * explained)
+            if (ownPower(d, moments[m]) > std::max(8 * explained, 0.1F * loudest))
                 much.push_back(&moments[m]);
         }
         // A drum that plays with every stroke of another is that other's spill.
         if (much.size() >= 2 && much.size() < moments.size() / 4)
-            learnFrom(d, much, 0.3);
+            learnFrom(d, much);
     }
 }
 
@@ -186,6 +332,37 @@ bool Patterns::canBe(int drum, const Moment& moment) const {
                        [&](int input) { return moment.arrivals[static_cast<std::size_t>(input)] >= 0; });
 }
 
+double Patterns::arrivedS(int drum, const Moment& moment) const {
+    double first = 1e9;
+    for (const int own : m_kit.drums[static_cast<std::size_t>(drum)].inputs)
+        if (moment.arrivals[static_cast<std::size_t>(own)] >= 0)
+            first = std::min(first, moment.arrivedS[static_cast<std::size_t>(own)]);
+    return first;
+}
+
+float Patterns::arrivalCost(const Moment& moment, const std::vector<Stroke>& strokes) const {
+    if (strokes.empty())
+        return 0;
+    double first = 1e9;
+    bool isAllMiked = true;
+    for (const auto& s : strokes) {
+        first = std::min(first, arrivedS(s.drum, moment));
+        isAllMiked = isAllMiked && m_kit.drums[static_cast<std::size_t>(s.drum)].isMiked();
+    }
+    float sum = 0;
+    for (const auto& s : strokes)
+        if (arrivedS(s.drum, moment) < 1e8 && arrivedS(s.drum, moment) > first + kLeastWayS)
+            sum += kLateCost;
+    if (isAllMiked && first < 1e8)
+        for (std::size_t i = 0; i < moment.arrivals.size(); ++i) {
+            const int its = m_kit.drumOf[i];
+            if (moment.arrivals[i] >= 0 && its >= 0 && m_isKnown[static_cast<std::size_t>(its)] &&
+                moment.riseDb[i] > kClearRiseDb && moment.arrivedS[i] < first - kLeastWayS)
+                return sum + kUncausedCost;
+        }
+    return sum;
+}
+
 std::vector<Stroke> Patterns::explain(const Moment& moment, std::span<const float> before) const {
     const std::size_t n = entries();
     std::vector<float> logHeard(n);
@@ -207,7 +384,7 @@ std::vector<Stroke> Patterns::explain(const Moment& moment, std::span<const floa
             for (std::size_t e = 0; e < n; ++e)
                 model[e] += s.power * power[e];
         }
-        return cost(logHeard, model);
+        return cost(logHeard, model) + arrivalCost(moment, set);
     };
     // Best size of one stroke with the others as they are, from what its own microphone has left over.
     const auto fitSize = [&](std::vector<Stroke>& set, std::size_t at) {
@@ -243,11 +420,15 @@ std::vector<Stroke> Patterns::explain(const Moment& moment, std::span<const floa
         return bestCost;
     };
     float now = costOf(strokes);
+    // A drum without a microphone is only called for what the others leave unexplained.
+    bool isMikedTurn = true;
     while (!candidates.empty()) {
         float bestCost = now - kLeastEvidence;
         int best = -1;
         std::vector<Stroke> bestSet;
         for (const int d : candidates) {
+            if (m_kit.drums[static_cast<std::size_t>(d)].isMiked() != isMikedTurn)
+                continue;
             auto set = strokes;
             set.push_back({d, 0, 0});
             float c = fitSize(set, set.size() - 1);
@@ -262,8 +443,12 @@ std::vector<Stroke> Patterns::explain(const Moment& moment, std::span<const floa
                 bestSet = std::move(set);
             }
         }
-        if (best < 0)
-            break;
+        if (best < 0) {
+            if (!isMikedTurn)
+                break;
+            isMikedTurn = false;
+            continue;
+        }
         strokes = std::move(bestSet);
         now = bestCost;
         std::erase(candidates, best);
@@ -297,7 +482,7 @@ void Patterns::learn(const std::vector<Moment>& moments, const std::vector<std::
                     sizes.push_back(s.power);
         if (sizes.size() < 3)
             continue;
-        const float least = 0.02F * quantile(sizes, 0.9);
+        const float least = 0.05F * quantile(sizes, 0.9);
         for (std::size_t i = 0; i < moments.size(); ++i)
             for (const auto& s : strokes[i]) {
                 if (s.drum != static_cast<int>(d) || s.power < least)
@@ -316,37 +501,56 @@ void Patterns::learn(const std::vector<Moment>& moments, const std::vector<std::
             }
     }
     std::vector<float> learned = m_power;
-    std::vector<float> ratios;
+    Ratios ratios;
     for (std::size_t d = 0; d < drums; ++d) {
         if (teachers[d].size() < 3)
             continue;
-        for (std::size_t e = 0; e < n; ++e) {
-            const auto& channel = m_channels[e / kTrailBands];
-            const bool isOwnEntry = isOwn(static_cast<int>(d), e / kTrailBands);
-            const int itsDrum = m_kit.drumOf[static_cast<std::size_t>(channel.input)];
-            ratios.clear();
+        for (std::size_t c = 0; c < m_channels.size(); ++c) {
+            const int itsDrum = m_kit.drumOf[static_cast<std::size_t>(m_channels[c].input)];
+            const bool isOther = isOtherDrum(static_cast<int>(d), c);
+            // In another drum's microphone that drum may sound too. Where it does not, the spill is heard;
+            // where it always does, the lower edge of what is heard is the best that can be said.
+            std::vector<std::size_t> quiet;
+            std::vector<std::size_t> causal;
             for (const std::size_t i : teachers[d]) {
-                float size = 0;
-                float others = moments[i].background[e];
-                for (const auto& s : strokes[i]) {
-                    if (s.drum == static_cast<int>(d))
-                        size = s.power;
-                    else if (s.drum != itsDrum)
-                        others += s.power * of(s.drum)[e];
-                }
-                ratios.push_back(std::max(moments[i].heard[e] - others, 0.0F) / size);
+                if (isOther && !canSpill(static_cast<int>(d), m_channels[c].input, moments[i]))
+                    continue;
+                causal.push_back(i);
+                if (!isOther || std::none_of(strokes[i].begin(), strokes[i].end(),
+                                             [&](const Stroke& s) { return s.drum == itsDrum; }))
+                    quiet.push_back(i);
             }
-            // In another drum's microphone that drum may sound too: the lower edge of what is heard there is
-            // the spill.
-            const double share = isOwnEntry || channel.isAmbient ? 0.5 : 0.15;
-            const float ratio = std::max(quantile(ratios, share), kLeastPower);
-            float& p = learned[d * n + e];
-            p = std::exp(0.25F * std::log(p) + 0.75F * std::log(ratio));
+            constexpr std::size_t kEnough = 5;
+            const bool isQuiet = quiet.size() >= kEnough && 5 * quiet.size() >= causal.size();
+            const bool isCausal = causal.size() >= 3;
+            const auto& from = isQuiet ? quiet : isCausal ? causal : teachers[d];
+            for (std::size_t e = c * kTrailBands; e < (c + 1) * kTrailBands; ++e) {
+                ratios.clear();
+                for (const std::size_t i : from) {
+                    float size = 0;
+                    float others = moments[i].background[e];
+                    for (const auto& s : strokes[i]) {
+                        if (s.drum == static_cast<int>(d))
+                            size = s.power;
+                        else if (s.drum != itsDrum)
+                            others += s.power * of(s.drum)[e];
+                    }
+                    ratios.add(moments[i].heard[e], others, size);
+                }
+                const float ratio = ratios.result(!isOther   ? 0.5
+                                                  : isQuiet  ? 0.4
+                                                  : isCausal ? kLowerEdge
+                                                             : kLowestEdge);
+                float& p = learned[d * n + e];
+                p = std::exp(0.25F * std::log(p) + 0.75F * std::log(ratio));
+            }
         }
     }
     m_power = std::move(learned);
-    for (std::size_t d = 0; d < drums; ++d)
+    for (std::size_t d = 0; d < drums; ++d) {
+        limitSpill(static_cast<int>(d));
         normalise(static_cast<int>(d));
+    }
 }
 
 } // namespace cask::measure

@@ -1,5 +1,5 @@
-// How each drum is heard: its power in every microphone and band for a stroke of size one, and the strokes that
-// explain what all microphones heard at one moment.
+// How each drum is heard: its power in every microphone and band for a stroke of size one, and the strokes
+// that explain what all microphones heard at one moment.
 #pragma once
 
 #include <core/measure/hits/arrivals.h>
@@ -17,11 +17,14 @@ struct TrailChannel {
     std::array<float, kTrailBands> floor{}; ///< noise, power
 };
 
-/// What was heard around one moment: arrivals that lie so near together that one stroke may have made them all.
+/// What was heard around one moment: arrivals that lie so near together that one stroke may have made them
+/// all.
 struct Moment {
     double timeS = 0;              ///< of the first arrival, session time
+    double spanS = 0;              ///< from the first to the last arrival in close microphones
     std::vector<int> arrivals;     ///< by input: index into the input's arrivals, or -1
     std::vector<double> arrivedS;  ///< by input: session time of that arrival
+    std::vector<double> riseDb;    ///< by input: of that arrival
     std::vector<float> heard;      ///< mean power after it, [channel * kTrailBands + band]
     std::vector<float> background; ///< what would be there without it
 };
@@ -40,8 +43,8 @@ class Patterns {
     Patterns(const KitModel& kit, std::vector<TrailChannel> channels,
              const std::vector<std::vector<Arrival>>& arrivals);
 
-    /// A first pattern for each drum from the strong moments that its own microphone heard before all other close
-    /// ones: sound from another drum would have come there first.
+    /// A first pattern for each drum from the strong moments that its own microphone heard before all other
+    /// close ones: sound from another drum would have come there first.
     void seed(const std::vector<Moment>& moments);
     /// Drums that are still unknown, from moments that are much louder in their microphone than the known
     /// drums explain.
@@ -65,9 +68,19 @@ class Patterns {
 
   private:
     [[nodiscard]] float cost(std::span<const float> logHeard, std::span<const float> model) const;
+    /// First arrival in the drum's own microphones; far in the future when there is none.
+    [[nodiscard]] double arrivedS(int drum, const Moment& moment) const;
+    /// What speaks against strokes by the order of arrivals: sound reaches its own drum's microphone first.
+    [[nodiscard]] float arrivalCost(const Moment& moment, const std::vector<Stroke>& strokes) const;
     [[nodiscard]] bool canBe(int drum, const Moment& moment) const;
+    [[nodiscard]] bool looksLike(int drum, const Moment& moment) const;
     [[nodiscard]] float ownPower(int drum, const Moment& moment) const;
-    void learnFrom(int drum, const std::vector<const Moment*>& teachers, double spillShare);
+    /// A channel at another drum.
+    [[nodiscard]] bool isOtherDrum(int drum, std::size_t channel) const;
+    /// False when a microphone heard something before the drum's own sound can have reached it.
+    [[nodiscard]] bool canSpill(int drum, int input, const Moment& moment) const;
+    void learnFrom(int drum, const std::vector<const Moment*>& teachers);
+    void limitSpill(int drum);
     void normalise(int drum);
 
     const KitModel& m_kit;
