@@ -37,6 +37,10 @@ int main(int argc, char** argv) {
             const auto score = test::scoreTake(take, hits, chosen.size() <= 2);
             fmt::print("{:2} {:10} {:24} {:3.0f} bpm {}  {:.0f} ms\n", i, recipes[i].groove, take.difficulty,
                        take.tempoBpm, score.text(), ms);
+            for (std::size_t m = 0; m < hits.lagS.size(); ++m)
+                if (hits.lagS[m] != 0)
+                    fmt::print("   {} seems {:.1f} ms late (planted: {:.1f} ms)\n", take.microphones[m].name,
+                               1000 * hits.lagS[m], recipes[i].lateFileMs);
             std::fflush(stdout);
             total.add(score);
             byDifficulty[take.difficulty].add(score);

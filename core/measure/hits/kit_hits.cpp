@@ -1,5 +1,6 @@
 #include "core/measure/hits/kit_hits.h"
 
+#include "core/measure/hits/file_lags.h"
 #include "core/measure/hits/moments.h"
 
 #include <algorithm>
@@ -134,14 +135,28 @@ class Reporter {
     std::vector<std::vector<bool>> m_isTaken;
 };
 
+/// Times in the files as they are, and in order.
+void finish(KitHits& hits) {
+    for (auto& h : hits.heard)
+        h.timeS += hits.lagS[static_cast<std::size_t>(h.input)];
+    std::sort(hits.heard.begin(), hits.heard.end(),
+              [](const HeardHit& a, const HeardHit& b) { return a.timeS < b.timeS; });
+}
+
 } // namespace
 
-KitHits findKitHits(std::span<const HitInput> inputs, const CancelToken& cancel) {
+KitHits findKitHits(std::span<const HitInput> givenInputs, const CancelToken& cancel) {
     KitHits result;
+    std::vector<HitInput> inputs(givenInputs.begin(), givenInputs.end());
     result.kit = makeKitModel(inputs);
     std::vector<std::vector<Arrival>> arrivals(inputs.size());
     for (const int i : result.kit.listening)
         arrivals[static_cast<std::size_t>(i)] = findArrivals(inputs[static_cast<std::size_t>(i)].channels);
+    // Files that are late are put right for the analysis; what is reported are the times in the files as they
+    // are.
+    result.lagS = findFileLags(result.kit, inputs, arrivals);
+    for (std::size_t i = 0; i < inputs.size(); ++i)
+        inputs[i].offsetS -= result.lagS[i];
     const auto channels = channelsOf(result.kit, inputs);
     const auto moments = gatherMoments(result.kit, inputs, channels, arrivals);
     Patterns patterns(result.kit, channels, arrivals);
@@ -153,6 +168,7 @@ KitHits findKitHits(std::span<const HitInput> inputs, const CancelToken& cancel)
         if ((m / stretch) % skip == 0)
             lessons.push_back(moments[m]);
     patterns.seed(lessons);
+    patterns.seedMetal(lessons);
     for (int round = 0; round < kRounds && !cancel.isCancelled(); ++round) {
         const auto strokes = explainAll(patterns, lessons, cancel);
         patterns.learn(lessons, strokes);
@@ -163,6 +179,7 @@ KitHits findKitHits(std::span<const HitInput> inputs, const CancelToken& cancel)
     Reporter reporter(result, inputs, patterns, arrivals);
     for (std::size_t m = 0; m < moments.size(); ++m)
         reporter.report(moments[m], strokes[m]);
+    finish(result);
     return result;
 }
 

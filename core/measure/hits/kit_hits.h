@@ -22,7 +22,8 @@ struct HeardHit {
 /// One physical hit.
 struct DrumHit {
     int drum = 0;
-    double timeS = 0; ///< onset in the drum's first microphone that heard it, session time
+    /// Onset in the drum's first microphone that heard it, session time; a late file is put right.
+    double timeS = 0;
     double levelDb = 0;
     double velocity = 0;
     HitClass hitClass = HitClass::Normal;
@@ -33,8 +34,7 @@ struct KitHits {
     KitModel kit;
     std::vector<DrumHit> strokes; ///< by time
     std::vector<HeardHit> heard;  ///< by time
-    /// Power of each drum in each input against the drum's own microphone, dB; [drum][input]
-    std::vector<std::vector<double>> patternDb;
+    std::vector<double> lagS;     ///< by input: its file is late by this against the rest (see findFileLags)
 };
 
 /// Explains all microphones together (see Patterns): patterns and hits are estimated in turn, a few times.

@@ -32,6 +32,77 @@ float meanPower(const TrailChannel& channel, std::size_t band, long from, long t
     return sum / static_cast<float>(to - from);
 }
 
+/// Where each region of the spectrum begins to rise in an input: first within 10 dB of its greatest power,
+/// with parts of a step by straight lines in dB.
+void measureRegions(Moment& moment, int input, const std::vector<TrailChannel>& channels, double nextS) {
+    for (std::size_t r = 0; r < kRegions; ++r) {
+        float& arrived = moment.regionMs[static_cast<std::size_t>(input)][r];
+        arrived = kNeverMs;
+        for (const auto& channel : channels) {
+            if (channel.input != input)
+                continue;
+            const double startS = moment.timeS - channel.offsetS;
+            const auto steps = static_cast<long>(channel.trail->steps());
+            const long from = std::clamp(std::lround(startS / kTrailStepS) - 3, 0L, steps);
+            const long whole = std::lround(moment.spanS / kTrailStepS) + 15;
+            const long to = std::clamp(
+                from + std::min(whole, std::max(9L, std::lround((nextS - moment.timeS) / kTrailStepS) + 3)),
+                from, steps);
+            const auto [low, high] = kRegionBands[r];
+            const auto powerAt = [&](long n) {
+                float sum = 1e-12F;
+                for (std::size_t b = low; b <= high; ++b)
+                    sum +=
+                        powerOfLevelByte(channel.trail->bands[static_cast<std::size_t>(n) * kTrailBands + b]);
+                return sum;
+            };
+            float most = 0;
+            for (long n = from; n < to; ++n)
+                most = std::max(most, powerAt(n));
+            float before = 1e-12F;
+            for (std::size_t b = low; b <= high; ++b)
+                before +=
+                    moment
+                        .background[(static_cast<std::size_t>(&channel - channels.data())) * kTrailBands + b];
+            if (most < 4 * before)
+                continue;
+            const float threshold = std::max(0.1F * most, 2 * before);
+            for (long n = from; n < to; ++n) {
+                const float here = powerAt(n);
+                if (here < threshold)
+                    continue;
+                double at = static_cast<double>(n);
+                if (n > from) {
+                    const float last = powerAt(n - 1);
+                    if (here > last)
+                        at -= 1 - std::log(threshold / last) / std::log(here / last);
+                }
+                arrived = std::min(arrived, static_cast<float>(1000 * (at * kTrailStepS - startS)));
+                break;
+            }
+        }
+    }
+}
+
+void measureFall(Moment& moment, const std::vector<TrailChannel>& channels, double nextS) {
+    constexpr long kLaterFrom = 50;
+    constexpr long kLaterTo = 80;
+    if (nextS - moment.timeS < kLaterTo * kTrailStepS)
+        return;
+    float start = 1e-12F;
+    float later = 1e-12F;
+    for (const auto& channel : channels) {
+        if (!channel.isAmbient)
+            continue;
+        const auto at = std::lround((moment.timeS - channel.offsetS) / kTrailStepS);
+        for (std::size_t b = 6; b < kTrailBands; ++b) {
+            start += meanPower(channel, b, at, at + 14);
+            later += meanPower(channel, b, at + kLaterFrom, at + kLaterTo);
+        }
+    }
+    moment.highFallDb = static_cast<float>(powerToDb(start) - powerToDb(later));
+}
+
 void measure(Moment& moment, const std::vector<TrailChannel>& channels, double nextS) {
     moment.heard.resize(channels.size() * kTrailBands);
     moment.background.resize(channels.size() * kTrailBands);
@@ -50,6 +121,10 @@ void measure(Moment& moment, const std::vector<TrailChannel>& channels, double n
             moment.background[e] = 0.8F * before + channel.floor[b];
         }
     }
+    measureFall(moment, channels, nextS);
+    moment.regionMs.resize(moment.arrivals.size());
+    for (std::size_t i = 0; i < moment.arrivals.size(); ++i)
+        measureRegions(moment, static_cast<int>(i), channels, nextS);
 }
 
 void take(Moment& m, const TimedArrival& a) {

@@ -8,15 +8,16 @@ namespace cask::measure {
 namespace {
 
 constexpr float kLeastPower = 1e-12F;
-constexpr float kMostError2 = 12;      // of one entry, in variances
-constexpr float kLeastEvidence = 7;    // a stroke must gain this much
-constexpr float kSpreadDb = 4;         // strokes of one drum differ by this much in a band
-constexpr float kCloseWeight = 0.5F;   // bands of one microphone are not independent
-constexpr double kLeastWayS = 0.00035; // sound takes longer from one drum to another's microphone
-constexpr float kLateCost = 6;         // of a stroke that may be another's spill by its time
-constexpr float kUncausedCost = 12;    // of sound that came before the stroke that should have made it
-constexpr float kClearRiseDb = 25;     // of an arrival whose time can be trusted
-constexpr double kLowerEdge = 0.2;     // of what is heard in another drum's microphone: the spill alone
+constexpr float kMostError2 = 12;    // of one entry, in variances
+constexpr float kLeastEvidence = 9;  // a stroke must gain this much
+constexpr float kSpreadDb = 4;       // strokes of one drum differ by this much in a band
+constexpr float kCloseWeight = 0.5F; // bands of one microphone are not independent
+constexpr float kLeastWayMs = 0.4F;  // sound takes longer from one drum to another's microphone
+constexpr float kLateCost = 4;       // of a stroke that may be another's spill by its time
+constexpr float kUncausedCost = 6;   // of sound that came before the stroke that should have made it
+constexpr float kClearRiseDb = 25;   // of an arrival whose time can be trusted
+constexpr float kMostUnlikeDb = 12;  // a drum against what is typical of its role, over the bands
+constexpr double kLowerEdge = 0.2;   // of what is heard in another drum's microphone: the spill alone
 constexpr double kLowestEdge = 0.1;
 constexpr float kAmbientWeight = 0.3F; // they hear everything, and late
 
@@ -65,6 +66,25 @@ class Ratios {
     std::vector<float> m_heard;
     std::vector<float> m_most;
 };
+
+} // namespace
+
+std::size_t regionOf(Role role) {
+    switch (role) {
+    case Role::KickIn:
+    case Role::RackTom:
+    case Role::FloorTom:
+        return 0;
+    case Role::ClosedHat:
+    case Role::Ride:
+    case Role::Crash:
+        return 2;
+    default:
+        return 1;
+    }
+}
+
+namespace {
 
 /// Level of strong arrivals of an input, as power.
 double strongPower(const std::vector<Arrival>& arrivals) {
@@ -150,11 +170,9 @@ bool Patterns::isOtherDrum(int drum, std::size_t channel) const {
 }
 
 bool Patterns::canSpill(int drum, int input, const Moment& moment) const {
-    const auto i = static_cast<std::size_t>(input);
-    if (moment.arrivals[i] < 0)
-        return true;
-    const double first = arrivedS(drum, moment);
-    return first > 1e8 || moment.arrivedS[i] >= first + kLeastWayS;
+    const std::size_t region = regionOf(m_kit.drums[static_cast<std::size_t>(drum)].role);
+    return moment.regionMs[static_cast<std::size_t>(input)][region] >=
+           arrivedMs(drum, region, moment) + kLeastWayMs;
 }
 
 void Patterns::learnFrom(int drum, const std::vector<const Moment*>& teachers) {
@@ -180,29 +198,37 @@ void Patterns::learnFrom(int drum, const std::vector<const Moment*>& teachers) {
     m_isKnown[static_cast<std::size_t>(drum)] = true;
 }
 
-bool Patterns::looksLike(int drum, const Moment& moment) const {
-    constexpr float kMostOffDb = 12; // between a drum and what is typical of its role, over the bands
-    const auto typical = typicalBands(m_kit.drums[static_cast<std::size_t>(drum)].role);
+float Patterns::unlikeDb(int drum, Role role, const Moment& moment) const {
+    const auto typical = typicalBands(role);
     std::array<float, kTrailBands> offDb{};
+    std::size_t count = 0;
     float mean = 0;
     for (std::size_t b = 0; b < kTrailBands; ++b) {
-        float power = 0;
+        float heard = 0;
+        float before = 0;
         for (std::size_t c = 0; c < m_channels.size(); ++c)
-            if (isOwn(drum, c))
-                power += std::max(moment.heard[c * kTrailBands + b] - moment.background[c * kTrailBands + b],
-                                  1e-10F);
-        offDb[b] = fastDb(power) - fastDb(typical[b]);
-        mean += offDb[b] / kTrailBands;
+            if (isOwn(drum, c)) {
+                heard += moment.heard[c * kTrailBands + b];
+                before += moment.background[c * kTrailBands + b];
+            }
+        if (heard < 1.3F * before)
+            continue; // says nothing
+        offDb[count] = fastDb(heard - before) - fastDb(typical[b]);
+        mean += offDb[count++];
     }
+    constexpr std::size_t kFewBands = 3;
+    if (count < kFewBands)
+        return 100;
+    mean /= static_cast<float>(count);
     float off = 0;
-    for (const float db : offDb)
-        off += std::abs(db - mean) / kTrailBands;
-    return off < kMostOffDb;
+    for (std::size_t i = 0; i < count; ++i)
+        off += std::abs(offDb[i] - mean);
+    return off / static_cast<float>(count);
 }
 
 void Patterns::seed(const std::vector<Moment>& moments) {
-    constexpr double kLateS = 0.0002; // spill takes longer from drum to drum
-    constexpr float kStrong = 0.1F;   // of the second strongest
+    constexpr float kLateMs = 0.2F; // spill takes longer from drum to drum
+    constexpr float kStrong = 0.1F; // of the second strongest
     // Against any other drum's microphone, each against its loudest. A resting drum's loudest is spill, so it
     // may be as loud there as where it was struck.
     constexpr float kLouderFirst = 2.0F;
@@ -211,7 +237,6 @@ void Patterns::seed(const std::vector<Moment>& moments) {
     constexpr float kLouderAmbient = 0.5F;
     constexpr double kLeastShare = 0.3; // of all moments as loud in its microphone
     constexpr float kAgainst = 0.03F;   // what spills into a resting drum's microphone
-    constexpr std::size_t kLeast = 2;
     const auto drums = m_kit.drums.size();
     std::vector<std::vector<float>> powers(drums, std::vector<float>(moments.size()));
     std::vector<float> loudest(drums, 1e-20F);
@@ -220,23 +245,25 @@ void Patterns::seed(const std::vector<Moment>& moments) {
             powers[d][m] = ownPower(static_cast<int>(d), moments[m]);
             loudest[d] = std::max(loudest[d], powers[d][m]);
         }
+    std::vector<std::vector<float>> unlike(drums, std::vector<float>(moments.size()));
+    for (std::size_t d = 0; d < drums; ++d)
+        for (std::size_t m = 0; m < moments.size(); ++m)
+            unlike[d][m] = unlikeDb(static_cast<int>(d), m_kit.drums[d].role, moments[m]);
+    // No other close microphone heard the drum's region before.
     const auto isFirst = [&](std::size_t d, std::size_t m) {
-        const Moment& moment = moments[m];
-        double mine = 1e9;
-        double others = 1e9;
-        for (std::size_t i = 0; i < moment.arrivals.size(); ++i) {
-            if (moment.arrivals[i] < 0 || m_kit.drumOf[i] < 0)
-                continue;
-            double& first = m_kit.drumOf[i] == static_cast<int>(d) ? mine : others;
-            first = std::min(first, moment.arrivedS[i]);
-        }
-        return mine < 1e8 && mine < others + kLateS;
+        const std::size_t region = regionOf(m_kit.drums[d].role);
+        const float mine = arrivedMs(static_cast<int>(d), region, moments[m]);
+        for (std::size_t o = 0; o < drums; ++o)
+            if (o != d && m_kit.drums[o].isMiked() &&
+                arrivedMs(static_cast<int>(o), region, moments[m]) < mine - kLateMs)
+                return false;
+        return mine < kNeverMs;
     };
     const auto candidates = [&](std::size_t d, float louderFirst) {
         std::vector<std::size_t> found;
         for (std::size_t m = 0; m < moments.size(); ++m) {
             if (powers[d][m] < kAgainst * loudest[d] || !canBe(static_cast<int>(d), moments[m]) ||
-                !looksLike(static_cast<int>(d), moments[m]))
+                unlike[d][m] > kMostUnlikeDb)
                 continue;
             const float louder = isFirst(d, m) ? louderFirst : kLouderLate;
             bool isLoudestHere = true;
@@ -259,21 +286,83 @@ void Patterns::seed(const std::vector<Moment>& moments) {
         // Alone if possible; else together with others.
         for (const float louderFirst : {kLouderFirst, kLouderTogether}) {
             const auto firsts = candidates(d, louderFirst);
-            if (firsts.size() < kLeast)
+            if (firsts.empty())
                 continue;
+            const float second = powers[d][firsts[std::min<std::size_t>(1, firsts.size() - 1)]];
             std::vector<const Moment*> strong;
             for (const std::size_t m : firsts)
-                if (powers[d][m] > kStrong * powers[d][firsts[1]])
+                if (powers[d][m] > kStrong * second)
                     strong.push_back(&moments[m]);
             const float middle = powers[d][firsts[strong.size() / 2]];
             const auto asLoud =
                 std::count_if(powers[d].begin(), powers[d].end(), [&](float p) { return p >= middle; });
             if (static_cast<double>(strong.size()) / 2 < kLeastShare * static_cast<double>(asLoud))
                 continue;
+            // One stroke alone must stand out from all spill.
+            if (strong.size() == 1 && std::count_if(powers[d].begin(), powers[d].end(),
+                                                    [&](float p) { return 3 * p > middle; }) > 1)
+                continue;
             learnFrom(static_cast<int>(d), strong);
             break;
         }
     }
+}
+
+void Patterns::seedMetal(const std::vector<Moment>& moments) {
+    constexpr float kShortDb = 11; // a closed hat falls more in 60 ms, a cymbal less
+    constexpr float kLongDb = 7;
+    constexpr float kMostShare = 0.05F; // of the loudest, in all close microphones
+    constexpr float kMuchLouderDb = 7;  // a crash than rides
+    constexpr std::size_t kLeast = 4;
+    const auto find = [&](Role role) {
+        for (int d = 0; d < static_cast<int>(m_kit.drums.size()); ++d)
+            if (m_kit.drums[static_cast<std::size_t>(d)].role == role &&
+                !m_kit.drums[static_cast<std::size_t>(d)].isMiked())
+                return d;
+        return -1;
+    };
+    const int hat = find(Role::ClosedHat);
+    const int ride = find(Role::Ride);
+    const int crash = find(Role::Crash);
+    const int any = hat >= 0 ? hat : ride >= 0 ? ride : crash;
+    if (any < 0)
+        return;
+    std::vector<float> loudest(m_kit.drums.size(), 1e-20F);
+    for (std::size_t d = 0; d < loudest.size(); ++d)
+        for (const auto& moment : moments)
+            loudest[d] = std::max(loudest[d], ownPower(static_cast<int>(d), moment));
+    std::vector<const Moment*> closed;
+    std::vector<const Moment*> ringing;
+    for (const auto& moment : moments) {
+        if (moment.highFallDb == 0 || unlikeDb(any, Role::Ride, moment) > kMostUnlikeDb)
+            continue;
+        bool isAlone = true;
+        for (std::size_t d = 0; d < loudest.size() && isAlone; ++d)
+            isAlone =
+                !m_kit.drums[d].isMiked() || ownPower(static_cast<int>(d), moment) < kMostShare * loudest[d];
+        if (!isAlone)
+            continue;
+        if (moment.highFallDb > kShortDb)
+            closed.push_back(&moment);
+        else if (moment.highFallDb < kLongDb)
+            ringing.push_back(&moment);
+    }
+    if (hat >= 0 && closed.size() >= kLeast)
+        learnFrom(hat, closed);
+    if (ringing.empty())
+        return;
+    std::vector<float> levels;
+    for (const auto* moment : ringing)
+        levels.push_back(fastDb(ownPower(any, *moment)));
+    const float middle = quantile(levels, 0.5);
+    std::vector<const Moment*> pings;
+    std::vector<const Moment*> crashes;
+    for (const auto* moment : ringing)
+        (fastDb(ownPower(any, *moment)) > middle + kMuchLouderDb ? crashes : pings).push_back(moment);
+    if (ride >= 0 && pings.size() >= kLeast)
+        learnFrom(ride, pings);
+    if (crash >= 0 && crashes.size() >= 2)
+        learnFrom(crash, crashes);
 }
 
 void Patterns::discover(const std::vector<Moment>& moments, const std::vector<std::vector<Stroke>>& strokes) {
@@ -285,14 +374,15 @@ void Patterns::discover(const std::vector<Moment>& moments, const std::vector<st
             loudest = std::max(loudest, ownPower(d, moment));
         std::vector<const Moment*> much;
         for (std::size_t m = 0; m < moments.size(); ++m) {
-            if (!canBe(d, moments[m]) || !looksLike(d, moments[m]))
+            if (!canBe(d, moments[m]) ||
+                unlikeDb(d, m_kit.drums[static_cast<std::size_t>(d)].role, moments[m]) > kMostUnlikeDb)
                 continue;
             float explained = 0;
             for (const auto& s : strokes[m])
                 for (std::size_t e = 0; e < entries(); ++e)
                     if (isOwn(d, e / kTrailBands))
                         explained += s.power * of(s.drum)[e];
-            if (ownPower(d, moments[m]) > std::max(8 * explained, 0.1F * loudest))
+            if (ownPower(d, moments[m]) > std::max(8 * explained, 0.4F * loudest))
                 much.push_back(&moments[m]);
         }
         // A drum that plays with every stroke of another is that other's spill.
@@ -332,32 +422,36 @@ bool Patterns::canBe(int drum, const Moment& moment) const {
                        [&](int input) { return moment.arrivals[static_cast<std::size_t>(input)] >= 0; });
 }
 
-double Patterns::arrivedS(int drum, const Moment& moment) const {
-    double first = 1e9;
+float Patterns::arrivedMs(int drum, std::size_t region, const Moment& moment) const {
+    float first = kNeverMs;
     for (const int own : m_kit.drums[static_cast<std::size_t>(drum)].inputs)
-        if (moment.arrivals[static_cast<std::size_t>(own)] >= 0)
-            first = std::min(first, moment.arrivedS[static_cast<std::size_t>(own)]);
+        first = std::min(first, moment.regionMs[static_cast<std::size_t>(own)][region]);
     return first;
 }
 
 float Patterns::arrivalCost(const Moment& moment, const std::vector<Stroke>& strokes) const {
-    if (strokes.empty())
-        return 0;
-    double first = 1e9;
-    bool isAllMiked = true;
-    for (const auto& s : strokes) {
-        first = std::min(first, arrivedS(s.drum, moment));
-        isAllMiked = isAllMiked && m_kit.drums[static_cast<std::size_t>(s.drum)].isMiked();
-    }
     float sum = 0;
-    for (const auto& s : strokes)
-        if (arrivedS(s.drum, moment) < 1e8 && arrivedS(s.drum, moment) > first + kLeastWayS)
+    bool isAllMiked = !strokes.empty();
+    std::array<float, kRegions> first{};
+    first.fill(kNeverMs);
+    for (const auto& s : strokes) {
+        isAllMiked = isAllMiked && m_kit.drums[static_cast<std::size_t>(s.drum)].isMiked();
+        for (std::size_t r = 0; r < kRegions; ++r)
+            first[r] = std::min(first[r], arrivedMs(s.drum, r, moment));
+    }
+    for (const auto& s : strokes) {
+        const std::size_t r = regionOf(m_kit.drums[static_cast<std::size_t>(s.drum)].role);
+        if (m_kit.drums[static_cast<std::size_t>(s.drum)].isMiked() &&
+            arrivedMs(s.drum, r, moment) > first[r] + kLeastWayMs)
             sum += kLateCost;
-    if (isAllMiked && first < 1e8)
-        for (std::size_t i = 0; i < moment.arrivals.size(); ++i) {
-            const int its = m_kit.drumOf[i];
-            if (moment.arrivals[i] >= 0 && its >= 0 && m_isKnown[static_cast<std::size_t>(its)] &&
-                moment.riseDb[i] > kClearRiseDb && moment.arrivedS[i] < first - kLeastWayS)
+    }
+    if (isAllMiked)
+        for (std::size_t d = 0; d < m_kit.drums.size(); ++d) {
+            const std::size_t r = regionOf(m_kit.drums[d].role);
+            if (m_isKnown[d] && m_kit.drums[d].isMiked() &&
+                std::none_of(strokes.begin(), strokes.end(),
+                             [&](const Stroke& s) { return s.drum == static_cast<int>(d); }) &&
+                arrivedMs(static_cast<int>(d), r, moment) < first[r] - kLeastWayMs)
                 return sum + kUncausedCost;
         }
     return sum;

@@ -17,14 +17,24 @@ struct TrailChannel {
     std::array<float, kTrailBands> floor{}; ///< noise, power
 };
 
+/// Regions of the spectrum in which different drums are told apart by time: shells, wires and sticks, metal.
+inline constexpr std::size_t kRegions = 3;
+inline constexpr std::array<std::pair<std::size_t, std::size_t>, kRegions> kRegionBands = {
+    {{0, 2}, {2, 6}, {5, 7}}};
+inline constexpr float kNeverMs = 1e6F;
+[[nodiscard]] std::size_t regionOf(Role role);
+
 /// What was heard around one moment: arrivals that lie so near together that one stroke may have made them
 /// all.
 struct Moment {
-    double timeS = 0;              ///< of the first arrival, session time
-    double spanS = 0;              ///< from the first to the last arrival in close microphones
-    std::vector<int> arrivals;     ///< by input: index into the input's arrivals, or -1
-    std::vector<double> arrivedS;  ///< by input: session time of that arrival
-    std::vector<double> riseDb;    ///< by input: of that arrival
+    double timeS = 0;             ///< of the first arrival, session time
+    double spanS = 0;             ///< from the first to the last arrival in close microphones
+    std::vector<int> arrivals;    ///< by input: index into the input's arrivals, or -1
+    std::vector<double> arrivedS; ///< by input: session time of that arrival
+    std::vector<double> riseDb;   ///< by input: of that arrival
+    /// By input and region: when it begins to rise there, against timeS; kNeverMs when it does not.
+    std::vector<std::array<float, kRegions>> regionMs;
+    float highFallDb = 0;          ///< above 4 kHz in ambient microphones, from its start to 50-80 ms later
     std::vector<float> heard;      ///< mean power after it, [channel * kTrailBands + band]
     std::vector<float> background; ///< what would be there without it
 };
@@ -46,6 +56,9 @@ class Patterns {
     /// A first pattern for each drum from the strong moments that its own microphone heard before all other
     /// close ones: sound from another drum would have come there first.
     void seed(const std::vector<Moment>& moments);
+    /// Hats and cymbals without a microphone, from moments that only ambient microphones hear well: what
+    /// rings on is a cymbal.
+    void seedMetal(const std::vector<Moment>& moments);
     /// Drums that are still unknown, from moments that are much louder in their microphone than the known
     /// drums explain.
     void discover(const std::vector<Moment>& moments, const std::vector<std::vector<Stroke>>& strokes);
@@ -68,12 +81,14 @@ class Patterns {
 
   private:
     [[nodiscard]] float cost(std::span<const float> logHeard, std::span<const float> model) const;
-    /// First arrival in the drum's own microphones; far in the future when there is none.
-    [[nodiscard]] double arrivedS(int drum, const Moment& moment) const;
+    /// First arrival of a region in the drum's own microphones.
+    [[nodiscard]] float arrivedMs(int drum, std::size_t region, const Moment& moment) const;
     /// What speaks against strokes by the order of arrivals: sound reaches its own drum's microphone first.
     [[nodiscard]] float arrivalCost(const Moment& moment, const std::vector<Stroke>& strokes) const;
     [[nodiscard]] bool canBe(int drum, const Moment& moment) const;
-    [[nodiscard]] bool looksLike(int drum, const Moment& moment) const;
+    /// How far the moment in the drum's own microphones is from what is typical of a role, mean over the
+    /// bands.
+    [[nodiscard]] float unlikeDb(int drum, Role role, const Moment& moment) const;
     [[nodiscard]] float ownPower(int drum, const Moment& moment) const;
     /// A channel at another drum.
     [[nodiscard]] bool isOtherDrum(int drum, std::size_t channel) const;

@@ -1,0 +1,17 @@
+// Files that are late or early against the rest of the take.
+#pragma once
+
+#include <core/measure/hits/arrivals.h>
+#include <core/measure/hits/kit_model.h>
+#include <vector>
+
+namespace cask::measure {
+
+/// By input: by how much its file is late against most others, seconds; 0 when that is less than sound may
+/// take on its way, or not sure. From the differences of arrival times of each two microphones: spill makes a
+/// sharp peak there, and when nearly all peaks of one microphone lie aside by the same amount, it is the
+/// file.
+[[nodiscard]] std::vector<double> findFileLags(const KitModel& kit, std::span<const HitInput> inputs,
+                                               const std::vector<std::vector<Arrival>>& arrivals);
+
+} // namespace cask::measure
