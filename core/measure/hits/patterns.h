@@ -22,6 +22,7 @@ inline constexpr std::size_t kRegions = 3;
 inline constexpr std::array<std::pair<std::size_t, std::size_t>, kRegions> kRegionBands = {
     {{0, 2}, {2, 6}, {5, 7}}};
 inline constexpr float kNeverMs = 1e6F;
+inline constexpr float kLeastWayMs = 0.4F; ///< sound takes longer from one drum to another's microphone
 [[nodiscard]] std::size_t regionOf(Role role);
 
 /// What was heard around one moment: arrivals that lie so near together that one stroke may have made them
@@ -80,6 +81,7 @@ class Patterns {
     void learn(const std::vector<Moment>& moments, const std::vector<std::vector<Stroke>>& strokes);
 
   private:
+    class Explanation;
     [[nodiscard]] float cost(std::span<const float> logHeard, std::span<const float> model) const;
     /// First arrival of a region in the drum's own microphones.
     [[nodiscard]] float arrivedMs(int drum, std::size_t region, const Moment& moment) const;

@@ -1,0 +1,181 @@
+#include "core/measure/hits/pattern_math.h"
+#include "core/measure/hits/patterns.h"
+
+#include <cmath>
+#include <limits>
+
+namespace cask::measure {
+namespace {
+
+constexpr float kMostError2 = 12;      // of one entry, in variances
+constexpr float kLeastEvidence = 9;    // a stroke must gain this much
+constexpr float kSpreadDb = 4;         // strokes of one drum differ by this much in a band
+constexpr float kCloseWeight = 0.5F;   // bands of one microphone are not independent
+constexpr float kAmbientWeight = 0.3F; // they hear everything, and late
+constexpr float kLateCost = 4;         // of a stroke that may be another's spill by its time
+constexpr float kUncausedCost = 6;     // of sound that came before the stroke that should have made it
+
+} // namespace
+
+float Patterns::cost(std::span<const float> logHeard, std::span<const float> model) const {
+    float sum = 0;
+    for (std::size_t c = 0; c < m_channels.size(); ++c) {
+        float inChannel = 0;
+        for (std::size_t e = c * kTrailBands; e < (c + 1) * kTrailBands; ++e) {
+            const float error = (logHeard[e] - fastDb(model[e])) * (1 / kSpreadDb);
+            inChannel += std::min(error * error, kMostError2);
+        }
+        sum += inChannel * (m_channels[c].isAmbient ? kAmbientWeight : kCloseWeight);
+    }
+    return sum;
+}
+float Patterns::arrivalCost(const Moment& moment, const std::vector<Stroke>& strokes) const {
+    float sum = 0;
+    bool isAllMiked = !strokes.empty();
+    std::array<float, kRegions> first{};
+    first.fill(kNeverMs);
+    for (const auto& s : strokes) {
+        isAllMiked = isAllMiked && m_kit.drums[static_cast<std::size_t>(s.drum)].isMiked();
+        for (std::size_t r = 0; r < kRegions; ++r)
+            first[r] = std::min(first[r], arrivedMs(s.drum, r, moment));
+    }
+    for (const auto& s : strokes) {
+        const std::size_t r = regionOf(m_kit.drums[static_cast<std::size_t>(s.drum)].role);
+        if (m_kit.drums[static_cast<std::size_t>(s.drum)].isMiked() &&
+            arrivedMs(s.drum, r, moment) > first[r] + kLeastWayMs)
+            sum += kLateCost;
+    }
+    if (isAllMiked)
+        for (std::size_t d = 0; d < m_kit.drums.size(); ++d) {
+            const std::size_t r = regionOf(m_kit.drums[d].role);
+            if (m_isKnown[d] && m_kit.drums[d].isMiked() &&
+                std::none_of(strokes.begin(), strokes.end(),
+                             [&](const Stroke& s) { return s.drum == static_cast<int>(d); }) &&
+                arrivedMs(static_cast<int>(d), r, moment) < first[r] - kLeastWayMs)
+                return sum + kUncausedCost;
+        }
+    return sum;
+}
+
+/// The search for the strokes of one moment.
+class Patterns::Explanation {
+  public:
+    Explanation(const Patterns& patterns, const Moment& moment, std::span<const float> before)
+        : m_patterns(patterns), m_moment(moment), m_logHeard(patterns.entries()), m_rest(patterns.entries()),
+          m_model(patterns.entries()) {
+        for (std::size_t e = 0; e < m_rest.size(); ++e) {
+            m_logHeard[e] = fastDb(std::max(moment.heard[e], kLeastPower));
+            m_rest[e] = std::max({moment.background[e], before.empty() ? 0.0F : before[e], kLeastPower});
+        }
+        m_cost = costOf({});
+    }
+
+    /// Adds the drum that makes the moment likeliest, as long as that is much; returns whether one was.
+    bool add(std::vector<int>& candidates) {
+        float bestCost = m_cost - kLeastEvidence;
+        std::vector<Stroke> bestSet;
+        for (const int d : candidates) {
+            auto set = m_strokes;
+            set.push_back({d, 0, 0});
+            float c = fitSize(set, set.size() - 1);
+            if (set.size() > 1) {
+                for (std::size_t i = 0; i + 1 < set.size(); ++i)
+                    fitSize(set, i);
+                c = fitSize(set, set.size() - 1);
+            }
+            if (c < bestCost) {
+                bestCost = c;
+                bestSet = std::move(set);
+            }
+        }
+        if (bestSet.empty())
+            return false;
+        std::erase(candidates, bestSet.back().drum);
+        m_strokes = std::move(bestSet);
+        m_cost = bestCost;
+        return true;
+    }
+
+    /// Takes out strokes that a later one made needless, and says what would be lost without each that stays.
+    [[nodiscard]] std::vector<Stroke> result() {
+        for (std::size_t i = 0; i < m_strokes.size();) {
+            auto without = m_strokes;
+            without.erase(without.begin() + static_cast<std::ptrdiff_t>(i));
+            m_strokes[i].evidence = costOf(without) - m_cost;
+            if (m_strokes[i].evidence >= kLeastEvidence) {
+                ++i;
+                continue;
+            }
+            m_strokes = std::move(without);
+            m_cost = costOf(m_strokes);
+            i = 0;
+        }
+        return m_strokes;
+    }
+
+  private:
+    void addTo(std::vector<float>& model, const Stroke& s) const {
+        const auto power = m_patterns.of(s.drum);
+        for (std::size_t e = 0; e < model.size(); ++e)
+            model[e] += s.power * power[e];
+    }
+    [[nodiscard]] float costOf(const std::vector<Stroke>& set) {
+        m_model = m_rest;
+        for (const auto& s : set)
+            addTo(m_model, s);
+        return m_patterns.cost(m_logHeard, m_model) + m_patterns.arrivalCost(m_moment, set);
+    }
+    /// Best size of one stroke with the others as they are, from what its own microphones have left over.
+    float fitSize(std::vector<Stroke>& set, std::size_t at) {
+        m_model = m_rest;
+        for (std::size_t i = 0; i < set.size(); ++i)
+            if (i != at)
+                addTo(m_model, set[i]);
+        constexpr float kCounts = 0.004F; // share of a band in its own microphone
+        const auto own = m_patterns.of(set[at].drum);
+        m_sizes.clear();
+        for (std::size_t e = 0; e < own.size(); ++e)
+            if (own[e] > kCounts && m_patterns.isOwn(set[at].drum, e / kTrailBands))
+                m_sizes.push_back(std::max(0.0F, m_moment.heard[e] - m_model[e]) / own[e]);
+        float best = 0;
+        float bestCost = std::numeric_limits<float>::max();
+        for (const double share : {0.35, 0.5, 0.65, 0.8}) {
+            if (m_sizes.empty())
+                break;
+            set[at].power = std::max(quantile(m_sizes, share), kLeastPower);
+            const float c = costOf(set);
+            if (c < bestCost) {
+                bestCost = c;
+                best = set[at].power;
+            }
+        }
+        set[at].power = best;
+        return bestCost;
+    }
+
+    const Patterns& m_patterns;
+    const Moment& m_moment;
+    std::vector<float> m_logHeard;
+    std::vector<float> m_rest; ///< what is there without any stroke
+    std::vector<float> m_model;
+    std::vector<float> m_sizes;
+    std::vector<Stroke> m_strokes;
+    float m_cost = 0;
+};
+
+std::vector<Stroke> Patterns::explain(const Moment& moment, std::span<const float> before) const {
+    Explanation explanation(*this, moment, before);
+    // A drum without a microphone is only called for what the others leave unexplained.
+    for (const bool isMiked : {true, false}) {
+        std::vector<int> candidates;
+        for (int d = 0; d < static_cast<int>(m_kit.drums.size()); ++d)
+            if (m_kit.drums[static_cast<std::size_t>(d)].isMiked() == isMiked &&
+                m_isKnown[static_cast<std::size_t>(d)] && canBe(d, moment))
+                candidates.push_back(d);
+        while (!candidates.empty() && explanation.add(candidates)) {
+        }
+    }
+    return explanation.result();
+}
+
+} // namespace cask::measure
