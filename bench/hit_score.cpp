@@ -3,11 +3,13 @@
 
 #include "core/base/worker_pool.h"
 #include "core/measure/hits/kit_hits.h"
+#include "core/measure/hits/tempo.h"
 #include "tests/support/random_take.h"
 
 #include <fmt/format.h>
 
 #include <chrono>
+#include <cmath>
 #include <cstdlib>
 #include <map>
 #include <mutex>
@@ -37,6 +39,13 @@ int main(int argc, char** argv) {
             const auto score = test::scoreTake(take, hits, chosen.size() <= 2);
             fmt::print("{:2} {:10} {:24} {:3.0f} bpm {}  {:.0f} ms\n", i, recipes[i].groove, take.difficulty,
                        take.tempoBpm, score.text(), ms);
+            const auto tempo = measure::findTempo(measure::playedNotes(hits));
+            const double beats = (take.firstBarS - tempo.firstBarS) * take.tempoBpm / 60;
+            fmt::print("   tempo {:.2f} (true {:.2f}, {:+.3f} %), bar off by {:.2f} beats, swing {:.1f} "
+                       "(true {:.1f}){}, sure {:.2f}\n",
+                       tempo.bpm, take.tempoBpm, 100 * (tempo.bpm / take.tempoBpm - 1),
+                       beats - 4 * std::round(beats / 4), tempo.swingPercent, take.swingPercent,
+                       tempo.isSwingOnSixteenths ? " on sixteenths" : "", tempo.confidence);
             for (std::size_t m = 0; m < hits.lagS.size(); ++m)
                 if (hits.lagS[m] != 0)
                     fmt::print("   {} seems {:.1f} ms late (planted: {:.1f} ms)\n", take.microphones[m].name,

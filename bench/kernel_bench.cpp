@@ -73,7 +73,7 @@ template <class Meter> void measureFile(benchmark::State& state) {
 BENCHMARK(measureFile<measure::LevelMeter>)->Unit(benchmark::kMillisecond);
 BENCHMARK(measureFile<measure::LoudnessMeter>)->Unit(benchmark::kMillisecond);
 BENCHMARK(measureFile<measure::SpectrumMeter>)->Unit(benchmark::kMillisecond);
-BENCHMARK(measureFile<measure::OnsetFinder>)->Unit(benchmark::kMillisecond);
+BENCHMARK(measureFile<measure::BandTrailMeter>)->Unit(benchmark::kMillisecond);
 
 } // namespace
 

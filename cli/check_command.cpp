@@ -62,11 +62,11 @@ int check(Streams& streams, const std::string& folder, bool asJson) {
             entry["noise_floor_db"] = f.levels.noiseFloorDb;
             entry["dc_offset"] = f.levels.dcOffset;
             entry["clipped_runs"] = f.levels.clippedRunCount;
-            entry["hits"] = f.hits.size();
+            entry["arrivals"] = f.arrivals;
             if (!asJson)
                 streams.out << fmt::format("{:<30} {:>10.1f} {:>10.1f} {:>10.1f} {:>10.1f} {:>6}\n",
                                            file->path, f.levels.peakDb, f.loudness.truePeakDb, f.levels.rmsDb,
-                                           f.loudness.integratedLufs, f.hits.size());
+                                           f.loudness.integratedLufs, f.arrivals);
         }
         isBad = isBad || !problems.empty();
         entry["problems"] = problems;

@@ -151,7 +151,7 @@ QString IntakeBench::factsText() const {
                                 ? tr("%1 LUFS").arg(dbText(f.loudness.integratedLufs))
                                 : tr("none"));
         add(tr("noise floor"), tr("%1 dBFS").arg(dbText(f.levels.noiseFloorDb)));
-        add(tr("hits heard"), QString::number(f.hits.size()));
+        add(tr("rises heard"), QString::number(f.arrivals));
     }
     return cells.join(QStringLiteral(" &nbsp;&nbsp; "));
 }

@@ -56,11 +56,11 @@ double lowSumDb(const Spectra& s, double binHz, double rate, double delayFrames,
 } // namespace
 
 Alignment alignPair(std::span<const float> first, std::span<const float> second, double rate,
-                    const std::vector<Hit>& hits, const AlignmentSettings& settings) {
+                    const std::vector<Arrival>& hits, const AlignmentSettings& settings) {
     Alignment result;
-    std::vector<Hit> strongest = hits;
+    std::vector<Arrival> strongest = hits;
     std::sort(strongest.begin(), strongest.end(),
-              [](const Hit& a, const Hit& b) { return a.levelDb > b.levelDb; });
+              [](const Arrival& a, const Arrival& b) { return a.levelDb > b.levelDb; });
     if (static_cast<int>(strongest.size()) > settings.mostHits)
         strongest.resize(static_cast<std::size_t>(settings.mostHits));
     const auto frames = static_cast<std::size_t>(kWindowS * rate);
@@ -70,7 +70,7 @@ Alignment alignPair(std::span<const float> first, std::span<const float> second,
     RealFft fft(size);
     Spectra s{std::vector<Complex>(fft.bins()), std::vector<double>(fft.bins()),
               std::vector<double>(fft.bins())};
-    for (const Hit& hit : strongest) {
+    for (const Arrival& hit : strongest) {
         const auto from = static_cast<Frames>((hit.timeS - kBeforeS) * rate);
         const auto a = fft.forward(windowAt(first, from, frames));
         const std::vector<std::complex<float>> spectrum(a.begin(), a.end());

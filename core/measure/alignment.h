@@ -1,7 +1,7 @@
 // How two microphones of one drum stand to each other: delay, polarity, and what their sum gains or loses.
 #pragma once
 
-#include <core/measure/onsets.h>
+#include <core/measure/hits/arrivals.h>
 #include <span>
 #include <vector>
 
@@ -28,7 +28,7 @@ struct AlignmentSettings {
 /// weighted by its coherence over the hits, interpolated to a sixteenth of a frame. Polarity follows the sign
 /// of the correlation below 200 Hz at that delay. `first` and `second` are of one rate and start together.
 [[nodiscard]] Alignment alignPair(std::span<const float> first, std::span<const float> second,
-                                  double sampleRateHz, const std::vector<Hit>& hits,
+                                  double sampleRateHz, const std::vector<Arrival>& hits,
                                   const AlignmentSettings& settings = {});
 
 } // namespace cask::measure

@@ -6,7 +6,7 @@ namespace cask::measure {
 namespace {
 
 using Json = nlohmann::ordered_json;
-constexpr int kVersion = 4; // raise when a measure changes: old caches are then made anew
+constexpr int kVersion = 5; // raise when a measure changes: old caches are then made anew
 
 } // namespace
 
@@ -14,10 +14,6 @@ std::string factsToJson(const FileFacts& f) {
     Json runs = Json::array();
     for (const auto& run : f.levels.clippedRuns)
         runs.push_back({run.start, run.frames, run.channel});
-    Json hits = Json::array();
-    for (const auto& hit : f.hits)
-        hits.push_back(
-            {hit.timeS, hit.levelDb, hit.velocity, static_cast<int>(hit.hitClass), hit.confidence});
     const Json json{{"version", kVersion},
                     {"frames_read", f.framesRead},
                     {"not_finite_samples", f.notFiniteSamples},
@@ -42,7 +38,7 @@ std::string factsToJson(const FileFacts& f) {
                       {"peak_share", f.strike.peakShare},
                       {"decay_ms", f.strike.decayMs},
                       {"gap_db", f.strike.gapDb}}},
-                    {"hits", std::move(hits)}};
+                    {"arrivals", f.arrivals}};
     return json.dump();
 }
 
@@ -71,9 +67,7 @@ Result<FileFacts> factsFromJson(const std::string& text) {
         f.strike = {strike.at("hits"),       strike.at("hits_per_s"), strike.at("low_share"),
                     strike.at("body_share"), strike.at("mid_share"),  strike.at("high_share"),
                     strike.at("peak_share"), strike.at("decay_ms"),   strike.at("gap_db")};
-        for (const auto& hit : json.at("hits"))
-            f.hits.push_back({hit.at(0), hit.at(1), hit.at(2),
-                              static_cast<HitClass>(hit.at(3).get<int>() % 3), hit.at(4)});
+        f.arrivals = json.at("arrivals");
         if (!f.spectrum.bandDb.empty() && f.spectrum.bandDb.size() != kSpectrumPoints)
             return damaged;
         return f;

@@ -42,6 +42,9 @@ Result<std::shared_ptr<const FileAnalysis>> analyseFile(const fs::path& path, co
     if (caches)
         if (auto cached = fromCache(cacheFolder, cacheName))
             return cached;
+    const auto trails = trailsOfFile(path, cacheFolder, cacheName, cancel);
+    if (!trails)
+        return trails.error();
     auto reader = media::AudioReader::open(path);
     if (!reader)
         return reader.error();
@@ -50,7 +53,6 @@ Result<std::shared_ptr<const FileAnalysis>> analyseFile(const fs::path& path, co
     LevelMeter levels(info.sampleRateHz, info.channels);
     LoudnessMeter loudness(info.sampleRateHz, info.channels);
     SpectrumMeter spectrum(info.sampleRateHz, info.channels);
-    OnsetFinder onsets(info.sampleRateHz, info.channels);
     std::vector<float> block(static_cast<std::size_t>(32768 * info.channels));
     Frames done = 0;
     for (;;) {
@@ -64,7 +66,6 @@ Result<std::shared_ptr<const FileAnalysis>> analyseFile(const fs::path& path, co
         levels.add(piece);
         loudness.add(piece);
         spectrum.add(piece);
-        onsets.add(piece);
         done += got;
         if (progress)
             progress(static_cast<double>(done) / static_cast<double>(info.frames));
@@ -76,10 +77,10 @@ Result<std::shared_ptr<const FileAnalysis>> analyseFile(const fs::path& path, co
     facts.levels = levels.result();
     facts.loudness = loudness.result();
     facts.spectrum = spectrum.result();
-    facts.hits = onsets.result();
+    facts.arrivals = static_cast<int>((*trails)->arrivals.size());
     facts.notFiniteSamples = reader->notFiniteSamples(); // before some are read again
     facts.framesRead = done;
-    facts.strike = measureStrike(*reader, facts.hits);
+    facts.strike = measureStrike(*reader, (*trails)->arrivals);
     if (caches)
         toCache(*analysis, cacheFolder, cacheName);
     return std::shared_ptr<const FileAnalysis>(std::move(analysis));

@@ -3,9 +3,9 @@
 
 #include <core/base/progress.h>
 #include <core/base/result.h>
+#include <core/measure/hits/file_trails.h>
 #include <core/measure/level_meter.h>
 #include <core/measure/loudness.h>
-#include <core/measure/onsets.h>
 #include <core/measure/spectrum.h>
 #include <core/measure/strike.h>
 #include <core/media/overview.h>
@@ -19,7 +19,7 @@ struct FileFacts {
     LevelFacts levels;
     Loudness loudness;
     Spectrum spectrum;
-    std::vector<Hit> hits;
+    int arrivals = 0; ///< rises that may be hits, own or spill
     Strike strike;
     Frames notFiniteSamples = 0; ///< silenced
     Frames framesRead = 0;

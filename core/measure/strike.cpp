@@ -52,15 +52,15 @@ Shape shapeOf(const std::vector<float>& peaks, std::size_t onset) {
 
 } // namespace
 
-Strike measureStrike(media::AudioReader& reader, const std::vector<Hit>& hits) {
+Strike measureStrike(media::AudioReader& reader, const std::vector<Arrival>& hits) {
     Strike strike;
     const media::MediaInfo info = reader.info();
     if (hits.empty() || info.frames == 0)
         return strike;
-    std::vector<Hit> strongest = hits;
+    std::vector<Arrival> strongest = hits;
     const auto end = strongest.begin() + static_cast<std::ptrdiff_t>(std::min(kMostHits, strongest.size()));
     std::partial_sort(strongest.begin(), end, strongest.end(),
-                      [](const Hit& a, const Hit& b) { return a.levelDb > b.levelDb; });
+                      [](const Arrival& a, const Arrival& b) { return a.levelDb > b.levelDb; });
     strongest.erase(end, strongest.end());
     SpectrumMeter meter(info.sampleRateHz, info.channels);
     const auto spectrumFrames = static_cast<std::size_t>(meter.windowFrames());
@@ -69,7 +69,7 @@ Strike measureStrike(media::AudioReader& reader, const std::vector<Hit>& hits) {
     std::vector<double> decays;
     std::vector<double> gaps;
     std::vector<float> piece(frames * static_cast<std::size_t>(info.channels));
-    for (const Hit& hit : strongest) {
+    for (const Arrival& hit : strongest) {
         const auto onset = static_cast<Frames>(hit.timeS * info.sampleRateHz);
         const Frames from = std::max<Frames>(0, onset - static_cast<Frames>(kBeforeS * info.sampleRateHz));
         if (!reader.seek(from))

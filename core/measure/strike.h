@@ -2,7 +2,7 @@
 #pragma once
 
 #include <core/base/role.h>
-#include <core/measure/onsets.h>
+#include <core/measure/hits/arrivals.h>
 #include <core/measure/spectrum.h>
 #include <core/media/audio_reader.h>
 #include <vector>
@@ -22,8 +22,8 @@ struct Strike {
     double gapDb = 0;     ///< median level just before a hit, against its peak
 };
 
-/// REQUIRES: `hits` are those of the reader's file. Reads a third of a second around each.
-[[nodiscard]] Strike measureStrike(media::AudioReader& reader, const std::vector<Hit>& hits);
+/// REQUIRES: `hits` are arrivals in the reader's file. Reads a third of a second around each.
+[[nodiscard]] Strike measureStrike(media::AudioReader& reader, const std::vector<Arrival>& hits);
 
 /// Reads a role from how a file sounds. Knows kick, snare, toms, hats, overheads, rooms and bass; confidence
 /// is at most 0.8, because tunings overlap.

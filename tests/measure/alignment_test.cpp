@@ -13,7 +13,7 @@ namespace {
 struct Take {
     std::vector<float> first;
     std::vector<float> second;
-    std::vector<Hit> hits;
+    std::vector<Arrival> hits;
 };
 
 /// One drum at known times: a falling low note and a click, both by formula, so that any delay is exact.
@@ -37,7 +37,7 @@ Take drum(double rate, double delayS, double sign, double noise, double gain = 0
     for (double at = 0.2; at < 7.5; at += 0.35 + 0.1 * static_cast<double>(random() % 100) / 100) {
         const double hz = 75 + static_cast<double>(random() % 100) / 10;
         const double level = 0.3 + 0.4 * static_cast<double>(random() % 100) / 100;
-        take.hits.push_back({at, linearToDb(level), 1, HitClass::Normal, 1});
+        take.hits.push_back({at, linearToDb(level), 60});
         const auto from = static_cast<std::size_t>((at - 0.01) * rate); // the second may come first
         for (std::size_t n = from; n < std::min(frames, from + static_cast<std::size_t>(0.3 * rate)); ++n) {
             const double t = static_cast<double>(n) / rate - at;
@@ -111,7 +111,7 @@ TEST(Alignment, FindsTheFaultsThatTheDemoTakeHas) {
 TEST(Alignment, OfNothingIsNothing) {
     const std::vector<float> silence(48000, 0.0F);
     EXPECT_EQ(alignPair(silence, silence, 48000, {}).hits, 0);
-    const auto found = alignPair(silence, silence, 48000, {{0.2, -20, 1, HitClass::Normal, 1}});
+    const auto found = alignPair(silence, silence, 48000, {{0.2, -20, 60}});
     EXPECT_EQ(found.confidence, 0);
     EXPECT_EQ(found.lowSumDb, 0);
     EXPECT_TRUE(std::isfinite(found.delayMs));

@@ -1,10 +1,12 @@
 #include "core/measure/hits/kit_hits.h"
 
 #include "core/measure/hits/file_lags.h"
+#include "core/measure/hits/hit_classes.h"
 #include "core/measure/hits/moments.h"
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 namespace cask::measure {
 namespace {
@@ -135,8 +137,59 @@ class Reporter {
     std::vector<std::vector<bool>> m_isTaken;
 };
 
-/// Times in the files as they are, and in order.
-void finish(KitHits& hits) {
+/// Peak of an input around a stroke, dBFS.
+float peakAround(const HitInput& input, double timeS, bool isAmbient) {
+    constexpr double kEarlyS = 0.001;
+    const double wholeS = isAmbient ? 0.032 : 0.02; // it comes late there
+    LevelByte loudest = 0;
+    for (const auto* trail : input.channels) {
+        const auto steps = static_cast<long>(trail->fine.size());
+        const long from = std::clamp(std::lround((timeS - kEarlyS - input.offsetS) / kFineStepS), 0L, steps);
+        const long to = std::clamp(from + std::lround((wholeS + kEarlyS) / kFineStepS), from, steps);
+        for (long k = from; k < to; ++k)
+            loudest = std::max(loudest, trail->fine[static_cast<std::size_t>(k)]);
+    }
+    return dbOfLevelByte(loudest);
+}
+
+void measureStrokes(KitHits& hits, std::span<const HitInput> inputs) {
+    constexpr double kAloneS = 0.06;
+    hits.inputs = static_cast<int>(inputs.size());
+    hits.levelsDb.clear();
+    for (std::size_t s = 0; s < hits.strokes.size(); ++s) {
+        DrumHit& stroke = hits.strokes[s];
+        for (std::size_t i = 0; i < inputs.size(); ++i)
+            hits.levelsDb.push_back(peakAround(inputs[i], stroke.timeS, hits.kit.drumOf[i] < 0));
+        const bool isFree = s == 0 || stroke.timeS - hits.strokes[s - 1].timeS > kAloneS;
+        stroke.isAlone =
+            isFree && (s + 1 == hits.strokes.size() || hits.strokes[s + 1].timeS - stroke.timeS > kAloneS);
+    }
+}
+
+/// Strokes by time; those heard speak of their new places.
+void sortStrokes(KitHits& hits) {
+    std::vector<std::size_t> order(hits.strokes.size());
+    std::iota(order.begin(), order.end(), 0U);
+    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+        return hits.strokes[a].timeS < hits.strokes[b].timeS;
+    });
+    std::vector<DrumHit> sorted;
+    std::vector<int> place(order.size());
+    for (std::size_t i = 0; i < order.size(); ++i) {
+        sorted.push_back(hits.strokes[order[i]]);
+        place[order[i]] = static_cast<int>(i);
+    }
+    hits.strokes = std::move(sorted);
+    for (auto& h : hits.heard)
+        if (h.stroke >= 0)
+            h.stroke = place[static_cast<std::size_t>(h.stroke)];
+}
+
+/// Levels, classes, order; times in the files as they are.
+void finish(KitHits& hits, std::span<const HitInput> inputs) {
+    sortStrokes(hits);
+    measureStrokes(hits, inputs);
+    classify(hits);
     for (auto& h : hits.heard)
         h.timeS += hits.lagS[static_cast<std::size_t>(h.input)];
     std::sort(hits.heard.begin(), hits.heard.end(),
@@ -179,7 +232,7 @@ KitHits findKitHits(std::span<const HitInput> givenInputs, const CancelToken& ca
     Reporter reporter(result, inputs, patterns, arrivals);
     for (std::size_t m = 0; m < moments.size(); ++m)
         reporter.report(moments[m], strokes[m]);
-    finish(result);
+    finish(result, inputs);
     return result;
 }
 

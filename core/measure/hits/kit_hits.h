@@ -2,8 +2,8 @@
 #pragma once
 
 #include <core/base/progress.h>
+#include <core/measure/hits/hit_class.h>
 #include <core/measure/hits/kit_model.h>
-#include <core/measure/onsets.h>
 #include <vector>
 
 namespace cask::measure {
@@ -28,13 +28,28 @@ struct DrumHit {
     double velocity = 0;
     HitClass hitClass = HitClass::Normal;
     double confidence = 0;
+    bool isAlone = false; ///< no other drum within 60 ms
+};
+
+/// Where the classes of a drum part, dBFS; from its own hits.
+struct ClassLimits {
+    double accentDb = 200; ///< accents are at least so loud; above all hits when there is no such group
+    double ghostDb = -200; ///< ghosts are softer; under all hits when there is no such group
+    double fullDb = 0;     ///< velocity 1
 };
 
 struct KitHits {
     KitModel kit;
-    std::vector<DrumHit> strokes; ///< by time
-    std::vector<HeardHit> heard;  ///< by time
-    std::vector<double> lagS;     ///< by input: its file is late by this against the rest (see findFileLags)
+    std::vector<DrumHit> strokes;    ///< by time
+    std::vector<HeardHit> heard;     ///< by time
+    std::vector<ClassLimits> limits; ///< by drum
+    /// Peak of the 20 ms in which each stroke was heard in each input, dBFS; [stroke * inputs + input]
+    std::vector<float> levelsDb;
+    int inputs = 0;
+    [[nodiscard]] double levelDb(std::size_t stroke, int input) const {
+        return levelsDb[stroke * static_cast<std::size_t>(inputs) + static_cast<std::size_t>(input)];
+    }
+    std::vector<double> lagS; ///< by input: its file is late by this against the rest (see findFileLags)
 };
 
 /// Explains all microphones together (see Patterns): patterns and hits are estimated in turn, a few times.
