@@ -29,7 +29,7 @@ int main(int argc, char** argv) {
     WorkerPool pool(2);
     for (const std::size_t i : chosen)
         pool.post([&, i] {
-            const auto take = test::makeRandomTake(recipes[i]);
+            const auto take = i < recipes.size() ? test::makeRandomTake(recipes[i]) : test::demoAsTake(20 + i - recipes.size());
             const auto trails = test::trailsOf(take);
             const auto start = std::chrono::steady_clock::now();
             const auto hits = measure::findKitHits(trails.inputs);
@@ -37,7 +37,7 @@ int main(int argc, char** argv) {
                 std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
             const std::lock_guard lock(mutex);
             const auto score = test::scoreTake(take, hits, chosen.size() <= 2);
-            fmt::print("{:2} {:10} {:24} {:3.0f} bpm {}  {:.0f} ms\n", i, recipes[i].groove, take.difficulty,
+            fmt::print("{:2} {:10} {:24} {:3.0f} bpm {}  {:.0f} ms\n", i, (i < recipes.size() ? recipes[i].groove : "demo"), take.difficulty,
                        take.tempoBpm, score.text(), ms);
             const auto tempo = measure::findTempo(measure::playedNotes(hits));
             const double beats = (take.firstBarS - tempo.firstBarS) * take.tempoBpm / 60;
@@ -49,7 +49,7 @@ int main(int argc, char** argv) {
             for (std::size_t m = 0; m < hits.lagS.size(); ++m)
                 if (hits.lagS[m] != 0)
                     fmt::print("   {} seems {:.1f} ms late (planted: {:.1f} ms)\n", take.microphones[m].name,
-                               1000 * hits.lagS[m], recipes[i].lateFileMs);
+                               1000 * hits.lagS[m], take.recipe.lateFileMs);
             std::fflush(stdout);
             total.add(score);
             byDifficulty[take.difficulty].add(score);

@@ -2,9 +2,9 @@
 #include "bench/kit_load.h"
 #include "core/dsp/eq_design.h"
 #include "core/dsp/kernels.h"
+#include "core/measure/hits/band_trail.h"
 #include "core/measure/level_meter.h"
 #include "core/measure/loudness.h"
-#include "core/measure/onsets.h"
 #include "core/measure/spectrum.h"
 
 #include <benchmark/benchmark.h>
@@ -73,7 +73,17 @@ template <class Meter> void measureFile(benchmark::State& state) {
 BENCHMARK(measureFile<measure::LevelMeter>)->Unit(benchmark::kMillisecond);
 BENCHMARK(measureFile<measure::LoudnessMeter>)->Unit(benchmark::kMillisecond);
 BENCHMARK(measureFile<measure::SpectrumMeter>)->Unit(benchmark::kMillisecond);
-BENCHMARK(measureFile<measure::BandTrailMeter>)->Unit(benchmark::kMillisecond);
+void BM_BandTrail(benchmark::State& state) {
+    const auto x = bench::material(1, 48000 * 10);
+    for (auto _ : state) {
+        measure::BandTrailMeter meter(48000);
+        meter.add(x);
+        benchmark::DoNotOptimize(meter.take());
+    }
+    state.counters["x_real_time"] =
+        benchmark::Counter(10.0 * static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
+}
+BENCHMARK(BM_BandTrail)->Unit(benchmark::kMillisecond);
 
 } // namespace
 

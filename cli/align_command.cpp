@@ -20,16 +20,28 @@ int align(Streams& streams, const std::string& folder, bool asJson) {
         return fail(streams, sources.error());
     for (const auto& problem : sources->problems)
         streams.err << problem << '\n';
+    const auto trails = project::measureTrails(*s, folder, {}, progressTo(streams, "Searching for hits"));
+    if (!trails)
+        return fail(streams, trails.error());
+    const auto hits = project::analyseHits(*s, trails->lookup());
+    if (!hits)
+        return fail(streams, hits.error());
     const auto pairs =
-        project::alignPartners(*s, sources->lookup(), {}, progressTo(streams, "Measuring pairs"));
+        project::alignPartners(*s, **hits, sources->lookup(), {}, progressTo(streams, "Measuring pairs"));
     if (!pairs)
         return fail(streams, pairs.error());
     nlohmann::ordered_json list = nlohmann::ordered_json::array();
     for (const auto& pair : *pairs) {
         const auto& a = pair.alignment;
+        if (a.hits == 0 && !asJson) {
+            streams.out << fmt::format("{} and {}: no hits to go by\n", s->nameOf(pair.first),
+                                       s->nameOf(pair.second));
+            continue;
+        }
         if (asJson)
             list.push_back({{"first", s->nameOf(pair.first)},
                             {"second", s->nameOf(pair.second)},
+                            {"near", pair.isNear},
                             {"hits", a.hits},
                             {"delay_ms", a.delayMs},
                             {"inverted", a.isInverted},

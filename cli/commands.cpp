@@ -44,6 +44,8 @@ int run(int argc, const char* const* argv, Streams streams) {
     addDemoCommand(app, streams, exitCode);
     addNewCommand(app, streams, exitCode);
     addCheckCommand(app, streams, exitCode);
+    addHitsCommand(app, streams, exitCode);
+    addSpillCommand(app, streams, exitCode);
     addAlignCommand(app, streams, exitCode);
     addSetCommand(app, streams, exitCode);
     addRenderCommand(app, streams, exitCode);

@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 
 #include <core/base/progress.h>
+#include <core/project/hit_analysis.h>
 #include <core/session/session_store.h>
 #include <iosfwd>
 #include <string>
@@ -29,6 +30,8 @@ void addDemoCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addNewCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addCheckCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addAlignCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addHitsCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addSpillCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addSetCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addRenderCommand(CLI::App& app, Streams& streams, int& exitCode);
 
@@ -37,5 +40,13 @@ int fail(Streams& streams, const Error& error);
 [[nodiscard]] ProgressFn progressTo(Streams& streams, std::string what);
 /// Opens a session folder, printing what had to be passed over. Unsaved work is mentioned, not taken.
 [[nodiscard]] Result<session::Session> openSession(Streams& streams, const std::string& folder);
+
+/// The hits of a session, with problems of its files printed.
+struct FoundHits {
+    std::shared_ptr<const project::HitAnalysis> analysis;
+    bool hasProblems = false;
+};
+[[nodiscard]] Result<FoundHits> findHits(Streams& streams, const session::Session& s,
+                                         const std::string& folder);
 
 } // namespace cask::cli

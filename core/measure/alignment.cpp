@@ -108,8 +108,14 @@ Alignment alignPair(std::span<const float> first, std::span<const float> second,
         return static_cast<double>(
             correlation[static_cast<std::size_t>(n < 0 ? n + static_cast<long>(correlation.size()) : n)]);
     };
-    long best = 0;
-    for (long n = -most; n <= most; ++n)
+    const auto framesOf = [&](double ms) { return static_cast<long>(ms * 0.001 * rate * kFiner); };
+    const bool isGuided = settings.reachMs > 0;
+    const long from =
+        isGuided ? std::clamp(framesOf(settings.expectedMs - settings.reachMs), -most, most) : -most;
+    const long to =
+        isGuided ? std::clamp(framesOf(settings.expectedMs + settings.reachMs), -most, most) : most;
+    long best = from;
+    for (long n = from; n <= to; ++n)
         if (std::abs(at(n)) > std::abs(at(best)))
             best = n;
     const double delayFrames = static_cast<double>(best) / kFiner;

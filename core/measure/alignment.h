@@ -21,6 +21,10 @@ struct Alignment {
 /// Sets which hits are looked at and how far apart the two may be.
 struct AlignmentSettings {
     double mostDelayMs = 20;
+    /// Where the onsets say the delay is, and how far around it to look: near pairs that share only their low
+    /// end have a correlation too broad to tell. Ignored when the reach is 0.
+    double expectedMs = 0;
+    double reachMs = 0;
     int mostHits = 24; ///< the strongest: they are the drum's own
 };
 

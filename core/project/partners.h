@@ -1,9 +1,9 @@
-// Microphones of one drum, and how they stand to each other in a session.
+// Microphones of one drum, and close microphones against the overheads: how they stand to each other.
 #pragma once
 
-#include <core/base/progress.h>
 #include <core/graph/plan.h>
 #include <core/measure/alignment.h>
+#include <core/project/hit_analysis.h>
 #include <vector>
 
 namespace cask::project {
@@ -12,18 +12,22 @@ namespace cask::project {
 struct PartnerAlignment {
     session::Id first = session::kNoId;
     session::Id second = session::kNoId;
+    bool isNear = true; ///< both stand at the drum; else the second hears all
     measure::Alignment alignment;
 };
 
-/// Pairs of elements that hear one drum from near: kick in with kick out and sub kick, snare top with bottom.
+/// Pairs of elements that hear one drum from near (kick in with kick out and sub kick, snare top with
+/// bottom), then each drum's first microphone with the overheads.
 [[nodiscard]] std::vector<std::pair<session::Id, session::Id>> partners(const session::Session& session);
+[[nodiscard]] bool isNearPair(const session::Session& session, session::Id first, session::Id second);
 
-/// Measures every pair of partners around the strongest hits of the first. A delay is to the whole frame what
-/// the files and shifts make it; sources that are silent give a pair without hits. Only cancelling is an
-/// error.
-[[nodiscard]] Result<std::vector<PartnerAlignment>> alignPartners(const session::Session& session,
-                                                                  const graph::SourceLookup& sources,
-                                                                  const CancelToken& cancel = {},
-                                                                  const ProgressFn& progress = {});
+/// Measures one pair around the strongest own hits of the first; a pair without hits says so.
+[[nodiscard]] measure::Alignment alignPartner(const session::Session& session, const HitAnalysis& hits,
+                                              const graph::SourceLookup& sources, session::Id first,
+                                              session::Id second);
+/// Measures every pair. Only cancelling is an error.
+[[nodiscard]] Result<std::vector<PartnerAlignment>>
+alignPartners(const session::Session& session, const HitAnalysis& hits, const graph::SourceLookup& sources,
+              const CancelToken& cancel = {}, const ProgressFn& progress = {});
 
 } // namespace cask::project

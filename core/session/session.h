@@ -116,6 +116,36 @@ struct Section {
     friend bool operator==(const Section&, const Section&) = default;
 };
 
+/// A person's word on a hit; it stands whatever a new analysis finds.
+struct HitEdit {
+    enum class Kind { Add, Remove, Move, Class, Owner };
+    Kind kind = Kind::Add;
+    Id element = kNoId;   ///< a microphone of the drum
+    double timeS = 0;     ///< of the hit, session time
+    double toS = 0;       ///< Move
+    std::string hitClass; ///< Class: accent, normal, ghost, flam, roll
+    Id toElement = kNoId; ///< Owner: the drum that made it
+    Extra extra = {};
+    friend bool operator==(const HitEdit&, const HitEdit&) = default;
+};
+
+/// What a person says about the tempo; the rest is measured.
+struct TempoSettings {
+    double bpm = 0;        ///< 0: measured
+    int beatsPerBar = 0;   ///< 0: four
+    double firstBarS = -1; ///< -1: measured
+    Extra extra = {};
+    friend bool operator==(const TempoSettings&, const TempoSettings&) = default;
+};
+
+/// A finding that a person has laid aside, by its stable id.
+struct Dismissal {
+    std::string finding;
+    std::string reason;
+    Extra extra = {};
+    friend bool operator==(const Dismissal&, const Dismissal&) = default;
+};
+
 struct Session {
     std::string name = "Untitled";
     double sampleRateHz = 48000;
@@ -123,6 +153,9 @@ struct Session {
     std::vector<Shared<Element>> elements;
     std::vector<Shared<Bus>> buses; ///< the master is always there, last
     std::vector<Section> sections;
+    TempoSettings tempo;
+    std::vector<HitEdit> hitEdits; ///< in the order in which they were made
+    std::vector<Dismissal> dismissals;
     Id nextId = 1;
     Extra extra = {};
     friend bool operator==(const Session&, const Session&) = default;

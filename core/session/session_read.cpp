@@ -109,6 +109,24 @@ Bus readBus(const Json& json, const std::string& where) {
     return b;
 }
 
+HitEdit readHitEdit(const Json& json, const std::string& where) {
+    ObjectReader in(json, where);
+    HitEdit edit;
+    const std::string kind = in.text("kind");
+    const auto kinds = hitEditKinds();
+    const auto it = std::find(kinds.begin(), kinds.end(), kind);
+    if (it == kinds.end())
+        throw BadSession(fmt::format("{} is a hit edit of kind \"{}\", which is not known", where, kind));
+    edit.kind = static_cast<HitEdit::Kind>(it - kinds.begin());
+    edit.element = in.small("element", kNoId);
+    edit.timeS = in.number("time_s", 0);
+    edit.toS = in.number("to_s", 0);
+    edit.hitClass = in.text("class");
+    edit.toElement = in.small("to_element", kNoId);
+    edit.extra = in.rest();
+    return edit;
+}
+
 /// The promises that the rest of the program relies on.
 void checkWhole(Session& s) {
     std::set<Id> ids;
@@ -187,6 +205,23 @@ Session readSession(const Json& json) {
         section.endS = sectionIn.number("end_s", 0);
         section.extra = sectionIn.rest();
         s.sections.push_back(std::move(section));
+    });
+    if (const Json* tempo = in.find("tempo")) {
+        ObjectReader tempoIn(*tempo, "session/tempo");
+        s.tempo.bpm = std::clamp(tempoIn.number("bpm", 0), 0.0, 400.0);
+        s.tempo.beatsPerBar = std::clamp(tempoIn.small("beats_per_bar", 0), 0, 16);
+        s.tempo.firstBarS = tempoIn.number("first_bar_s", -1);
+        s.tempo.extra = tempoIn.rest();
+    }
+    in.list("hit_edits",
+            [&](const Json& j, const std::string& where) { s.hitEdits.push_back(readHitEdit(j, where)); });
+    in.list("dismissals", [&](const Json& j, const std::string& where) {
+        ObjectReader dismissalIn(j, where);
+        Dismissal dismissal;
+        dismissal.finding = dismissalIn.text("finding");
+        dismissal.reason = dismissalIn.text("reason");
+        dismissal.extra = dismissalIn.rest();
+        s.dismissals.push_back(std::move(dismissal));
     });
     s.extra = in.rest();
     checkWhole(s);

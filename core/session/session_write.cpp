@@ -120,6 +120,20 @@ Json toJson(const Bus& b) {
     return json;
 }
 
+Json toJson(const HitEdit& edit) {
+    Json json{{"kind", hitEditKinds()[static_cast<std::size_t>(edit.kind)]},
+              {"element", edit.element},
+              {"time_s", edit.timeS}};
+    if (edit.kind == HitEdit::Kind::Move)
+        json["to_s"] = edit.toS;
+    if (edit.kind == HitEdit::Kind::Class)
+        json["class"] = edit.hitClass;
+    if (edit.kind == HitEdit::Kind::Owner)
+        json["to_element"] = edit.toElement;
+    putExtra(json, edit.extra);
+    return json;
+}
+
 } // namespace
 
 std::string toJson(const Session& s) {
@@ -142,6 +156,19 @@ std::string toJson(const Session& s) {
         Json one{{"name", section.name}, {"start_s", section.startS}, {"end_s", section.endS}};
         putExtra(one, section.extra);
         json["sections"].push_back(std::move(one));
+    }
+    // Written only when there is something: most sessions stay as short as they were.
+    if (s.tempo != TempoSettings{}) {
+        json["tempo"] = {
+            {"bpm", s.tempo.bpm}, {"beats_per_bar", s.tempo.beatsPerBar}, {"first_bar_s", s.tempo.firstBarS}};
+        putExtra(json["tempo"], s.tempo.extra);
+    }
+    for (const auto& edit : s.hitEdits)
+        json["hit_edits"].push_back(toJson(edit));
+    for (const auto& dismissal : s.dismissals) {
+        Json one{{"finding", dismissal.finding}, {"reason", dismissal.reason}};
+        putExtra(one, dismissal.extra);
+        json["dismissals"].push_back(std::move(one));
     }
     putExtra(json, s.extra);
     return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";

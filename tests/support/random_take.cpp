@@ -1,6 +1,7 @@
 #include "tests/support/random_take.h"
 
 #include "core/base/units.h"
+#include "core/demo/demo_kit.h"
 #include "core/demo/random.h"
 #include "core/demo/room.h"
 #include "core/dsp/kernels.h"
@@ -538,6 +539,58 @@ RandomTake makeRandomTake(const TakeRecipe& recipe) {
             p.microphone.channels.push_back(std::move(out));
         }
         take.microphones.push_back(std::move(p.microphone));
+    }
+    return take;
+}
+
+RandomTake demoAsTake(unsigned long long seed) {
+    auto demo = demo::makeDemoTake(seed);
+    RandomTake take;
+    take.difficulty = "demo kit";
+    take.tempoBpm = demo.performance.tempoBpm;
+    take.firstBarS = demo.performance.verseStartS;
+    take.recipe.sampleRateHz = demo.sampleRateHz;
+    take.drums = {"kick", "snare", "hat", "rack tom", "floor tom", "crash", "ride"};
+    const auto drumOf = [](Drum d) {
+        switch (d) {
+        case Drum::Kick:
+            return 0;
+        case Drum::Snare:
+            return 1;
+        case Drum::Hat:
+        case Drum::OpenHat:
+            return 2;
+        case Drum::RackTom:
+            return 3;
+        case Drum::FloorTom:
+            return 4;
+        case Drum::Crash:
+            return 5;
+        case Drum::Ride:
+            return 6;
+        }
+        return -1;
+    };
+    for (const auto& stroke : demo.performance.strokes)
+        take.hits.push_back({drumOf(stroke.drum), stroke.timeS, stroke.velocity, std::string(stroke.kind), stroke.timeS});
+    struct Mic {
+        const char* name;
+        Role role;
+        int drum;
+        double wayS;
+    };
+    const Mic mics[] = {{"Kick In", Role::KickIn, 0, 0.0003},      {"Kick Out", Role::KickOut, 0, 0.0045},
+                        {"Snare Top", Role::SnareTop, 1, 0.0003},  {"Snare Bottom", Role::SnareBottom, 1, 0.0004},
+                        {"Hat", Role::ClosedHat, 2, 0.0005},       {"Rack Tom", Role::RackTom, 3, 0.0004},
+                        {"Floor Tom", Role::FloorTom, 4, 0.0004},  {"Overheads", Role::Overhead, -1, 0.0035},
+                        {"Room", Role::Room, -1, 0.011}};
+    take.delayS.assign(take.drums.size(), {});
+    for (const auto& mic : mics) {
+        for (auto& track : demo.tracks)
+            if (track.name == mic.name)
+                take.microphones.push_back({mic.name, mic.role, mic.drum, std::move(track.channels), 0});
+        for (std::size_t d = 0; d < take.drums.size(); ++d)
+            take.delayS[d].push_back(static_cast<int>(d) == mic.drum || mic.drum < 0 ? mic.wayS : 0.0025);
     }
     return take;
 }

@@ -62,5 +62,7 @@ struct RandomTake {
 /// At least 40 recipes that differ in everything; the same each time.
 [[nodiscard]] std::vector<TakeRecipe> takeRecipes();
 [[nodiscard]] RandomTake makeRandomTake(const TakeRecipe& recipe);
+/// The demo kit's take with its truth in the same form; ways of sound are only near.
+[[nodiscard]] RandomTake demoAsTake(unsigned long long seed);
 
 } // namespace cask::test

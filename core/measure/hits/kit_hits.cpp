@@ -158,8 +158,12 @@ void measureStrokes(KitHits& hits, std::span<const HitInput> inputs) {
     hits.levelsDb.clear();
     for (std::size_t s = 0; s < hits.strokes.size(); ++s) {
         DrumHit& stroke = hits.strokes[s];
+        const Drum& drum = hits.kit.drums[static_cast<std::size_t>(stroke.drum)];
         for (std::size_t i = 0; i < inputs.size(); ++i)
-            hits.levelsDb.push_back(peakAround(inputs[i], stroke.timeS, hits.kit.drumOf[i] < 0));
+            hits.levelsDb.push_back(
+                peakAround(inputs[i], stroke.timeS + hits.lagS[i], hits.kit.drumOf[i] < 0));
+        if (drum.isMiked())
+            stroke.levelDb = hits.levelDb(s, drum.inputs.front());
         const bool isFree = s == 0 || stroke.timeS - hits.strokes[s - 1].timeS > kAloneS;
         stroke.isAlone =
             isFree && (s + 1 == hits.strokes.size() || hits.strokes[s + 1].timeS - stroke.timeS > kAloneS);
@@ -185,18 +189,15 @@ void sortStrokes(KitHits& hits) {
             h.stroke = place[static_cast<std::size_t>(h.stroke)];
 }
 
-/// Levels, classes, order; times in the files as they are.
-void finish(KitHits& hits, std::span<const HitInput> inputs) {
+} // namespace
+
+void finishHits(KitHits& hits, std::span<const HitInput> inputs) {
     sortStrokes(hits);
     measureStrokes(hits, inputs);
     classify(hits);
-    for (auto& h : hits.heard)
-        h.timeS += hits.lagS[static_cast<std::size_t>(h.input)];
     std::sort(hits.heard.begin(), hits.heard.end(),
               [](const HeardHit& a, const HeardHit& b) { return a.timeS < b.timeS; });
 }
-
-} // namespace
 
 KitHits findKitHits(std::span<const HitInput> givenInputs, const CancelToken& cancel) {
     KitHits result;
@@ -232,7 +233,10 @@ KitHits findKitHits(std::span<const HitInput> givenInputs, const CancelToken& ca
     Reporter reporter(result, inputs, patterns, arrivals);
     for (std::size_t m = 0; m < moments.size(); ++m)
         reporter.report(moments[m], strokes[m]);
-    finish(result, inputs);
+    // Times in the files as they are.
+    for (auto& h : result.heard)
+        h.timeS += result.lagS[static_cast<std::size_t>(h.input)];
+    finishHits(result, givenInputs);
     return result;
 }
 

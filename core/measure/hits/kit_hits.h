@@ -56,4 +56,7 @@ struct KitHits {
 /// All `inputs` are of one take; each may begin and end where it likes.
 [[nodiscard]] KitHits findKitHits(std::span<const HitInput> inputs, const CancelToken& cancel = {});
 
+/// Levels, classes and order of all strokes anew, after some were changed.
+void finishHits(KitHits& hits, std::span<const HitInput> inputs);
+
 } // namespace cask::measure

@@ -1,0 +1,110 @@
+#include "core/project/hit_analysis.h"
+
+#include "core/base/hash.h"
+#include "core/base/worker_pool.h"
+#include "core/project/hit_edits.h"
+#include "core/project/offline_sources.h"
+#include "core/session/session_store.h"
+
+#include <algorithm>
+#include <cmath>
+#include <mutex>
+
+namespace cask::project {
+
+using session::Id;
+
+int HitAnalysis::inputOf(Id element) const {
+    const auto it = std::find(elements.begin(), elements.end(), element);
+    return it == elements.end() ? -1 : static_cast<int>(it - elements.begin());
+}
+
+Id HitAnalysis::elementOf(int drum) const {
+    const auto& d = hits.kit.drums[static_cast<std::size_t>(drum)];
+    return d.isMiked() ? elements[static_cast<std::size_t>(d.inputs.front())] : session::kNoId;
+}
+
+std::string HitAnalysis::ownerOf(const measure::HeardHit& hit, const session::Session& s) const {
+    if (hit.drum < 0)
+        return {};
+    if (hit.isOwn && hits.kit.drums[static_cast<std::size_t>(hit.drum)].isMiked())
+        return s.nameOf(elements[static_cast<std::size_t>(hit.input)]);
+    const Id element = elementOf(hit.drum);
+    return element != session::kNoId ? s.nameOf(element)
+                                     : hits.kit.drums[static_cast<std::size_t>(hit.drum)].name;
+}
+
+Result<std::shared_ptr<const HitAnalysis>> analyseHits(const session::Session& s, const TrailLookup& trails,
+                                                       const CancelToken& cancel) {
+    auto analysis = std::make_shared<HitAnalysis>();
+    std::vector<measure::HitInput> inputs;
+    std::vector<std::shared_ptr<const measure::FileTrails>> held;
+    for (const auto& e : s.elements) {
+        measure::HitInput input{e->name, e->role, {}, 0};
+        for (const auto& ref : e->channels) {
+            auto found = trails(ref.file);
+            if (found && ref.channel < static_cast<int>(found->channels.size())) {
+                input.channels.push_back(&found->channels[static_cast<std::size_t>(ref.channel)]);
+                held.push_back(std::move(found));
+            }
+        }
+        if (input.channels.empty())
+            continue;
+        input.offsetS = framesToSeconds(e->startFrame, s.sampleRateHz) + 0.001 * e->input.shiftMs;
+        inputs.push_back(std::move(input));
+        analysis->elements.push_back(e->id);
+    }
+    analysis->hits = measure::findKitHits(inputs, cancel);
+    if (cancel.isCancelled())
+        return Error{ErrorCode::Cancelled, "The search for hits was stopped."};
+    applyHitEdits(analysis->hits, analysis->elements, s.hitEdits, inputs);
+    analysis->spill = measure::makeSpillTable(analysis->hits, inputs);
+    analysis->tempo = measure::findTempo(measure::playedNotes(analysis->hits),
+                                         {s.tempo.bpm, s.tempo.beatsPerBar, s.tempo.firstBarS});
+    analysis->timing = measure::measureTiming(analysis->hits, analysis->tempo);
+    return std::shared_ptr<const HitAnalysis>(std::move(analysis));
+}
+
+Result<SessionTrails> measureTrails(const session::Session& s, const std::filesystem::path& folder,
+                                    const CancelToken& cancel, const ProgressFn& progress) {
+    constexpr int kThreads = 2;
+    SessionTrails result;
+    std::mutex mutex; // guards result and done
+    std::size_t done = 0;
+    {
+        WorkerPool pool(kThreads);
+        const auto cache = session::SessionStore(diskFileSystem(), folder).cacheFolder();
+        for (const auto& file : s.files)
+            pool.post([&, file] {
+                std::string problem;
+                std::shared_ptr<const measure::FileTrails> trails;
+                const auto prepared = prepareFile(*file, folder, s.sampleRateHz, cancel);
+                if (!prepared) {
+                    problem = prepared.error().message;
+                } else {
+                    const auto hash = hashFile(session::resolvePath(*file, folder));
+                    const std::string name =
+                        hash ? *hash + "-" + std::to_string(std::lround(s.sampleRateHz)) : std::string();
+                    auto measured = measure::trailsOfFile(prepared->playable, cache, name, cancel);
+                    if (measured)
+                        trails = *measured;
+                    else
+                        problem = measured.error().message;
+                }
+                const std::lock_guard lock(mutex);
+                if (trails)
+                    result.trails[file->id] = trails;
+                else if (!cancel.isCancelled())
+                    result.problems.push_back(problem);
+                if (progress)
+                    progress(static_cast<double>(++done) / static_cast<double>(s.files.size()));
+            });
+        pool.waitIdle();
+    }
+    if (cancel.isCancelled())
+        return Error{ErrorCode::Cancelled, "The search for hits was stopped."};
+    std::sort(result.problems.begin(), result.problems.end());
+    return result;
+}
+
+} // namespace cask::project
