@@ -29,7 +29,8 @@ int main(int argc, char** argv) {
     WorkerPool pool(2);
     for (const std::size_t i : chosen)
         pool.post([&, i] {
-            const auto take = i < recipes.size() ? test::makeRandomTake(recipes[i]) : test::demoAsTake(20 + i - recipes.size());
+            const auto take = i < recipes.size() ? test::makeRandomTake(recipes[i])
+                                                 : test::demoAsTake(20 + i - recipes.size());
             const auto trails = test::trailsOf(take);
             const auto start = std::chrono::steady_clock::now();
             const auto hits = measure::findKitHits(trails.inputs);
@@ -37,8 +38,9 @@ int main(int argc, char** argv) {
                 std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
             const std::lock_guard lock(mutex);
             const auto score = test::scoreTake(take, hits, chosen.size() <= 2);
-            fmt::print("{:2} {:10} {:24} {:3.0f} bpm {}  {:.0f} ms\n", i, (i < recipes.size() ? recipes[i].groove : "demo"), take.difficulty,
-                       take.tempoBpm, score.text(), ms);
+            fmt::print("{:2} {:10} {:24} {:3.0f} bpm {}  {:.0f} ms\n", i,
+                       (i < recipes.size() ? recipes[i].groove : "demo"), take.difficulty, take.tempoBpm,
+                       score.text(), ms);
             const auto tempo = measure::findTempo(measure::playedNotes(hits));
             const double beats = (take.firstBarS - tempo.firstBarS) * take.tempoBpm / 60;
             fmt::print("   tempo {:.2f} (true {:.2f}, {:+.3f} %), bar off by {:.2f} beats, swing {:.1f} "

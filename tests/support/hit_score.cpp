@@ -135,9 +135,9 @@ Score scoreTake(const RandomTake& take, const measure::KitHits& hits, bool print
         for (const auto* h : truth)
             truthS.push_back(h->onsetS + take.delayS[static_cast<std::size_t>(mic.drum)][m]);
         std::vector<double> foundS;
-        for (const auto& h : hits.heard)
-            if (h.input == static_cast<int>(m) && h.isOwn)
-                foundS.push_back(h.timeS);
+        for (const auto& stroke : hits.strokes)
+            if (stroke.drum == hits.kit.drumOf[m])
+                foundS.push_back(stroke.timeS + hits.lagS[m]);
         std::sort(foundS.begin(), foundS.end());
         const auto of = match(truthS, foundS);
         Score own;

@@ -572,18 +572,20 @@ RandomTake demoAsTake(unsigned long long seed) {
         return -1;
     };
     for (const auto& stroke : demo.performance.strokes)
-        take.hits.push_back({drumOf(stroke.drum), stroke.timeS, stroke.velocity, std::string(stroke.kind), stroke.timeS});
+        take.hits.push_back(
+            {drumOf(stroke.drum), stroke.timeS, stroke.velocity, std::string(stroke.kind), stroke.timeS});
     struct Mic {
         const char* name;
         Role role;
         int drum;
         double wayS;
     };
-    const Mic mics[] = {{"Kick In", Role::KickIn, 0, 0.0003},      {"Kick Out", Role::KickOut, 0, 0.0045},
-                        {"Snare Top", Role::SnareTop, 1, 0.0003},  {"Snare Bottom", Role::SnareBottom, 1, 0.0004},
-                        {"Hat", Role::ClosedHat, 2, 0.0005},       {"Rack Tom", Role::RackTom, 3, 0.0004},
-                        {"Floor Tom", Role::FloorTom, 4, 0.0004},  {"Overheads", Role::Overhead, -1, 0.0035},
-                        {"Room", Role::Room, -1, 0.011}};
+    const Mic mics[] = {
+        {"Kick In", Role::KickIn, 0, 0.0003},     {"Kick Out", Role::KickOut, 0, 0.0045},
+        {"Snare Top", Role::SnareTop, 1, 0.0003}, {"Snare Bottom", Role::SnareBottom, 1, 0.0004},
+        {"Hat", Role::ClosedHat, 2, 0.0005},      {"Rack Tom", Role::RackTom, 3, 0.0004},
+        {"Floor Tom", Role::FloorTom, 4, 0.0004}, {"Overheads", Role::Overhead, -1, 0.0035},
+        {"Room", Role::Room, -1, 0.011}};
     take.delayS.assign(take.drums.size(), {});
     for (const auto& mic : mics) {
         for (auto& track : demo.tracks)

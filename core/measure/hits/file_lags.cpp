@@ -84,6 +84,15 @@ std::vector<double> findFileLags(const KitModel& kit, std::span<const HitInput> 
         if (std::abs(middle) > natural && 4 * static_cast<std::size_t>(agreeing) >= 3 * peaks.size())
             lags[i] = middle;
     }
+    // A second microphone at a drum is no farther than a metre from the first.
+    constexpr double kNaturalPartnerS = 0.002;
+    for (const auto& drum : kit.drums)
+        for (std::size_t k = 1; k < drum.inputs.size(); ++k) {
+            const auto second = static_cast<std::size_t>(drum.inputs[k]);
+            const auto peak = sharpPeak(times[second], times[static_cast<std::size_t>(drum.inputs.front())]);
+            if (lags[second] == 0 && peak && std::abs(*peak) > kNaturalPartnerS)
+                lags[second] = *peak;
+        }
     // When most were aside, it is the few others that are.
     const auto aside = std::count_if(lags.begin(), lags.end(), [](double l) { return l != 0; });
     if (2 * static_cast<std::size_t>(aside) > kit.listening.size())

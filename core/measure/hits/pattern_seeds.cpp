@@ -26,7 +26,7 @@ void Patterns::seed(const std::vector<Moment>& moments) {
     std::vector<float> loudest(drums, 1e-20F);
     for (std::size_t d = 0; d < drums; ++d)
         for (std::size_t m = 0; m < moments.size(); ++m) {
-            powers[d][m] = ownPower(static_cast<int>(d), moments[m]);
+            powers[d][m] = regionPower(static_cast<int>(d), moments[m]);
             loudest[d] = std::max(loudest[d], powers[d][m]);
         }
     std::vector<std::vector<float>> unlike(drums, std::vector<float>(moments.size()));

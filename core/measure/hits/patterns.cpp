@@ -60,13 +60,24 @@ Patterns::Patterns(const KitModel& kit, std::vector<TrailChannel> channels,
         normalise(static_cast<int>(d));
     }
 }
-float Patterns::ownPower(int drum, const Moment& moment) const {
+float Patterns::powerBetween(int drum, const Moment& moment, std::size_t low, std::size_t high) const {
     float sum = 0;
     for (std::size_t c = 0; c < m_channels.size(); ++c)
         if (isOwn(drum, c))
-            for (std::size_t e = c * kTrailBands; e < (c + 1) * kTrailBands; ++e)
+            for (std::size_t b = low; b <= high; ++b) {
+                const std::size_t e = c * kTrailBands + b;
                 sum += std::max(0.0F, moment.heard[e] - moment.background[e]);
+            }
     return sum;
+}
+
+float Patterns::ownPower(int drum, const Moment& moment) const {
+    return powerBetween(drum, moment, 0, kTrailBands - 1);
+}
+
+float Patterns::regionPower(int drum, const Moment& moment) const {
+    const auto [low, high] = kRegionBands[regionOf(m_kit.drums[static_cast<std::size_t>(drum)].role)];
+    return powerBetween(drum, moment, low, high);
 }
 
 bool Patterns::isOtherDrum(int drum, std::size_t channel) const {

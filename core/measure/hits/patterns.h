@@ -91,7 +91,10 @@ class Patterns {
     /// How far the moment in the drum's own microphones is from what is typical of a role, mean over the
     /// bands.
     [[nodiscard]] float unlikeDb(int drum, Role role, const Moment& moment) const;
+    /// What a moment adds in the drum's own microphones: in some bands, in all, in the drum's region.
+    [[nodiscard]] float powerBetween(int drum, const Moment& moment, std::size_t low, std::size_t high) const;
     [[nodiscard]] float ownPower(int drum, const Moment& moment) const;
+    [[nodiscard]] float regionPower(int drum, const Moment& moment) const;
     /// A channel at another drum.
     [[nodiscard]] bool isOtherDrum(int drum, std::size_t channel) const;
     /// False when a microphone heard something before the drum's own sound can have reached it.
