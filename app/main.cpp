@@ -34,7 +34,8 @@ int main(int argc, char** argv) {
     const QCommandLineOption picture(QStringLiteral("picture"),
                                      QStringLiteral("Write a PNG of the window and end."),
                                      QStringLiteral("file"));
-    const QCommandLineOption view(QStringLiteral("view"), QStringLiteral("intake, balance, tone or proof"),
+    const QCommandLineOption view(QStringLiteral("view"),
+                                  QStringLiteral("intake, hits, balance, tone or proof"),
                                   QStringLiteral("view"), QStringLiteral("tone"));
     const QCommandLineOption element(QStringLiteral("element"),
                                      QStringLiteral("The element or bus that is chosen"),

@@ -1,6 +1,7 @@
 #include "app/bench/bench.h"
 
 #include "app/bench/balance_bench.h"
+#include "app/bench/hits_bench.h"
 #include "app/bench/intake_bench.h"
 #include "app/bench/tone_bench.h"
 #include "app/theme/theme.h"
@@ -16,7 +17,8 @@ namespace cask::app {
 Bench::Bench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_title(new QLabel(this)), m_summary(new QLabel(this)),
       m_stack(new QStackedWidget(this)), m_intake(new IntakeBench(desk, this)),
-      m_balance(new BalanceBench(desk, this)), m_tone(new ToneBench(desk, this)), m_empty(makeEmpty()) {
+      m_hits(new HitsBench(desk, this)), m_balance(new BalanceBench(desk, this)),
+      m_tone(new ToneBench(desk, this)), m_empty(makeEmpty()) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(8, 6, 12, 8);
     layout->setSpacing(6);
@@ -28,14 +30,15 @@ Bench::Bench(const Desk& desk, QWidget* parent)
     head->addWidget(m_summary, 1);
     layout->addLayout(head);
     layout->addWidget(m_stack, 1);
-    for (QWidget* page : {static_cast<QWidget*>(m_intake), static_cast<QWidget*>(m_balance),
-                          static_cast<QWidget*>(m_tone), m_empty})
+    for (QWidget* page : {static_cast<QWidget*>(m_intake), static_cast<QWidget*>(m_hits),
+                          static_cast<QWidget*>(m_balance), static_cast<QWidget*>(m_tone), m_empty})
         m_stack->addWidget(page);
     connect(&desk.document, &Document::selectionChanged, this, &Bench::refresh);
     connect(&desk.document, &Document::changed, this, &Bench::refresh);
     connect(&desk.document, &Document::opened, this, &Bench::refresh);
     connect(&desk.analyst, &Analyst::progressChanged, this, &Bench::refresh);
     connect(&desk.playback, &Playback::headroomChanged, this, &Bench::refresh);
+    connect(&desk.hits, &HitModel::hitsChanged, this, &Bench::refresh);
     refresh();
 }
 
@@ -85,6 +88,11 @@ void Bench::refresh() {
         m_stack->setCurrentWidget(m_intake);
         m_title->setText(tr("Intake \u2014 %1").arg(name));
         m_summary->setText(m_intake->summary());
+        break;
+    case Stage::Hits:
+        m_stack->setCurrentWidget(m_hits);
+        m_title->setText(tr("Hits \u2014 %1").arg(name));
+        m_summary->setText(m_hits->summary());
         break;
     case Stage::Balance:
         m_stack->setCurrentWidget(m_balance);

@@ -12,6 +12,7 @@ namespace cask::app {
 
 class IntakeBench;
 class BalanceBench;
+class HitsBench;
 class ToneBench;
 
 class Bench : public QWidget {
@@ -20,6 +21,7 @@ class Bench : public QWidget {
   public:
     explicit Bench(const Desk& desk, QWidget* parent = nullptr);
     [[nodiscard]] IntakeBench& intake() { return *m_intake; }
+    [[nodiscard]] HitsBench& hits() { return *m_hits; }
     [[nodiscard]] BalanceBench& balance() { return *m_balance; }
     [[nodiscard]] ToneBench& tone() { return *m_tone; }
 
@@ -38,6 +40,7 @@ class Bench : public QWidget {
     QLabel* m_summary;
     QStackedWidget* m_stack;
     IntakeBench* m_intake;
+    HitsBench* m_hits;
     BalanceBench* m_balance;
     ToneBench* m_tone;
     QWidget* m_empty;

@@ -14,17 +14,17 @@
 namespace cask::app {
 namespace {
 
-constexpr int kWidth = 396;
+constexpr int kWidth = 432;
 constexpr int kRowPx = 25;
 constexpr int kHeadPx = 26;
 constexpr int kNameX = 12;
 constexpr int kRoleX = 122;
 constexpr int kMarksX = 196;
 constexpr int kCellsX = 236;
-constexpr int kCellPx = 52;
+constexpr int kCellPx = 48;
 constexpr double kLeastDb = -60;
 
-constexpr Stage kAllStages[] = {Stage::Intake, Stage::Balance, Stage::Tone};
+constexpr Stage kAllStages[] = {Stage::Intake, Stage::Hits, Stage::Balance, Stage::Tone};
 
 } // namespace
 
@@ -36,6 +36,7 @@ Board::Board(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) 
     connect(&desk.document, &Document::opened, this, &Board::rebuild);
     connect(&desk.document, &Document::selectionChanged, this, qOverload<>(&QWidget::update));
     connect(&desk.analyst, &Analyst::progressChanged, this, qOverload<>(&QWidget::update));
+    connect(&desk.hits, &HitModel::hitsChanged, this, qOverload<>(&QWidget::update));
     connect(&desk.playback, &Playback::tick, this, &Board::readLevels);
     rebuild();
 }
@@ -121,6 +122,17 @@ QString Board::cellText(Id id, Stage stage) const {
         if (const auto count = m_desk.analyst.problemsOf(id).size(); count > 0)
             return QStringLiteral("! %1").arg(count);
         return e->input == session::InputSettings{} ? QStringLiteral("ok") : tr("set");
+    }
+    case Stage::Hits: {
+        const auto* a = m_desk.hits.analysis();
+        if (e == nullptr || a == nullptr)
+            return e == nullptr ? QString() : QStringLiteral("\u2026");
+        const int input = a->inputOf(id);
+        const int drum = input < 0 ? -1 : a->hits.kit.drumOf[static_cast<std::size_t>(input)];
+        if (drum < 0)
+            return QStringLiteral("\u00b7");
+        return QString::number(std::count_if(a->hits.strokes.begin(), a->hits.strokes.end(),
+                                             [&](const auto& stroke) { return stroke.drum == drum; }));
     }
     case Stage::Balance:
         return s.output(id)->levelDb <= -79.9 ? QStringLiteral("\u2212\u221e")

@@ -15,7 +15,8 @@ namespace {
 namespace fs = std::filesystem;
 constexpr int kThreads = 2;
 constexpr int kPreparing = 0; // playing comes before measuring
-constexpr int kMeasuring = 1;
+constexpr int kRises = 1;     // hits come before everything else that is measured
+constexpr int kMeasuring = 2;
 
 } // namespace
 
@@ -142,12 +143,36 @@ void Analyst::begin(const session::SourceFile& file) {
             QMetaObject::invokeMethod(
                 this,
                 [this, id, generation, playable = prepared->playable, path] {
-                    if (generation == m_generation)
-                        measure(id, playable, path);
+                    if (generation != m_generation)
+                        return;
+                    findRises(id, playable, path);
+                    measure(id, playable, path);
                 },
                 Qt::QueuedConnection);
         },
         kPreparing);
+}
+
+namespace {
+
+/// What a file's measures are kept under: its content at the session's rate.
+std::string cacheName(const fs::path& original, double rateHz) {
+    const auto hash = hashFile(original);
+    return hash ? *hash + "-" + std::to_string(std::lround(rateHz)) : std::string();
+}
+
+} // namespace
+
+void Analyst::findRises(Id file, const fs::path& playable, const fs::path& original) {
+    const int generation = m_generation;
+    m_pool.post(
+        [this, file, playable, original, generation, rate = m_rateHz, cancel = m_cancel,
+         cache = m_document.store().cacheFolder()] {
+            const auto trails = measure::trailsOfFile(playable, cache, cacheName(original, rate), cancel);
+            if (trails) // whatever is wrong with the file, its measures say it too
+                update(file, generation, [trails](FileState& s) { s.trails = *trails; });
+        },
+        kRises);
 }
 
 void Analyst::measure(Id file, const fs::path& playable, const fs::path& original) {
@@ -155,8 +180,7 @@ void Analyst::measure(Id file, const fs::path& playable, const fs::path& origina
     m_pool.post(
         [this, file, playable, original, generation, rate = m_rateHz, cancel = m_cancel,
          cache = m_document.store().cacheFolder()] {
-            const auto hash = hashFile(original);
-            const std::string name = hash ? *hash + "-" + std::to_string(std::lround(rate)) : std::string();
+            const std::string name = cacheName(original, rate);
             double last = 0;
             const auto analysis = measure::analyseFile(playable, cache, name, cancel, [&](double share) {
                 if (share - last < 0.05)

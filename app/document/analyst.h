@@ -24,6 +24,7 @@ struct FileState {
     bool isConverted = false;
     QStringList warnings;
     std::shared_ptr<media::ChunkedSource> source;
+    std::shared_ptr<const measure::FileTrails> trails; ///< for the hits: there before the other measures
     std::shared_ptr<const measure::FileAnalysis> analysis;
     std::string path; ///< the path this state is of
 };
@@ -62,6 +63,7 @@ class Analyst : public QObject {
     void restart();
     void follow();
     void begin(const session::SourceFile& file);
+    void findRises(Id file, const std::filesystem::path& playable, const std::filesystem::path& original);
     void measure(Id file, const std::filesystem::path& playable, const std::filesystem::path& original);
     void update(Id file, int generation, const std::function<void(FileState&)>& change);
 

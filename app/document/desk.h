@@ -3,6 +3,7 @@
 
 #include "app/document/analyst.h"
 #include "app/document/document.h"
+#include "app/document/hit_model.h"
 #include "app/document/playback.h"
 
 namespace cask::app {
@@ -11,6 +12,7 @@ struct Desk {
     Document& document;
     Analyst& analyst;
     Playback& playback;
+    HitModel& hits;
 };
 
 } // namespace cask::app

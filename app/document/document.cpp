@@ -32,6 +32,8 @@ QString stageName(Stage stage) {
     switch (stage) {
     case Stage::Intake:
         return QStringLiteral("Intake");
+    case Stage::Hits:
+        return QStringLiteral("Hits");
     case Stage::Balance:
         return QStringLiteral("Balance");
     case Stage::Tone:

@@ -17,8 +17,8 @@ namespace cask::app {
 
 using session::Id;
 
-enum class Stage { Intake, Balance, Tone };
-inline constexpr int kStages = 3;
+enum class Stage { Intake, Hits, Balance, Tone };
+inline constexpr int kStages = 4;
 [[nodiscard]] QString stageName(Stage stage);
 
 /// Control thread only. All edits of the window go through here.

@@ -16,6 +16,7 @@ namespace {
 constexpr int kLeftPx = 118;
 constexpr int kRulerPx = 24;
 constexpr double kLeastSpanS = 0.002;
+constexpr double kChosenTimes = 2.2; // the chosen element's line is this much higher than the others
 
 /// 1, 2, 5 times a power of ten, at least `least`.
 double niceStep(double least) {
@@ -50,6 +51,8 @@ HitStrip::HitStrip(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(
         refresh();
     });
     connect(&desk.analyst, &Analyst::fileChanged, this, &HitStrip::refresh);
+    connect(&desk.hits, &HitModel::hitsChanged, this, &HitStrip::refresh);
+    connect(&desk.hits, &HitModel::choiceChanged, this, &HitStrip::refresh);
     connect(&desk.playback, &Playback::tick, this, &HitStrip::follow);
     connect(&desk.playback, &Playback::transportChanged, this, qOverload<>(&QWidget::update));
 }
@@ -137,6 +140,59 @@ void HitStrip::paintWave(QPainter& p, const QRectF& lane, Id element) const {
     }
 }
 
+void HitStrip::paintHits(QPainter& p, const QRectF& lane, const session::Element& e, bool isChosen) const {
+    const Theme& t = theme();
+    const double most = lane.height() - 2;
+    const double wide = isChosen ? 1.8 : 1.3;
+    const auto isSeen = [&](double x) { return x >= lane.left() - 1 && x <= lane.right(); };
+    const auto* a = m_desk.hits.analysis();
+    const int input = a == nullptr ? -1 : a->inputOf(e.id);
+    if (input < 0) {
+        // Until all is known: every rise of the file, hollow, for it may be spill.
+        const auto* state = m_desk.analyst.element(e.id);
+        if (state == nullptr || !state->trails || a != nullptr)
+            return;
+        const double offsetS =
+            framesToSeconds(e.startFrame, m_desk.document.session().sampleRateHz) + e.input.shiftMs * 0.001;
+        p.setPen(QPen(t.slate, 1));
+        for (const auto& rise : state->trails->arrivals) {
+            const double x = xOf(rise.timeS + offsetS);
+            if (isSeen(x))
+                p.drawLine(
+                    QPointF(x, lane.bottom() - 1),
+                    QPointF(x, lane.bottom() - 1 - most * std::clamp(1 + rise.levelDb / 60, 0.05, 1.0)));
+        }
+        return;
+    }
+    for (const auto& h : a->hits.heard) {
+        const double x = xOf(h.timeS);
+        if (h.input != input || !isSeen(x))
+            continue;
+        const double size = most * std::clamp(1 + h.levelDb / 54, 0.06, 1.0);
+        const QRectF mark(x, lane.bottom() - 1 - size, wide, size);
+        if (!h.isOwn) {
+            // Spill is hollow: a thin outline, nothing inside, and only where there is room to tell it.
+            if (isChosen) {
+                p.setPen(QPen(t.ochre, 1));
+                p.setBrush(Qt::NoBrush);
+                p.drawRect(QRectF(x - 1.5, mark.top(), 3, size));
+            }
+            continue;
+        }
+        const bool isGhost = h.stroke >= 0 && a->hits.strokes[static_cast<std::size_t>(h.stroke)].hitClass ==
+                                                  measure::HitClass::Ghost;
+        p.fillRect(isGhost ? QRectF(x, lane.bottom() - 1 - std::min(size, most * 0.45), wide * 0.8,
+                                    std::min(size, most * 0.45))
+                           : mark,
+                   t.teal);
+        if (h.stroke >= 0 && h.stroke == m_desk.hits.chosenStroke()) {
+            p.setPen(QPen(t.ember, 1.4));
+            p.setBrush(Qt::NoBrush);
+            p.drawRect(QRectF(x - 3, lane.top() + 1, 7, lane.height() - 2));
+        }
+    }
+}
+
 void HitStrip::paintMarks(QPainter& p) const {
     const Theme& t = theme();
     const auto& s = m_desk.document.session();
@@ -144,7 +200,7 @@ void HitStrip::paintMarks(QPainter& p) const {
     const int count = static_cast<int>(s.elements.size());
     if (count == 0)
         return;
-    const double extra = 2.2; // the chosen element's line is this much higher than the others
+    const double extra = kChosenTimes;
     const double unit = lanes.height() / (count - 1 + extra);
     double y = lanes.top();
     // With many elements only the names that have room are written, and always the chosen one's.
@@ -180,19 +236,41 @@ void HitStrip::paintMarks(QPainter& p) const {
             p.setPen(t.tealSoft);
             paintWave(p, lane, e->id);
         }
-        const auto* state = m_desk.analyst.element(e->id);
-        if (state != nullptr && state->analysis) {
-            const double offsetS = framesToSeconds(e->startFrame, s.sampleRateHz) + e->input.shiftMs * 0.001;
-            for (const auto& hit : state->analysis->facts.hits) {
-                const double x = xOf(hit.timeS + offsetS);
-                if (x < lanes.left() - 1 || x > lanes.right())
-                    continue;
-                const double size = std::clamp(hit.velocity, 0.08, 1.0) * (h - 2);
-                p.fillRect(QRectF(x, y + h - 1 - size, chosen ? 1.6 : 1.2, size),
-                           hit.velocity > 0.5 ? t.teal : t.slate);
-            }
-        }
+        paintHits(p, QRectF(lanes.left(), y, lanes.width(), h), *e, chosen);
         y += h;
+    }
+}
+
+void HitStrip::paintBars(QPainter& p) const {
+    const auto* a = m_desk.hits.analysis();
+    if (a == nullptr || !a->tempo.isKnown)
+        return;
+    const Theme& t = theme();
+    const auto& tempo = a->tempo;
+    const double beatPx = xOf(tempo.timeOf(1)) - xOf(tempo.timeOf(0));
+    const QRect lanes = lanesRect();
+    // Numbers where they have room; beats once they are apart.
+    int every = 1;
+    while (every * tempo.beatsPerBar * beatPx < 34)
+        every *= 2;
+    p.setFont(textFont(11));
+    for (std::size_t k = 0; k < tempo.beatsS.size(); ++k) {
+        const double x = xOf(tempo.beatsS[k]);
+        if (x < lanes.left() || x > lanes.right())
+            continue;
+        const bool isBar = k % static_cast<std::size_t>(tempo.beatsPerBar) == 0;
+        if (!isBar && beatPx < 30)
+            continue;
+        const auto bar = static_cast<int>(k) / tempo.beatsPerBar;
+        if (isBar && bar % every != 0)
+            continue;
+        p.setPen(QPen(t.line, isBar ? 1.6 : 0.8));
+        p.drawLine(QPointF(x, kRulerPx - 4), QPointF(x, height() - 5));
+        if (isBar) {
+            p.setPen(t.faint);
+            p.drawText(QRectF(x + 2, height() - 17, 40, 12), Qt::AlignLeft | Qt::AlignVCenter,
+                       QString::number(bar + 1));
+        }
     }
 }
 
@@ -202,10 +280,11 @@ void HitStrip::paintRuler(QPainter& p) const {
     const double span = m_spanS > 0 ? m_spanS : lengthS();
     const double step = niceStep(span / std::max(1.0, lanes.width() / 90.0));
     p.setFont(textFont(11));
+    const bool hasBars = m_desk.hits.analysis() != nullptr && m_desk.hits.analysis()->tempo.isKnown;
     for (double at = std::ceil(m_startS / step) * step; at <= m_startS + span; at += step) {
         const double x = xOf(at);
         p.setPen(t.line);
-        p.drawLine(QPointF(x, kRulerPx - 6), QPointF(x, height() - 4));
+        p.drawLine(QPointF(x, kRulerPx - 6), QPointF(x, hasBars ? kRulerPx : height() - 4)); // one grid is enough
         const auto& sections = m_desk.document.session().sections;
         const bool isCovered =
             std::any_of(sections.begin(), sections.end(), [&](const session::Section& section) {
@@ -236,6 +315,7 @@ void HitStrip::paintEvent(QPaintEvent*) {
         m_picture.setDevicePixelRatio(devicePixelRatioF());
         m_picture.fill(theme().paper);
         QPainter still(&m_picture);
+        paintBars(still);
         paintMarks(still);
         paintRuler(still);
         m_isStale = false;
@@ -270,24 +350,50 @@ void HitStrip::paintEvent(QPaintEvent*) {
 void HitStrip::mousePressEvent(QMouseEvent* event) {
     if (event->button() != Qt::LeftButton || event->position().x() < kLeftPx) {
         // The names choose an element.
-        const auto& s = m_desk.document.session();
-        const QRect lanes = lanesRect();
-        double y = lanes.top();
-        const double unit = lanes.height() / (static_cast<double>(s.elements.size()) - 1 + 2.2);
-        for (const auto& e : s.elements) {
-            const double h = unit * (e->id == m_desk.document.selected() ? 2.2 : 1);
-            if (event->position().y() >= y && event->position().y() < y + h) {
-                m_desk.document.select(e->id);
-                return;
-            }
-            y += h;
-        }
+        if (const Id id = elementAt(event->position().y()); id != session::kNoId)
+            m_desk.document.select(id);
         return;
     }
     m_dragFromS = std::clamp(secondsAt(event->position().x()), 0.0, lengthS());
     m_dragsLoop = event->position().y() < kRulerPx;
-    if (!m_dragsLoop)
-        m_desk.playback.locate(m_dragFromS);
+    if (m_dragsLoop)
+        return;
+    m_desk.playback.locate(m_dragFromS);
+    chooseNear(event->position());
+}
+
+void HitStrip::chooseNear(QPointF at) {
+    const auto* a = m_desk.hits.analysis();
+    if (a == nullptr)
+        return;
+    const Id element = elementAt(at.y());
+    const int input = a->inputOf(element);
+    int best = -1;
+    double nearest = 5;
+    for (const auto& h : a->hits.heard)
+        if (h.input == input && h.isOwn && h.stroke >= 0 && std::abs(xOf(h.timeS) - at.x()) < nearest) {
+            nearest = std::abs(xOf(h.timeS) - at.x());
+            best = h.stroke;
+        }
+    if (best < 0)
+        return;
+    m_desk.document.select(element);
+    m_desk.hits.chooseStroke(best);
+    m_desk.playback.locate(std::max(0.0, a->hits.strokes[static_cast<std::size_t>(best)].timeS - 0.005));
+}
+
+Id HitStrip::elementAt(double yAt) const {
+    const auto& s = m_desk.document.session();
+    const QRect lanes = lanesRect();
+    double y = lanes.top();
+    const double unit = lanes.height() / (static_cast<double>(s.elements.size()) - 1 + kChosenTimes);
+    for (const auto& e : s.elements) {
+        const double h = unit * (e->id == m_desk.document.selected() ? kChosenTimes : 1);
+        if (yAt >= y && yAt < y + h)
+            return e->id;
+        y += h;
+    }
+    return session::kNoId;
 }
 
 void HitStrip::mouseMoveEvent(QMouseEvent* event) {

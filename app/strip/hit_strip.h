@@ -33,6 +33,10 @@ class HitStrip : public QWidget {
     void refresh();
     void follow();
     void paintMarks(QPainter& p) const;
+    void paintHits(QPainter& p, const QRectF& lane, const session::Element& e, bool isChosen) const;
+    void paintBars(QPainter& p) const;
+    void chooseNear(QPointF at);
+    [[nodiscard]] Id elementAt(double y) const;
     void paintWave(QPainter& p, const QRectF& lane, Id element) const;
     void paintRuler(QPainter& p) const;
     [[nodiscard]] double lengthS() const;

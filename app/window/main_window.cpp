@@ -39,9 +39,9 @@ QWidget* makeRow(QLabel*& text, QWidget* parent) {
 } // namespace
 
 MainWindow::MainWindow(engine::DeviceOpener opener)
-    : m_analyst(m_document),
-      m_playback(std::make_unique<Playback>(m_document, m_analyst, std::move(opener))) {
-    const Desk desk{m_document, m_analyst, *m_playback};
+    : m_analyst(m_document), m_playback(std::make_unique<Playback>(m_document, m_analyst, std::move(opener))),
+      m_hits(m_document, m_analyst) {
+    const Desk desk{m_document, m_analyst, *m_playback, m_hits};
     setAcceptDrops(true);
     setMinimumSize(1100, 700);
     setWindowTitle(QStringLiteral("Ember Cask"));

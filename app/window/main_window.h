@@ -30,6 +30,7 @@ class MainWindow : public QMainWindow {
 
     [[nodiscard]] Document& document() { return m_document; }
     [[nodiscard]] Analyst& analyst() { return m_analyst; }
+    [[nodiscard]] HitModel& hits() { return m_hits; }
     [[nodiscard]] Playback& playback() { return *m_playback; }
     [[nodiscard]] Bench& bench() { return *m_bench; }
     [[nodiscard]] Board& board() { return *m_board; }
@@ -101,6 +102,7 @@ class MainWindow : public QMainWindow {
     Document m_document;
     Analyst m_analyst;
     std::unique_ptr<Playback> m_playback;
+    HitModel m_hits;
     HeadLine* m_headLine = nullptr;
     Board* m_board = nullptr;
     NotesPanel* m_notes = nullptr;

@@ -13,7 +13,7 @@
 namespace cask::app {
 
 bool writePicture(MainWindow& window, const PictureRequest& request) {
-    const QStringList views = {QStringLiteral("intake"), QStringLiteral("balance"), QStringLiteral("tone"),
+    const QStringList views = {QStringLiteral("intake"), QStringLiteral("hits"), QStringLiteral("balance"), QStringLiteral("tone"),
                                QStringLiteral("proof")};
     const auto view = views.indexOf(request.view);
     if (view < 0) {
@@ -26,7 +26,8 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
     const QDeadlineTimer deadline(120000);
     const auto busy = [&] {
         return window.isWorking() || window.analyst().isBusy() || window.playback().isMatching() ||
-               window.playback().isMeasuringHeadroom() || !window.playback().headroom();
+               window.playback().isMeasuringHeadroom() || !window.playback().headroom() ||
+               window.hits().isBusy();
     };
     const auto isEmpty = [&] { return window.document().session().elements.empty(); };
     while ((window.isWorking() || (!isEmpty() && busy())) && !deadline.hasExpired())
@@ -46,8 +47,8 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
         }
         window.document().select(chosen);
     }
-    window.showPage(view == 3 ? 1 : 0);
-    if (view < 3)
+    window.showPage(view == kStages ? 1 : 0);
+    if (view < kStages)
         window.document().setStage(static_cast<Stage>(view));
     if (request.delivers) {
         window.proof().deliverButton()->click();

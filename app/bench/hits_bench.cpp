@@ -1,0 +1,220 @@
+#include "app/bench/hits_bench.h"
+
+#include "app/bench/hit_pictures.h"
+#include "app/theme/theme.h"
+#include "app/widgets/choice_row.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+
+#include <cmath>
+
+namespace cask::app {
+
+HitsBench::HitsBench(const Desk& desk, QWidget* parent)
+    : QWidget(parent), m_desk(desk), m_levels(new LevelPicture(desk, this)),
+      m_timing(new TimingPicture(desk, this)), m_spill(new SpillPicture(desk, this)), m_hit(new QLabel(this)),
+      m_classes(new ChoiceRow({tr("accent"), tr("normal"), tr("ghost"), tr("flam"), tr("roll")}, this)),
+      m_owner(new QComboBox(this)), m_add(new QPushButton(tr("Add at the playhead"), this)),
+      m_remove(new QPushButton(tr("Delete hit"), this)), m_play(new QPushButton(tr("Hear hit"), this)),
+      m_tempo(new QLineEdit(this)), m_tempoFacts(new QLabel(this)) {
+    setFocusPolicy(Qt::StrongFocus);
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(8);
+    auto* top = new QHBoxLayout;
+    top->setSpacing(8);
+    top->addWidget(m_levels, 4);
+    top->addWidget(m_timing, 5);
+    layout->addLayout(top, 5);
+    layout->addWidget(m_spill, 4);
+
+    auto* tempoRow = new QHBoxLayout;
+    auto* tempoTitle = new QLabel(tr("tempo"), this);
+    tempoTitle->setFont(textFont(13));
+    m_tempo->setFixedWidth(110);
+    m_tempo->setAccessibleName(tr("Tempo, beats a minute"));
+    m_tempo->setToolTip(tr("Type a tempo in beats a minute, or x2 or /2; empty: as it is found"));
+    m_tempoFacts->setFont(textFont(12));
+    tempoRow->addWidget(tempoTitle);
+    tempoRow->addWidget(m_tempo);
+    tempoRow->addWidget(m_tempoFacts, 1);
+    layout->addLayout(tempoRow);
+
+    auto* row = new QHBoxLayout;
+    row->setSpacing(8);
+    m_hit->setFont(textFont(13));
+    row->addWidget(m_hit, 1);
+    m_classes->setAccessibleName(tr("Class of the hit"));
+    row->addWidget(m_classes);
+    m_owner->setAccessibleName(tr("Drum that made the hit"));
+    m_owner->setToolTip(tr("The drum that made this hit"));
+    row->addWidget(m_owner);
+    layout->addLayout(row);
+    auto* actions = new QHBoxLayout;
+    actions->setSpacing(8);
+    actions->addWidget(m_play);
+    actions->addWidget(m_remove);
+    actions->addWidget(m_add);
+    auto* keys = new QLabel(tr("left and right: next hit; with Alt: move it 1 ms, with Shift 0.1 ms"), this);
+    keys->setFont(textFont(12));
+    actions->addWidget(keys, 1, Qt::AlignRight);
+    layout->addLayout(actions);
+    m_play->setToolTip(tr("Plays from the hit (Enter)"));
+    m_remove->setToolTip(tr("The hit is taken out, also from later analyses (Delete)"));
+    m_add->setToolTip(tr("A hit of this drum at the playhead (Insert)"));
+
+    connect(m_classes, &ChoiceRow::choiceEdited, this,
+            [this](int index) { m_desk.hits.classChosen(static_cast<measure::HitClass>(index)); });
+    connect(m_owner, &QComboBox::activated, this,
+            [this](int index) { m_desk.hits.giveChosenTo(m_owner->itemData(index).toInt()); });
+    connect(m_remove, &QPushButton::clicked, &desk.hits, &HitModel::removeChosen);
+    connect(m_add, &QPushButton::clicked, this,
+            [this] { m_desk.hits.addHit(m_desk.document.selected(), m_desk.playback.positionS()); });
+    connect(m_play, &QPushButton::clicked, this, [this] {
+        const int stroke = m_desk.hits.chosenStroke();
+        if (stroke >= 0)
+            m_desk.playback.playFrom(
+                m_desk.hits.analysis()->hits.strokes[static_cast<std::size_t>(stroke)].timeS - 0.005);
+    });
+    connect(m_tempo, &QLineEdit::editingFinished, this, &HitsBench::takeTempo);
+    connect(&desk.hits, &HitModel::hitsChanged, this, &HitsBench::refresh);
+    connect(&desk.hits, &HitModel::choiceChanged, this, &HitsBench::refresh);
+    connect(&desk.document, &Document::selectionChanged, this, &HitsBench::refresh);
+    connect(&desk.document, &Document::changed, this, &HitsBench::refresh);
+    refresh();
+}
+
+QString HitsBench::summary() const {
+    const auto* a = m_desk.hits.analysis();
+    if (a == nullptr)
+        return m_desk.document.session().elements.empty() ? QString() : tr("searching for hits");
+    const int input = a->inputOf(m_desk.document.selected());
+    const int drum = input < 0 ? -1 : a->hits.kit.drumOf[static_cast<std::size_t>(input)];
+    if (drum < 0)
+        return tr("%1 hits in all").arg(a->hits.strokes.size());
+    int own = 0;
+    int ghosts = 0;
+    for (const auto& stroke : a->hits.strokes)
+        if (stroke.drum == drum) {
+            ++own;
+            ghosts += stroke.hitClass == measure::HitClass::Ghost ? 1 : 0;
+        }
+    QString text =
+        ghosts > 0 ? tr("%1 own hits, %2 of them ghosts").arg(own).arg(ghosts) : tr("%1 own hits").arg(own);
+    const auto& room = a->spill.rooms[static_cast<std::size_t>(input)];
+    if (own > 0 && room.spillDrum >= 0)
+        text += room.roomDb() >= 0 ? tr("; %1 dB between the softest and spill").arg(dbText(room.roomDb(), 0))
+                                   : tr("; the softest lie %1 dB under spill").arg(dbText(-room.roomDb(), 0));
+    return text;
+}
+
+void HitsBench::refresh() {
+    const auto* a = m_desk.hits.analysis();
+    const int stroke = m_desk.hits.chosenStroke();
+    const bool isChosen = a != nullptr && stroke >= 0;
+    const int input = a == nullptr ? -1 : a->inputOf(m_desk.document.selected());
+    const int drum = input < 0 ? -1 : a->hits.kit.drumOf[static_cast<std::size_t>(input)];
+    m_add->setEnabled(drum >= 0);
+    for (QWidget* w : {static_cast<QWidget*>(m_classes), static_cast<QWidget*>(m_owner),
+                       static_cast<QWidget*>(m_remove), static_cast<QWidget*>(m_play)})
+        w->setEnabled(isChosen);
+    m_owner->clear();
+    if (isChosen) {
+        const auto& hit = a->hits.strokes[static_cast<std::size_t>(stroke)];
+        m_hit->setText(tr("%1 s   %2 dBFS   %3 % sure")
+                           .arg(QString::number(hit.timeS, 'f', 4), dbText(hit.levelDb))
+                           .arg(std::lround(100 * hit.confidence)));
+        m_classes->setChosen(static_cast<int>(hit.hitClass));
+        for (std::size_t d = 0; d < a->hits.kit.drums.size(); ++d) {
+            if (!a->hits.kit.drums[d].isMiked())
+                continue;
+            m_owner->addItem(QString::fromStdString(a->hits.kit.drums[d].name),
+                             a->elementOf(static_cast<int>(d)));
+            if (static_cast<int>(d) == hit.drum)
+                m_owner->setCurrentIndex(m_owner->count() - 1);
+        }
+    } else {
+        m_hit->setText(tr("No hit chosen: click one"));
+        m_classes->setChosen(-1);
+    }
+    const auto& given = m_desk.document.session().tempo;
+    if (a != nullptr && a->tempo.isKnown) {
+        if (!m_tempo->hasFocus())
+            m_tempo->setText(QString::number(a->tempo.bpm, 'f', 2));
+        m_tempoFacts->setText(
+            tr("beats a minute, %1; %2 beats a bar, first bar at %3 s; drift %4 %; %5; %6 % of the hits near "
+               "the grid")
+                .arg(given.bpm > 0 ? tr("typed") : tr("found"))
+                .arg(a->tempo.beatsPerBar)
+                .arg(QString::number(a->tempo.firstBarS, 'f', 3), dbText(a->tempo.driftPercent, 1),
+                     a->tempo.swingPercent < 53 ? tr("straight")
+                                                : tr("swing %1 %").arg(dbText(a->tempo.swingPercent, 0)))
+                .arg(std::lround(50 + 50 * a->tempo.confidence)));
+    } else {
+        m_tempoFacts->setText(a == nullptr ? QString() : tr("beats a minute: none found"));
+    }
+}
+
+void HitsBench::takeTempo() {
+    const auto* a = m_desk.hits.analysis();
+    QString text = m_tempo->text().trimmed().toLower();
+    const double now = a != nullptr && a->tempo.isKnown ? a->tempo.bpm : 0;
+    double bpm = 0;
+    bool isNumber = true;
+    if (text == QStringLiteral("x2"))
+        bpm = 2 * now;
+    else if (text == QStringLiteral("/2"))
+        bpm = now / 2;
+    else if (!text.isEmpty())
+        bpm = text.replace(QStringLiteral("bpm"), QString()).trimmed().toDouble(&isNumber);
+    if (!isNumber || bpm < 0 || (bpm > 0 && (bpm < 20 || bpm > 400))) {
+        m_tempoFacts->setText(tr("A tempo lies between 20 and 400 beats a minute."));
+        return;
+    }
+    if (bpm > 0 && std::abs(bpm - now) < 0.006)
+        return; // what was shown
+    m_desk.hits.setTempo(bpm, m_desk.document.session().tempo.firstBarS);
+}
+
+void HitsBench::nudge(double ms) {
+    const int stroke = m_desk.hits.chosenStroke();
+    if (stroke >= 0)
+        m_desk.hits.moveChosen(m_desk.hits.analysis()->hits.strokes[static_cast<std::size_t>(stroke)].timeS +
+                               0.001 * ms);
+}
+
+void HitsBench::keyPressEvent(QKeyEvent* event) {
+    const bool isFine = (event->modifiers() & Qt::ShiftModifier) != 0;
+    const bool moves = (event->modifiers() & Qt::AltModifier) != 0;
+    const Id element = m_desk.document.selected();
+    switch (event->key()) {
+    case Qt::Key_Left:
+    case Qt::Key_Right: {
+        const int by = event->key() == Qt::Key_Right ? 1 : -1;
+        if (moves)
+            nudge(by * (isFine ? 0.1 : 1));
+        else
+            m_desk.hits.step(element, by, m_desk.playback.positionS());
+        break;
+    }
+    case Qt::Key_Delete:
+        m_desk.hits.removeChosen();
+        break;
+    case Qt::Key_Insert:
+        m_add->click();
+        break;
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+        m_play->click();
+        break;
+    default:
+        QWidget::keyPressEvent(event);
+    }
+}
+
+} // namespace cask::app
