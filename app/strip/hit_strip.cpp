@@ -284,7 +284,8 @@ void HitStrip::paintRuler(QPainter& p) const {
     for (double at = std::ceil(m_startS / step) * step; at <= m_startS + span; at += step) {
         const double x = xOf(at);
         p.setPen(t.line);
-        p.drawLine(QPointF(x, kRulerPx - 6), QPointF(x, hasBars ? kRulerPx : height() - 4)); // one grid is enough
+        p.drawLine(QPointF(x, kRulerPx - 6),
+                   QPointF(x, hasBars ? kRulerPx : height() - 4)); // one grid is enough
         const auto& sections = m_desk.document.session().sections;
         const bool isCovered =
             std::any_of(sections.begin(), sections.end(), [&](const session::Section& section) {

@@ -13,8 +13,8 @@
 namespace cask::app {
 
 bool writePicture(MainWindow& window, const PictureRequest& request) {
-    const QStringList views = {QStringLiteral("intake"), QStringLiteral("hits"), QStringLiteral("balance"), QStringLiteral("tone"),
-                               QStringLiteral("proof")};
+    const QStringList views = {QStringLiteral("intake"), QStringLiteral("hits"), QStringLiteral("balance"),
+                               QStringLiteral("tone"), QStringLiteral("proof")};
     const auto view = views.indexOf(request.view);
     if (view < 0) {
         std::cerr << "There is no view \"" << request.view.toStdString() << "\"; there are "

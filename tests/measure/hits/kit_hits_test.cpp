@@ -1,0 +1,128 @@
+// The hit analysis against the truth of made-up takes that it was not made for.
+#include "core/demo/demo_kit.h"
+#include "core/measure/hits/kit_hits.h"
+#include "tests/support/hit_score.h"
+
+#include <gtest/gtest.h>
+
+namespace cask::measure {
+namespace {
+
+using test::Score;
+
+/// Six takes a group, so that groups can run side by side.
+constexpr int kGroups = 8;
+constexpr int kEach = 6;
+
+class GeneratedTakes : public testing::TestWithParam<int> {};
+
+TEST_P(GeneratedTakes, HitsGhostsTimesAndOwnersAreNearTheTruth) {
+    const auto recipes = test::takeRecipes();
+    ASSERT_GE(recipes.size(), static_cast<std::size_t>(kGroups * kEach));
+    Score all;
+    for (int i = 0; i < kEach; ++i) {
+        const auto take = test::makeRandomTake(recipes[static_cast<std::size_t>(GetParam() + i * kGroups)]);
+        const auto trails = test::trailsOf(take);
+        const Score score = test::scoreTake(take, findKitHits(trails.inputs));
+        EXPECT_GT(score.f(), 0.88) << take.recipe.groove << ", " << take.difficulty << ": " << score.text();
+        all.add(score);
+    }
+    RecordProperty("score", all.text());
+    // The goals hold over all takes; a group of six may lie a little under them.
+    EXPECT_GE(all.f(), 0.955) << all.text();
+    EXPECT_GE(all.ghostRecall(), 0.90) << all.text();
+    EXPECT_LE(all.medianErrorMs(), 0.5) << all.text();
+    EXPECT_GE(all.ownerShare(), 0.92) << all.text();
+}
+
+INSTANTIATE_TEST_SUITE_P(All, GeneratedTakes, testing::Range(0, kGroups));
+
+TEST(KitHits, TheDemoKitIsUnderstood) {
+    const auto take = test::demoAsTake(demo::kDemoSeed);
+    const auto trails = test::trailsOf(take);
+    const auto hits = findKitHits(trails.inputs);
+    const Score score = test::scoreTake(take, hits);
+    EXPECT_GE(score.f(), 0.97) << score.text();
+    EXPECT_GE(score.ghostRecall(), 0.95) << score.text();
+    EXPECT_GE(score.ownerShare(), 0.98) << score.text();
+    // Planted: the outer kick microphone is 3.5 ms late, and 0.5 m further through the air.
+    EXPECT_NEAR(1000 * hits.lagS[1], 4.4, 1.0);
+}
+
+TEST(KitHits, AFileThatIsLateIsFoundAndPutRight) {
+    test::TakeRecipe recipe;
+    recipe.seed = 4242;
+    recipe.groove = "sixteenths";
+    recipe.lateFileMs = 18;
+    const auto take = test::makeRandomTake(recipe);
+    const auto trails = test::trailsOf(take);
+    const auto hits = findKitHits(trails.inputs);
+    for (std::size_t m = 0; m < take.microphones.size(); ++m) {
+        if (take.microphones[m].name == "Hat") {
+            EXPECT_NEAR(1000 * hits.lagS[m], 18, 2.5);
+        } else if (take.microphones[m].role != Role::KickOut &&
+                   take.microphones[m].role != Role::SnareBottom) {
+            EXPECT_EQ(hits.lagS[m], 0) << take.microphones[m].name;
+        }
+    }
+    EXPECT_GE(test::scoreTake(take, hits).f(), 0.95);
+}
+
+TEST(KitHits, TheSameHitsWhereverTheSessionPutsTheFiles) {
+    test::TakeRecipe recipe;
+    recipe.seed = 77;
+    recipe.seconds = 10;
+    const auto take = test::makeRandomTake(recipe);
+    auto trails = test::trailsOf(take);
+    const auto here = findKitHits(trails.inputs);
+    for (auto& input : trails.inputs)
+        input.offsetS = 3;
+    const auto there = findKitHits(trails.inputs);
+    ASSERT_EQ(here.strokes.size(), there.strokes.size());
+    for (std::size_t i = 0; i < here.strokes.size(); ++i) {
+        EXPECT_NEAR(there.strokes[i].timeS, here.strokes[i].timeS + 3, 1e-9);
+        EXPECT_EQ(there.strokes[i].drum, here.strokes[i].drum);
+    }
+}
+
+TEST(KitHits, NothingSilenceAndStoppingAreNoTrouble) {
+    EXPECT_TRUE(findKitHits({}).strokes.empty());
+    const BandTrail silent = [] {
+        BandTrailMeter meter(48000);
+        meter.add(std::vector<float>(96000, 0));
+        return meter.take();
+    }();
+    const BandTrail empty = [] {
+        BandTrailMeter meter(48000);
+        return meter.take();
+    }();
+    const std::vector<HitInput> inputs = {{"Kick", Role::KickIn, {&silent}, 0},
+                                          {"Overheads", Role::Overhead, {&silent, &silent}, 0},
+                                          {"Snare", Role::SnareTop, {&empty}, 0}};
+    EXPECT_TRUE(findKitHits(inputs).strokes.empty());
+    CancelToken cancel;
+    cancel.cancel();
+    (void)findKitHits(inputs, cancel);
+}
+
+TEST(KitModel, JoinsMicrophonesOfOneDrumAndKnowsWhatIsMissing) {
+    const std::vector<HitInput> inputs = {{"Out", Role::KickOut, {}, 0}, {"In", Role::KickIn, {}, 0},
+                                          {"T1", Role::RackTom, {}, 0},  {"T2", Role::RackTom, {}, 0},
+                                          {"OH", Role::Overhead, {}, 0}, {"Room", Role::Room, {}, 0},
+                                          {"Bass", Role::Bass, {}, 0}};
+    const auto kit = makeKitModel(inputs);
+    EXPECT_EQ(kit.drumOf[0], kit.drumOf[1]);
+    EXPECT_EQ(kit.drums[static_cast<std::size_t>(kit.drumOf[0])].name, "In")
+        << "the inner one speaks for the kick";
+    EXPECT_NE(kit.drumOf[2], kit.drumOf[3]);
+    EXPECT_EQ(kit.drumOf[4], -1);
+    EXPECT_EQ(kit.ambient, std::vector<int>{4}) << "rooms only count where there are no overheads";
+    std::vector<std::string> open;
+    for (const auto& drum : kit.drums)
+        if (!drum.isMiked())
+            open.push_back(drum.name);
+    EXPECT_EQ(open, (std::vector<std::string>{"snare", "hat", "ride", "crash"}));
+}
+
+} // namespace
+} // namespace cask::measure
