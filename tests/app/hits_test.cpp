@@ -91,7 +91,7 @@ TEST_F(HitsTest, AHitIsAddedAtThePlayheadAndItsClassIsSet) {
     m_window->playback().locate(3.1);
     bench().setFocus();
     QTest::keyClick(&bench(), Qt::Key_Insert);
-    ASSERT_TRUE(waitFor([&] { return own("Snare Top") == 13; }));
+    ASSERT_TRUE(waitFor([&] { return !hits().isBusy() && own("Snare Top") == 13; }));
     hits().step(element("Snare Top"), 1, 3.0);
     const QRect ghost = bench().classes().wordRect(2);
     QTest::mouseClick(&bench().classes(), Qt::LeftButton, {}, ghost.center());

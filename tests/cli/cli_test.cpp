@@ -50,7 +50,7 @@ TEST(Cli, MakesSetsChecksAndRenders) {
 
     const auto checked = call({"check", session, "--json"});
     EXPECT_EQ(checked.code, kDone) << checked.out;
-    EXPECT_EQ(nlohmann::json::parse(checked.out)["files"][0]["hits"], 8);
+    EXPECT_EQ(nlohmann::json::parse(checked.out)["files"][0]["arrivals"], 8);
 
     const auto rendered = call({"render", session, "--out", folder / "out", "--mix", "--stems", "elements",
                                 "--format", "wav16", "--json"});
@@ -109,8 +109,8 @@ TEST(Cli, ListensToFilesWhoseNamesSayNothing) {
 
 TEST(Cli, AlignsPartnersAsTheSessionHasThem) {
     const test::TempFolder folder;
-    // 2 ms late and turned over: 96 frames at 48 kHz.
-    const auto top = test::bursts(190, 0.45, 0.2, 0.06, 6);
+    // 2 ms late and turned over: 96 frames at 48 kHz, two thirds of a turn at 90 Hz.
+    const auto top = test::bursts(90, 0.45, 0.2, 0.06, 6);
     std::vector<float> bottom(top.size(), 0.0F);
     for (std::size_t n = 96; n < top.size(); ++n)
         bottom[n] = -0.7F * top[n - 96];
@@ -142,6 +142,51 @@ TEST(Cli, AlignsPartnersAsTheSessionHasThem) {
     EXPECT_NEAR(after["low_sum_db"].get<double>(), before["low_sum_moved_db"].get<double>(), 0.1);
     EXPECT_NE(call({"align", s}).out.find("same polarity"), std::string::npos);
     EXPECT_EQ(call({"align", folder / "none.cask"}).code, kBadInput);
+}
+
+TEST(Cli, HitsAndSpillHaveTheColumnsThatScriptsDependOn) {
+    const test::TempFolder folder;
+    const auto kick = test::bursts(60, 1, 0.25, 0.12, 8);
+    const auto snare = test::bursts(900, 1, 0.75, 0.05, 8);
+    const auto mixed = [](const std::vector<float>& own, const std::vector<float>& other) {
+        auto x = own;
+        for (std::size_t n = 96; n < x.size(); ++n)
+            x[n] += 0.1F * other[n - 96];
+        return x;
+    };
+    test::writeWav(folder / "Kick In.wav", mixed(kick, snare));
+    test::writeWav(folder / "Snare Top.wav", mixed(snare, kick));
+    const std::string s = folder / "S.cask";
+    ASSERT_EQ(call({"new", s, folder / "Kick In.wav", folder / "Snare Top.wav"}).code, kDone);
+    const auto hits = call({"hits", s, "--csv", "--own"});
+    ASSERT_EQ(hits.code, kDone) << hits.err;
+    EXPECT_EQ(hits.out.substr(0, hits.out.find('\n')),
+              "element,role,time_s,level_db,velocity,class,owner,confidence");
+    EXPECT_EQ(std::count(hits.out.begin(), hits.out.end(), '\n'), 17);
+    EXPECT_NE(hits.out.find("\"Snare Top\",snare_top,0.75"), std::string::npos);
+    const auto all = call({"hits", s, "--json"});
+    ASSERT_EQ(all.code, kDone);
+    const auto json = nlohmann::json::parse(all.out);
+    EXPECT_NEAR(json["tempo"]["bpm"].get<double>(), 120, 0.2);
+    int spill = 0;
+    for (const auto& hit : json["hits"])
+        spill +=
+            !hit["own"].get<bool>() && hit["element"] == "Kick In" && hit["owner"] == "Snare Top" ? 1 : 0;
+    EXPECT_GE(spill, 7);
+    const auto table = call({"spill", s, "--csv"});
+    EXPECT_NE(table.out.find("drum,microphone,level_db,spread_db,hits,drowned"), std::string::npos);
+    EXPECT_NE(table.out.find("\"Snare Top\",\"Kick In\",-20"), std::string::npos) << table.out;
+    EXPECT_NE(call({"hits", s}).out.find("beats a minute"), std::string::npos);
+    EXPECT_EQ(call({"hits", folder / "none.cask"}).code, kBadInput);
+    const auto out = call({"hits", s, "--out", folder / "out"});
+    EXPECT_EQ(out.code, kDone) << out.err;
+    EXPECT_TRUE(std::filesystem::exists(folder / "out/hits.mid"));
+    // A file that has gone is named, and the rest is analysed.
+    std::filesystem::remove(folder / "Kick In.wav");
+    const auto gone = call({"hits", s, "--csv"});
+    EXPECT_EQ(gone.code, kBadInput);
+    EXPECT_NE(gone.err.find("Kick In.wav"), std::string::npos);
+    EXPECT_NE(gone.out.find("Snare Top"), std::string::npos);
 }
 
 TEST(Cli, SetsEveryKindOfValueAndRefusesTheRest) {

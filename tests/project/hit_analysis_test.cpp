@@ -14,8 +14,8 @@
 #include <nlohmann/json.hpp>
 #include <sndfile.h>
 
-#include <smf.h>
 #include <fstream>
+#include <smf.h>
 #include <sstream>
 
 namespace cask::project {

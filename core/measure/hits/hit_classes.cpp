@@ -30,6 +30,8 @@ std::optional<double> parting(std::span<const double> sorted, double leastDb) {
             at = i;
         }
     }
+    if (at == 0) // all alike
+        return std::nullopt;
     const auto mean = [&](std::size_t from, std::size_t to) {
         double sum = 0;
         for (std::size_t i = from; i < to; ++i)

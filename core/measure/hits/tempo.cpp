@@ -51,6 +51,35 @@ std::vector<PlayedNote> between(const std::vector<PlayedNote>& notes, double fro
     return some;
 }
 
+/// Makes the first beats of a walk exact: in a take that drifts, period and phase of a long stretch fit
+/// nowhere.
+void setOut(const std::vector<PlayedNote>& notes, double& periodS, double& phaseS) {
+    constexpr double kNearS = 0.02;
+    double best = 0;
+    double bestPeriodS = periodS;
+    double bestPhaseS = phaseS;
+    for (double times = 0.97; times <= 1.0301; times += 0.0025)
+        for (double shift = -0.24; shift <= 0.2401; shift += 0.02) {
+            const double period = periodS * times;
+            const double phase = phaseS + shift * periodS;
+            double sum = 0;
+            for (const auto& n : notes) {
+                const double beat = (n.timeS - phase) / period;
+                const double off = (beat - std::round(beat)) * period;
+                sum += n.weight * std::exp(-off * off / (kNearS * kNearS));
+            }
+            // What was found before is right unless the notes here say clearly more.
+            sum *= 1 - 0.3 * std::abs(shift) - 2 * std::abs(times - 1);
+            if (sum > best) {
+                best = sum;
+                bestPeriodS = period;
+                bestPhaseS = phase;
+            }
+        }
+    periodS = bestPeriodS;
+    phaseS = bestPhaseS;
+}
+
 /// Follows the beats: each is where the last ones and the notes around it say.
 std::vector<double> followBeats(const std::vector<PlayedNote>& notes, double periodS, double phaseS,
                                 double endS) {
@@ -200,8 +229,9 @@ Tempo findTempo(const std::vector<PlayedNote>& given, const TempoGiven& said) {
     while (startS < notes.front().timeS - (beats - 0.25) * periodS)
         startS += beats * periodS;
     // Followed from inside the stretch to both ends.
-    const double anchor =
+    double anchor =
         startS + std::floor((stretch.front().timeS - startS) / (beats * periodS)) * beats * periodS;
+    setOut(between(notes, anchor - 0.5 * periodS, anchor + 8.5 * periodS), periodS, anchor);
     auto forward = followBeats(between(notes, anchor - 0.5 * periodS, endS + 1), periodS, anchor, endS);
     while (!forward.empty() && forward.front() < anchor - 0.5 * periodS)
         forward.erase(forward.begin());
