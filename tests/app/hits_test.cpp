@@ -93,10 +93,10 @@ TEST_F(HitsTest, AHitIsAddedAtThePlayheadAndItsClassIsSet) {
     QTest::keyClick(&bench(), Qt::Key_Insert);
     ASSERT_TRUE(waitFor([&] { return !hits().isBusy() && own("Snare Top") == 13; }));
     hits().step(element("Snare Top"), 1, 3.0);
-    const QRect ghost = bench().classes().wordRect(2);
-    QTest::mouseClick(&bench().classes(), Qt::LeftButton, {}, ghost.center());
+    const QRect roll = bench().classes().wordRect(4);
+    QTest::mouseClick(&bench().classes(), Qt::LeftButton, {}, roll.center());
     ASSERT_EQ(session().hitEdits.size(), 2U);
-    EXPECT_EQ(session().hitEdits[1].hitClass, "ghost");
+    EXPECT_EQ(session().hitEdits[1].hitClass, "roll");
 }
 
 TEST_F(HitsTest, AClickOnTheStripChoosesTheHitThere) {
