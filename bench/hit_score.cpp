@@ -1,4 +1,5 @@
-// Scores the hit analysis on made-up takes whose truth is known. Arguments: indices of takes (default: all).
+// Scores the hit analysis on made-up takes whose truth is known. Arguments: indices of takes (default: all;
+// 48 and more: the demo kit with other seeds), or "salt N" for takes that no test has.
 #include "tests/support/hit_score.h"
 
 #include "core/base/worker_pool.h"
@@ -16,9 +17,11 @@
 
 int main(int argc, char** argv) {
     using namespace cask;
-    const auto recipes = test::takeRecipes();
+    const bool isSalted = argc == 3 && std::string_view(argv[1]) == "salt";
+    const auto recipes = isSalted ? test::takeRecipes(static_cast<unsigned long long>(std::atoll(argv[2])))
+                                  : test::takeRecipes();
     std::vector<std::size_t> chosen;
-    for (int i = 1; i < argc; ++i)
+    for (int i = 1; i < argc && !isSalted; ++i)
         chosen.push_back(static_cast<std::size_t>(std::atoi(argv[i])));
     if (chosen.empty())
         for (std::size_t i = 0; i < recipes.size(); ++i)

@@ -54,12 +54,25 @@ int main(int argc, char** argv) {
     (void)window.grab();
     std::printf("16 x 5 min opened, first picture: %lld ms\n", clock.elapsed());
     bool hasPlayed = false;
-    while (window.analyst().isBusy()) {
+    bool hasRises = false;
+    bool hasHits = false;
+    while (window.analyst().isBusy() || window.hits().isBusy()) {
         QCoreApplication::processEvents(QEventLoop::AllEvents, 5);
         bool all = true;
+        bool allRises = true;
         for (const auto& f : window.document().session().files) {
             const auto* state = window.analyst().file(f->id);
+            const bool mine = state != nullptr && state->trails != nullptr;
+            allRises = allRises && mine;
+            if (mine && !hasRises) {
+                hasRises = true;
+                std::printf("first rises on the strip: %lld ms\n", clock.elapsed());
+            }
             all = all && state != nullptr && state->source != nullptr;
+        }
+        if (allRises && !hasHits && !window.hits().isBusy()) {
+            hasHits = true;
+            std::printf("all hits explained: %lld ms\n", clock.elapsed());
         }
         if (all && !hasPlayed && window.playback().engine().isReady()) {
             hasPlayed = true;

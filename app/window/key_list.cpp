@@ -13,6 +13,10 @@ QList<KeyEntry> benchKeys() {
     return {
         {t("arrow keys"), t("next element, next stage"), t("Board")},
         {t("one letter"), t("set the role that shows the letter"), t("Intake")},
+        {t("left and right"), t("previous and next own hit"), t("Hits")},
+        {t("Alt with left and right"), t("move the chosen hit by 1 ms, with Shift by 0.1 ms"), t("Hits")},
+        {t("Insert, Delete"), t("add a hit at the playhead, take the chosen one out"), t("Hits")},
+        {t("Enter"), t("play from the chosen hit"), t("Hits")},
         {t("arrow keys"), t("level and position of the chosen element"), t("Balance")},
         {t("Shift with arrows"), t("fine steps"), t("everywhere")},
         {t("B"), t("add a bell"), t("Tone")},

@@ -405,14 +405,14 @@ float peakAround(const std::vector<float>& x, double timeS, double rate) {
 
 } // namespace
 
-std::vector<TakeRecipe> takeRecipes() {
+std::vector<TakeRecipe> takeRecipes(unsigned long long salt) {
     const char* const grooves[] = {"rock",  "sixteenths", "shuffle",  "ghosts",
                                    "train", "toms",       "halftime", "fast"};
     std::vector<TakeRecipe> all;
-    Random r(77);
+    Random r(salt);
     for (int i = 0; i < 48; ++i) {
         TakeRecipe recipe;
-        recipe.seed = 1000 + static_cast<unsigned long long>(i) * 17;
+        recipe.seed = (salt == 77 ? 1000 : 100000 * salt) + static_cast<unsigned long long>(i) * 17;
         recipe.groove = grooves[i % 8];
         const int rates[] = {48000, 48000, 44100, 48000, 96000, 48000};
         recipe.sampleRateHz = rates[i % 6];

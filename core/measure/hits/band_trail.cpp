@@ -76,25 +76,35 @@ void BandTrailMeter::add(std::span<const float> samples, std::size_t stride) {
 }
 
 void BandTrailMeter::addBlock(std::size_t frames) {
+    const auto& kernels = dsp::kernels();
     for (std::size_t n = 0; n < frames; ++n)
         std::fill_n(m_block.data() + n * dsp::kLanes, dsp::kLanes, m_mono[n]);
-    dsp::kernels().filter(m_bank, m_block.data(), static_cast<int>(frames));
-    for (std::size_t n = 0; n < frames; ++n) {
-        const float* x = m_block.data() + n * dsp::kLanes;
+    kernels.filter(m_bank, m_block.data(), static_cast<int>(frames));
+    // In runs to the end of a fine step, so that the levels of all bands are taken side by side.
+    for (std::size_t n = 0; n < frames;) {
+        const auto left =
+            static_cast<std::size_t>(std::max(1.0, std::ceil(m_nextFine - static_cast<double>(m_done))));
+        const std::size_t run = std::min(left, frames - n);
+        dsp::LaneLevels levels;
+        kernels.levels(m_block.data() + n * dsp::kLanes, static_cast<int>(run), levels);
         for (std::size_t b = 0; b < kTrailBands; ++b)
-            m_sums[b] += x[b] * x[b];
-        const float high = x[5] + x[6] + x[7];
-        m_peak = std::max(m_peak, m_mono[n] * m_mono[n]);
-        m_peakHigh = std::max(m_peakHigh, high * high);
-        if (static_cast<double>(++m_done) >= m_nextFine)
+            m_sums[b] += levels.sumSquares.v[b];
+        float peak = 0;
+        for (std::size_t k = n; k < n + run; ++k)
+            peak = std::max(peak, std::abs(m_mono[k]));
+        m_peak = std::max(m_peak, peak);
+        m_peakHigh = std::max({m_peakHigh, levels.peak.v[5], levels.peak.v[6], levels.peak.v[7]});
+        m_done += static_cast<Frames>(run);
+        n += run;
+        if (static_cast<double>(m_done) >= m_nextFine)
             endFineStep();
     }
 }
 
 void BandTrailMeter::endFineStep() {
     m_nextFine += m_fineFrames;
-    m_trail.fine.push_back(levelByteOfPower(m_peak));
-    m_trail.fineHigh.push_back(levelByteOfPower(m_peakHigh));
+    m_trail.fine.push_back(levelByteOfPower(m_peak * m_peak));
+    m_trail.fineHigh.push_back(levelByteOfPower(m_peakHigh * m_peakHigh));
     m_peak = 0;
     m_peakHigh = 0;
     if (++m_fineInStep < kFineStepsPerStep)

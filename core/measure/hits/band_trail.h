@@ -31,7 +31,7 @@ struct BandTrail {
     double sampleRateHz = 0;
     std::vector<LevelByte> bands;    ///< mean square in each band; [step * kTrailBands + band]
     std::vector<LevelByte> fine;     ///< greatest square in each fine step
-    std::vector<LevelByte> fineHigh; ///< the same above 1.8 kHz
+    std::vector<LevelByte> fineHigh; ///< the same of the strongest band above 1.8 kHz
     [[nodiscard]] std::size_t steps() const { return bands.size() / kTrailBands; }
     friend bool operator==(const BandTrail&, const BandTrail&) = default;
 };
