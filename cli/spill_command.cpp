@@ -14,6 +14,20 @@ struct SpillOptions {
     bool asCsv = false;
 };
 
+/// The first characters of a name; a character is never cut.
+std::string shortened(const std::string& text, std::size_t most) {
+    std::size_t count = 0;
+    for (std::size_t i = 0; i < text.size(); ++i)
+        if ((static_cast<unsigned char>(text[i]) & 0xC0U) != 0x80U && count++ == most)
+            return text.substr(0, i);
+    return text;
+}
+
+/// Inputs that belong to the kit: context hears none of it.
+bool isShown(const session::Session& s, const project::HitAnalysis& a, std::size_t input) {
+    return roleInfo(s.element(a.elements[input])->role).group != RoleGroup::Context;
+}
+
 std::string cellText(const measure::SpillCell& cell) {
     if (cell.count == 0)
         return "-";
@@ -36,7 +50,8 @@ int spill(Streams& streams, const SpillOptions& o) {
     else if (!o.asJson) {
         streams.out << fmt::format("{:<16}", "drum");
         for (std::size_t i = 0; i < a.elements.size(); ++i)
-            streams.out << fmt::format(" {:>12}", nameOf(i).substr(0, 12));
+            if (isShown(*s, a, i))
+                streams.out << fmt::format(" {:>12}", shortened(nameOf(i), 12));
         streams.out << '\n';
     }
     for (std::size_t d = 0; d < a.spill.cells.size(); ++d) {
@@ -44,8 +59,10 @@ int spill(Streams& streams, const SpillOptions& o) {
         if (!drum.isMiked())
             continue;
         if (!o.asCsv && !o.asJson)
-            streams.out << fmt::format("{:<16}", drum.name.substr(0, 16));
+            streams.out << fmt::format("{:<16}", shortened(drum.name, 16));
         for (std::size_t i = 0; i < a.elements.size(); ++i) {
+            if (!isShown(*s, a, i))
+                continue;
             const auto& cell = a.spill.cells[d][i];
             if (o.asCsv)
                 streams.out << fmt::format("\"{}\",\"{}\",{:.1f},{:.1f},{},{}\n", drum.name, nameOf(i),
@@ -64,6 +81,8 @@ int spill(Streams& streams, const SpillOptions& o) {
             streams.out << '\n';
     }
     for (std::size_t i = 0; i < a.elements.size() && o.asJson; ++i) {
+        if (!isShown(*s, a, i))
+            continue;
         const auto& room = a.spill.rooms[i];
         rooms.push_back(
             {{"microphone", nameOf(i)},

@@ -20,8 +20,8 @@ constexpr int kHeadPx = 26;
 constexpr int kNameX = 12;
 constexpr int kRoleX = 122;
 constexpr int kMarksX = 196;
-constexpr int kCellsX = 236;
-constexpr int kCellPx = 48;
+constexpr int kCellsX = 230;
+constexpr int kCellPx = 50;
 constexpr double kLeastDb = -60;
 
 constexpr Stage kAllStages[] = {Stage::Intake, Stage::Hits, Stage::Balance, Stage::Tone};

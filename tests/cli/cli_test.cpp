@@ -181,6 +181,17 @@ TEST(Cli, HitsAndSpillHaveTheColumnsThatScriptsDependOn) {
     const auto out = call({"hits", s, "--out", folder / "out"});
     EXPECT_EQ(out.code, kDone) << out.err;
     EXPECT_TRUE(std::filesystem::exists(folder / "out/hits.mid"));
+    // Names are cut between characters, and context has no place in the table.
+    test::writeWav(folder / "Bass.wav", test::sine(55, 0.3, 8));
+    test::writeWav(folder / "Tom très très très très long.wav", test::noise(0.0001, 384000, 3));
+    const std::string other = folder / "T.cask";
+    ASSERT_EQ(call({"new", other, folder / "Snare Top.wav", folder / "Bass.wav",
+                    folder / "Tom très très très très long.wav"})
+                  .code,
+              kDone);
+    const auto words = call({"spill", other});
+    EXPECT_EQ(words.out.find("Bass"), std::string::npos) << words.out;
+    EXPECT_NE(words.out.find("Tom très trè "), std::string::npos) << words.out;
     // A file that has gone is named, and the rest is analysed.
     std::filesystem::remove(folder / "Kick In.wav");
     const auto gone = call({"hits", s, "--csv"});
