@@ -191,7 +191,7 @@ TEST(Cli, HitsAndSpillHaveTheColumnsThatScriptsDependOn) {
               kDone);
     const auto words = call({"spill", other});
     EXPECT_EQ(words.out.find("Bass"), std::string::npos) << words.out;
-    EXPECT_NE(words.out.find("Tom très trè "), std::string::npos) << words.out;
+    EXPECT_NE(words.out.find("Tom très trè\n"), std::string::npos) << words.out;
     // A file that has gone is named, and the rest is analysed.
     std::filesystem::remove(folder / "Kick In.wav");
     const auto gone = call({"hits", s, "--csv"});
