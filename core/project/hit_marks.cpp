@@ -6,6 +6,7 @@
 
 #include <array>
 #include <cmath>
+#include <cstddef>
 #include <cstring>
 #include <smf.h>
 
@@ -171,20 +172,29 @@ Status writeCues(const session::Session& s, const HitAnalysis& a, session::Id el
     std::unique_ptr<SNDFILE, SoundCloser> out(sf_open(temporary.c_str(), SFM_WRITE, &format));
     if (!out)
         return failed;
-    const auto cues = std::make_unique<SF_CUES>();
+    std::vector<SF_CUE_POINT> points;
     const double offsetS = framesToSeconds(e->startFrame, s.sampleRateHz) + 0.001 * e->input.shiftMs;
     const int input = a.inputOf(element);
     for (const auto& h : a.hits.heard) {
         const Frames at = secondsToFrames(h.timeS - offsetS, info.sampleRateHz);
-        if (h.input != input || !h.isOwn || at < 0 || at >= info.frames || cues->cue_count >= 100)
+        if (h.input != input || !h.isOwn || at < 0 || at >= info.frames)
             continue;
-        auto& cue = cues->cue_points[cues->cue_count];
-        cue.indx = static_cast<std::int32_t>(++cues->cue_count);
+        SF_CUE_POINT cue{};
+        cue.indx = static_cast<std::int32_t>(points.size() + 1);
         cue.position = static_cast<std::uint32_t>(at);
         cue.sample_offset = static_cast<std::uint32_t>(at);
         std::memcpy(&cue.fcc_chunk, "data", 4);
+        points.push_back(cue);
     }
-    sf_command(out.get(), SFC_SET_CUE, cues.get(), sizeof(SF_CUES));
+    // The library takes a count with as many points behind it; its own struct has room for a hundred.
+    const auto count = static_cast<std::uint32_t>(points.size());
+    std::vector<char> cues(std::max(sizeof(SF_CUES), sizeof count + count * sizeof(SF_CUE_POINT)));
+    std::memcpy(cues.data(), &count, sizeof count);
+    if (count > 0)
+        std::memcpy(cues.data() + offsetof(SF_CUES, cue_points), points.data(), count * sizeof(SF_CUE_POINT));
+    if (count > 0 &&
+        sf_command(out.get(), SFC_SET_CUE, cues.data(), static_cast<int>(cues.size())) != SF_TRUE)
+        return failed;
     std::vector<float> block(static_cast<std::size_t>(32768 * info.channels));
     while (const Frames got = reader->read(block))
         if (sf_writef_float(out.get(), block.data(), got) != got)

@@ -187,6 +187,27 @@ TEST_F(HitAnalysisTest, MidiLabelsAndCuesSayTheSame) {
     sf_close(file);
 }
 
+TEST_F(HitAnalysisTest, MoreThanAHundredCuesAreAllThere) {
+    auto s = *s_session;
+    for (int i = 0; i < 120; ++i)
+        s.hitEdits.push_back(
+            {HitEdit::Kind::Add, element("Kick In"), 0.053 + 0.3 * i, 0, {}, session::kNoId, {}});
+    const auto a = analyse(s);
+    ASSERT_GT(count(*a, "Kick In"), 120);
+    const test::TempFolder out;
+    ASSERT_TRUE(writeCues(s, *a, element("Kick In"), *s_folder / "Demo.cask", out / "k.wav"));
+    SF_INFO info{};
+    SNDFILE* file = sf_open((out / "k.wav").c_str(), SFM_READ, &info);
+    ASSERT_NE(file, nullptr);
+    std::uint32_t cues = 0;
+    EXPECT_EQ(sf_command(file, SFC_GET_CUE_COUNT, &cues, sizeof cues), SF_TRUE);
+    sf_close(file);
+    const int input = a->inputOf(element("Kick In"));
+    EXPECT_EQ(static_cast<std::ptrdiff_t>(cues),
+              std::count_if(a->hits.heard.begin(), a->hits.heard.end(),
+                            [&](const auto& h) { return h.input == input && h.isOwn; }));
+}
+
 TEST_F(HitAnalysisTest, AFolderThatCantBeWrittenIsNamed) {
     const auto a = analyse(*s_session);
     const auto written = writeHitFiles(*s_session, *a, *s_folder / "Demo.cask", "/proc/nowhere", false);

@@ -32,8 +32,16 @@ template <class T> std::vector<T> maxAhead(const std::vector<T>& x, std::size_t 
     return out;
 }
 
-std::vector<float> riseOf(std::span<const BandTrail* const> channels) {
+/// A pair of two files may be joined by hand though one is longer.
+std::size_t commonSteps(std::span<const BandTrail* const> channels) {
     std::size_t steps = channels.front()->steps();
+    for (const auto* trail : channels)
+        steps = std::min(steps, trail->steps());
+    return steps;
+}
+
+std::vector<float> riseOf(std::span<const BandTrail* const> channels) {
+    const std::size_t steps = commonSteps(channels);
     std::vector<float> rise(steps);
     std::vector<float> level(steps);
     std::array<float, kTrailBands> floors{};
@@ -68,7 +76,7 @@ std::vector<float> riseOf(std::span<const BandTrail* const> channels) {
 /// Fine steps of the loudest channel, as dB.
 std::vector<float> fineDb(std::span<const BandTrail* const> channels,
                           std::vector<LevelByte> BandTrail::*which) {
-    std::vector<float> out(channels.front()->steps() * kFineStepsPerStep);
+    std::vector<float> out(commonSteps(channels) * kFineStepsPerStep);
     for (std::size_t k = 0; k < out.size(); ++k) {
         LevelByte loudest = 0;
         for (const auto* trail : channels)
@@ -127,7 +135,7 @@ std::array<float, kTrailBands> bandFloors(const BandTrail& trail) {
 
 std::vector<Arrival> findArrivals(std::span<const BandTrail* const> channels) {
     std::vector<Arrival> arrivals;
-    if (channels.empty() || channels.front()->steps() < 20)
+    if (channels.empty() || commonSteps(channels) < 20)
         return arrivals;
     const auto rise = riseOf(channels);
     const auto wide = fineDb(channels, &BandTrail::fine);

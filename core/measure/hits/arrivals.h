@@ -17,7 +17,7 @@ struct Arrival {
 /// the lowest level.
 [[nodiscard]] std::array<float, kTrailBands> bandFloors(const BandTrail& trail);
 
-/// Rises of a file of one or two channels (trails of the same length), by time, at least 6 ms apart. In each
+/// Rises of a file of one or two channels (as far as both go), by time, at least 6 ms apart. In each
 /// band the loudest of the next few milliseconds is held against the loudest of the last ones, over at least
 /// one period of the band, so that the half waves of a low drum are no rises.
 [[nodiscard]] std::vector<Arrival> findArrivals(std::span<const BandTrail* const> channels);

@@ -60,6 +60,18 @@ TEST(Arrivals, NothingInSilenceNoiseOrASteadyTone) {
     EXPECT_LE(find(test::sine(60, 0.8, 5)).size(), 1U);
 }
 
+TEST(Arrivals, APairOfUnequalFilesIsSearchedAsFarAsBothGo) {
+    const auto trailOf = [](const std::vector<float>& x) {
+        BandTrailMeter meter(48000);
+        meter.add(x);
+        return meter.take();
+    };
+    const BandTrail longer = trailOf(test::bursts(180, 0.5, 0.2, 0.06, 4));
+    const BandTrail shorter = trailOf(test::bursts(180, 0.5, 0.2, 0.06, 2));
+    for (const auto& channels : {std::vector<const BandTrail*>{&longer, &shorter}, {&shorter, &longer}})
+        EXPECT_EQ(findArrivals(channels).size(), 4U);
+}
+
 TEST(Arrivals, FloorsFollowTheNoise) {
     const auto x = test::noise(0.01, 480000, 5); // mean square of uniform noise: a^2 / 3
     BandTrailMeter meter(48000);
