@@ -1,7 +1,4 @@
 #include "cli/commands.h"
-#include "core/measure/file_analysis.h"
-#include "core/media/audio_reader.h"
-#include "core/project/offline_sources.h"
 
 #include <fmt/format.h>
 
@@ -13,47 +10,22 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-/// What is wrong with a file, one sentence each.
-std::vector<std::string> problemsOf(const session::SourceFile& file, const measure::FileFacts& f,
-                                    const std::vector<std::string>& warnings) {
-    std::vector<std::string> problems = warnings;
-    const auto& l = f.levels;
-    if (l.isSilent())
-        problems.push_back(fmt::format("{} is silent.", file.path));
-    if (l.clippedRunCount > 0)
-        problems.push_back(
-            fmt::format("{} is clipped in {}.", file.path,
-                        l.clippedRunCount == 1 ? "one place" : fmt::format("{} places", l.clippedRunCount)));
-    if (std::abs(l.dcOffset) > 0.001)
-        problems.push_back(
-            fmt::format("{} has a constant offset of {:+.2f} % of full scale.", file.path, 100 * l.dcOffset));
-    if (f.notFiniteSamples > 0)
-        problems.push_back(fmt::format("{} holds {} samples that are no numbers; they are silenced.",
-                                       file.path, f.notFiniteSamples));
-    return problems;
-}
-
 int check(Streams& streams, const std::string& folder, bool asJson) {
     const auto s = openSession(streams, folder);
     if (!s)
         return fail(streams, s.error());
+    const auto advice = findAdvice(streams, *s, folder);
+    if (!advice)
+        return fail(streams, advice.error());
     Json list = Json::array();
-    bool isBad = false;
     if (!asJson)
         streams.out << fmt::format("{:<30} {:>10} {:>10} {:>10} {:>10} {:>6}\n", "file", "peak dBFS",
                                    "peak dBTP", "RMS dBFS", "LUFS", "hits");
+    bool isBad = false;
     for (const auto& file : s->files) {
-        std::vector<std::string> problems;
         Json entry{{"file", file->path}};
-        const auto prepared = project::prepareFile(*file, folder, s->sampleRateHz);
-        auto analysis = prepared ? measure::analyseFile(prepared->playable, {}, {})
-                                 : Result<std::shared_ptr<const measure::FileAnalysis>>(prepared.error());
-        if (!analysis) {
-            problems.push_back(analysis.error().message);
-        } else {
-            const auto& f = (*analysis)->facts;
-            const auto reader = media::AudioReader::open(session::resolvePath(*file, folder));
-            problems = problemsOf(*file, f, reader ? reader->info().warnings : std::vector<std::string>());
+        if (const auto& analysis = advice->measures.files.at(file->id).analysis) {
+            const auto& f = analysis->facts;
             entry["peak_db"] = f.levels.peakDb;
             entry["true_peak_db"] = f.loudness.truePeakDb;
             entry["rms_db"] = f.levels.rmsDb;
@@ -68,12 +40,18 @@ int check(Streams& streams, const std::string& folder, bool asJson) {
                                            file->path, f.levels.peakDb, f.loudness.truePeakDb, f.levels.rmsDb,
                                            f.loudness.integratedLufs, f.arrivals);
         }
-        isBad = isBad || !problems.empty();
-        entry["problems"] = problems;
+        entry["problems"] = Json::array();
+        for (const auto& finding : advice->findings) {
+            const auto* e = s->element(finding.element);
+            if (finding.stage != Stage::Intake || !finding.isOpen() || e == nullptr ||
+                e->channels.front().file != file->id)
+                continue;
+            isBad = isBad || finding.severity == advise::Severity::Fault;
+            entry["problems"].push_back(finding.sentence);
+            if (!asJson)
+                streams.out << "  " << finding.sentence << '\n';
+        }
         list.push_back(std::move(entry));
-        if (!asJson)
-            for (const auto& problem : problems)
-                streams.out << "  " << problem << '\n';
     }
     if (asJson)
         streams.out << Json{{"files", std::move(list)}}.dump(2) << '\n';

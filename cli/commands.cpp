@@ -47,6 +47,8 @@ int run(int argc, const char* const* argv, Streams streams) {
     addHitsCommand(app, streams, exitCode);
     addSpillCommand(app, streams, exitCode);
     addAlignCommand(app, streams, exitCode);
+    addAdviseCommand(app, streams, exitCode);
+    addApplyCommand(app, streams, exitCode);
     addSetCommand(app, streams, exitCode);
     addRenderCommand(app, streams, exitCode);
     try {

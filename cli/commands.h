@@ -5,6 +5,8 @@
 #include <nlohmann/json.hpp>
 
 #include <core/base/progress.h>
+#include <core/advise/finding.h>
+#include <core/advise/kit_measures.h>
 #include <core/project/hit_analysis.h>
 #include <core/session/session_store.h>
 #include <iosfwd>
@@ -32,6 +34,8 @@ void addCheckCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addAlignCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addHitsCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addSpillCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addAdviseCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addApplyCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addSetCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addRenderCommand(CLI::App& app, Streams& streams, int& exitCode);
 
@@ -48,5 +52,15 @@ struct FoundHits {
 };
 [[nodiscard]] Result<FoundHits> findHits(Streams& streams, const session::Session& s,
                                          const std::string& folder);
+
+/// What is measured of a session, and what follows from it by its house style or by the one named.
+struct Advice {
+    advise::KitMeasures measures;
+    std::vector<advise::Finding> findings;
+    std::string style; ///< id
+    bool hasProblems = false; ///< files that can't be used
+};
+[[nodiscard]] Result<Advice> findAdvice(Streams& streams, const session::Session& s, const std::string& folder,
+                                        const std::string& style = {});
 
 } // namespace cask::cli

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <core/measure/hits/arrivals.h>
+#include <functional>
 #include <span>
 #include <vector>
 
@@ -12,11 +13,17 @@ struct Alignment {
     double delayMs = 0;      ///< by which the second is later than the first; parts of a frame count
     bool isInverted = false; ///< the second against the first, once the delay is taken out
     double confidence = 0;   ///< 0-1: share of the weight that agrees on this delay
+    double coherence = 0; ///< 0-1: mean over all frequencies with energy; 1 for one sound at two levels and times
+    double levelDb = 0;   ///< of the second against the first
     /// Level of the sum below 200 Hz against the two powers added: +3 dB when equal sounds agree, 0 when they
     /// have nothing to do with each other, less when they cancel.
     double lowSumDb = 0;
-    double lowSumMovedDb = 0; ///< the same with the second shifted, and inverted where it should be
+    double lowSumFlippedDb = 0; ///< the same with the second turned over and left where it is
+    double lowSumMovedDb = 0;   ///< the same with the second shifted, and inverted where it should be
 };
+
+/// Fills `out` with what a microphone heard from a frame on; silence outside of the recording.
+using SoundReader = std::function<void(Frames from, std::span<float> out)>;
 
 /// Sets which hits are looked at and how far apart the two may be.
 struct AlignmentSettings {
@@ -30,9 +37,33 @@ struct AlignmentSettings {
 
 /// Generalised cross-correlation around the strongest hits of `first` (Knapp and Carter 1976), each frequency
 /// weighted by its coherence over the hits, interpolated to a sixteenth of a frame. Polarity follows the sign
-/// of the correlation below 200 Hz at that delay. `first` and `second` are of one rate and start together.
+/// of the correlation below 200 Hz at that delay. Both readers are of one rate and count frames alike.
+[[nodiscard]] Alignment alignPair(const SoundReader& first, const SoundReader& second, double sampleRateHz,
+                                  const std::vector<Arrival>& hits, const AlignmentSettings& settings = {});
+/// The same for sounds in memory that start together.
 [[nodiscard]] Alignment alignPair(std::span<const float> first, std::span<const float> second,
                                   double sampleRateHz, const std::vector<Arrival>& hits,
                                   const AlignmentSettings& settings = {});
+
+/// A pair as a picture shows it: both sounds averaged over the strongest hits, and their sum over the shift.
+struct PairPortrait {
+    int hits = 0;
+    double sampleRateHz = 0;
+    double startMs = 0;        ///< of the averages, from the onset in the first
+    std::vector<float> first;  ///< linear
+    std::vector<float> second; ///< linear, of the same length
+    // Level of the sum below 200 Hz (see Alignment::lowSumDb) with the second made later by each shift.
+    double leastShiftMs = 0;
+    double stepMs = 0;
+    std::vector<double> lowSumDb;
+    std::vector<double> lowSumFlippedDb;
+    /// Read off between the points; held at both ends. 0 without hits.
+    [[nodiscard]] double lowSumAtDb(double shiftMs, bool isFlipped) const;
+};
+
+/// Shifts from -reachMs to reachMs.
+[[nodiscard]] PairPortrait portrayPair(const SoundReader& first, const SoundReader& second,
+                                       double sampleRateHz, const std::vector<Arrival>& hits, double reachMs,
+                                       int mostHits = AlignmentSettings().mostHits);
 
 } // namespace cask::measure

@@ -6,7 +6,7 @@ namespace cask::measure {
 namespace {
 
 using Json = nlohmann::ordered_json;
-constexpr int kVersion = 5; // raise when a measure changes: old caches are then made anew
+constexpr int kVersion = 6; // raise when a measure changes: old caches are then made anew
 
 } // namespace
 
@@ -14,6 +14,9 @@ std::string factsToJson(const FileFacts& f) {
     Json runs = Json::array();
     for (const auto& run : f.levels.clippedRuns)
         runs.push_back({run.start, run.frames, run.channel});
+    Json silences = Json::array();
+    for (const auto& run : f.levels.silentRuns)
+        silences.push_back({run.start, run.frames, run.beforeDb});
     const Json json{{"version", kVersion},
                     {"frames_read", f.framesRead},
                     {"not_finite_samples", f.notFiniteSamples},
@@ -23,6 +26,8 @@ std::string factsToJson(const FileFacts& f) {
                     {"noise_floor_db", f.levels.noiseFloorDb},
                     {"clipped_run_count", f.levels.clippedRunCount},
                     {"clipped_runs", std::move(runs)},
+                    {"silent_run_count", f.levels.silentRunCount},
+                    {"silent_runs", std::move(silences)},
                     {"integrated_lufs", f.loudness.integratedLufs},
                     {"loudness_range_lu", f.loudness.rangeLu},
                     {"true_peak_db", f.loudness.truePeakDb},
@@ -58,6 +63,9 @@ Result<FileFacts> factsFromJson(const std::string& text) {
         f.levels.clippedRunCount = json.at("clipped_run_count");
         for (const auto& run : json.at("clipped_runs"))
             f.levels.clippedRuns.push_back({run.at(0), run.at(1), run.at(2)});
+        f.levels.silentRunCount = json.at("silent_run_count");
+        for (const auto& run : json.at("silent_runs"))
+            f.levels.silentRuns.push_back({run.at(0), run.at(1), run.at(2)});
         f.loudness.integratedLufs = json.at("integrated_lufs");
         f.loudness.rangeLu = json.at("loudness_range_lu");
         f.loudness.truePeakDb = json.at("true_peak_db");

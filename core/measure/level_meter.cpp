@@ -7,7 +7,22 @@ namespace cask::measure {
 
 LevelMeter::LevelMeter(double sampleRateHz, int channels)
     : m_channels(static_cast<std::size_t>(channels)),
-      m_stretchFrames(std::max<Frames>(1, std::llround(0.05 * sampleRateHz))) {}
+      m_stretchFrames(std::max<Frames>(1, std::llround(0.05 * sampleRateHz))),
+      m_leastSilence(std::max<Frames>(1, std::llround(kLeastSilenceS * sampleRateHz))) {}
+
+void LevelMeter::endSilence() {
+    const Frames start = m_frames - m_silentFrames;
+    if (m_silentFrames >= m_leastSilence && start > 0) {
+        ++m_silenceCount;
+        // The last whole stretch that ended before it.
+        const Frames before = start / m_stretchFrames;
+        if (m_silences.size() < kMostRuns)
+            m_silences.push_back({start, m_silentFrames,
+                                  before > 0 ? static_cast<double>(m_stretchDb[static_cast<std::size_t>(before - 1)])
+                                             : kSilenceDb});
+    }
+    m_silentFrames = 0;
+}
 
 void LevelMeter::endRun(std::size_t c) {
     Channel& channel = m_channels[c];
@@ -22,6 +37,7 @@ void LevelMeter::endRun(std::size_t c) {
 void LevelMeter::add(std::span<const float> interleaved) {
     const std::size_t channels = m_channels.size();
     for (std::size_t i = 0; i + channels <= interleaved.size(); i += channels) {
+        float loudest = 0;
         for (std::size_t c = 0; c < channels; ++c) {
             const float x = interleaved[i + c];
             Channel& channel = m_channels[c];
@@ -30,7 +46,7 @@ void LevelMeter::add(std::span<const float> interleaved) {
             channel.sum += x;
             channel.squares += square;
             m_stretchSquares += square;
-            m_peak = std::max(m_peak, size);
+            loudest = std::max(loudest, size);
             if (size >= kClipLevel && (channel.runFrames == 0 || x == channel.last)) {
                 ++channel.runFrames;
             } else if (channel.runFrames > 0) {
@@ -39,6 +55,11 @@ void LevelMeter::add(std::span<const float> interleaved) {
             }
             channel.last = x;
         }
+        m_peak = std::max(m_peak, loudest);
+        if (loudest > 0)
+            endSilence();
+        else
+            ++m_silentFrames;
         ++m_frames;
         if (++m_inStretch == m_stretchFrames) {
             const double power =
@@ -54,10 +75,13 @@ LevelFacts LevelMeter::result() const {
     LevelMeter ended = *this; // closes runs that reach the end
     for (std::size_t c = 0; c < ended.m_channels.size(); ++c)
         ended.endRun(c);
+    ended.endSilence();
     LevelFacts facts;
     facts.peakDb = linearToDb(m_peak);
     facts.clippedRuns = std::move(ended.m_runs);
     facts.clippedRunCount = ended.m_runCount;
+    facts.silentRuns = std::move(ended.m_silences);
+    facts.silentRunCount = ended.m_silenceCount;
     double squares = 0;
     for (const auto& channel : m_channels) {
         squares += channel.squares;

@@ -14,6 +14,13 @@ struct ClippedRun {
     int channel = 0;
 };
 
+/// Digital silence in all channels: a muted stretch, or a recorder that stopped.
+struct SilentRun {
+    Frames start = 0;
+    Frames frames = 0;
+    double beforeDb = kSilenceDb; ///< level of the 50 ms before it, dBFS: noise when a recording was cut
+};
+
 struct LevelFacts {
     double peakDb = kSilenceDb;          ///< dBFS
     double rmsDb = kSilenceDb;           ///< of all channels together
@@ -21,6 +28,8 @@ struct LevelFacts {
     double noiseFloorDb = kSilenceDb;    ///< 10th percentile of the level of 50 ms stretches
     std::vector<ClippedRun> clippedRuns; ///< the first kMostRuns
     Frames clippedRunCount = 0;
+    std::vector<SilentRun> silentRuns; ///< of at least kLeastSilenceS after the first sound; the first kMostRuns
+    Frames silentRunCount = 0;
     [[nodiscard]] double crestDb() const { return peakDb - rmsDb; }
     [[nodiscard]] bool isSilent() const { return peakDb < -120; }
 };
@@ -32,6 +41,7 @@ class LevelMeter {
     /// A run counts from this many equal samples at or above kClipLevel on.
     static constexpr Frames kLeastRun = 3;
     static constexpr float kClipLevel = 0.999F;
+    static constexpr double kLeastSilenceS = 0.5;
 
     LevelMeter(double sampleRateHz, int channels);
     void add(std::span<const float> interleaved);
@@ -45,6 +55,7 @@ class LevelMeter {
         Frames runFrames = 0;
     };
     void endRun(std::size_t channel);
+    void endSilence();
 
     std::vector<Channel> m_channels;
     Frames m_frames = 0;
@@ -55,6 +66,10 @@ class LevelMeter {
     std::vector<float> m_stretchDb;
     std::vector<ClippedRun> m_runs;
     Frames m_runCount = 0;
+    Frames m_leastSilence;
+    Frames m_silentFrames = 0; // in a row, up to now
+    std::vector<SilentRun> m_silences;
+    Frames m_silenceCount = 0;
 };
 
 } // namespace cask::measure

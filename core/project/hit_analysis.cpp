@@ -12,28 +12,6 @@
 
 namespace cask::project {
 
-using session::Id;
-
-int HitAnalysis::inputOf(Id element) const {
-    const auto it = std::find(elements.begin(), elements.end(), element);
-    return it == elements.end() ? -1 : static_cast<int>(it - elements.begin());
-}
-
-Id HitAnalysis::elementOf(int drum) const {
-    const auto& d = hits.kit.drums[static_cast<std::size_t>(drum)];
-    return d.isMiked() ? elements[static_cast<std::size_t>(d.inputs.front())] : session::kNoId;
-}
-
-std::string HitAnalysis::ownerOf(const measure::HeardHit& hit, const session::Session& s) const {
-    if (hit.drum < 0)
-        return {};
-    if (hit.isOwn && hits.kit.drums[static_cast<std::size_t>(hit.drum)].isMiked())
-        return s.nameOf(elements[static_cast<std::size_t>(hit.input)]);
-    const Id element = elementOf(hit.drum);
-    return element != session::kNoId ? s.nameOf(element)
-                                     : hits.kit.drums[static_cast<std::size_t>(hit.drum)].name;
-}
-
 Result<std::shared_ptr<const HitAnalysis>> analyseHits(const session::Session& s, const TrailLookup& trails,
                                                        const CancelToken& cancel) {
     auto analysis = std::make_shared<HitAnalysis>();

@@ -9,21 +9,6 @@ namespace {
 using session::Element;
 using session::Id;
 
-/// What an element sends to its bus without its chain: from the start of the session, at its level.
-std::vector<float> soundOf(const Element& e, const session::Session& s, const graph::SourceLookup& sources) {
-    std::vector<float> x(static_cast<std::size_t>(s.lengthFrames()), 0.0F);
-    const auto& ref = e.channels.front();
-    const auto source = sources(ref.file);
-    if (!source || ref.channel >= source->channels())
-        return x;
-    const auto shift = static_cast<Frames>(std::llround(e.input.shiftMs * 0.001 * s.sampleRateHz));
-    (void)source->read(ref.channel, -e.startFrame - shift, x);
-    const double gain = dbToLinear(e.input.trimDb + e.out.levelDb) * (e.input.isInverted ? -1 : 1);
-    for (float& v : x)
-        v *= static_cast<float>(gain);
-    return x;
-}
-
 bool hearsAll(Role role) {
     return role == Role::Overhead;
 }
@@ -35,6 +20,37 @@ double median(std::vector<double> x) {
 }
 
 } // namespace
+
+measure::SoundReader inputSound(const session::Session& s, Id element, const graph::SourceLookup& sources,
+                                int channel) {
+    const auto* e = s.element(element);
+    const auto silence = [](Frames, std::span<float> out) { std::fill(out.begin(), out.end(), 0.0F); };
+    if (e == nullptr || channel >= static_cast<int>(e->channels.size()))
+        return silence;
+    const auto ref = e->channels[static_cast<std::size_t>(channel)];
+    const auto source = sources(ref.file);
+    if (!source || ref.channel >= source->channels())
+        return silence;
+    const Frames start =
+        e->startFrame + static_cast<Frames>(std::llround(e->input.shiftMs * 0.001 * s.sampleRateHz));
+    const auto gain = static_cast<float>(dbToLinear(e->input.trimDb + e->out.levelDb) *
+                                         (e->input.isInverted ? -1 : 1));
+    return [source, ref, start, gain](Frames from, std::span<float> out) {
+        (void)source->read(ref.channel, from - start, out);
+        for (float& v : out)
+            v *= gain;
+    };
+}
+
+std::vector<measure::Arrival> clearHits(const HitAnalysis& hits, Id element) {
+    std::vector<measure::Arrival> own;
+    const int input = hits.inputOf(element);
+    for (const auto& h : hits.hits.heard)
+        if (h.input == input && h.isOwn && h.stroke >= 0 &&
+            hits.hits.strokes[static_cast<std::size_t>(h.stroke)].isAlone)
+            own.push_back({h.timeS, h.levelDb, 0});
+    return own;
+}
 
 bool isNearPair(const session::Session& s, Id first, Id second) {
     const auto role = [&](Id id) { return s.element(id)->role; };
@@ -63,12 +79,10 @@ measure::Alignment alignPartner(const session::Session& s, const HitAnalysis& hi
                                 const graph::SourceLookup& sources, Id first, Id second) {
     const int input = hits.inputOf(first);
     const int other = hits.inputOf(second);
-    const auto* a = s.element(first);
-    const auto* b = s.element(second);
-    if (input < 0 || other < 0 || a == nullptr || b == nullptr)
+    if (input < 0 || other < 0)
         return {};
     // Own hits of the first, where no other drum is near; and how much later the second began to hear them.
-    std::vector<measure::Arrival> own;
+    const auto own = clearHits(hits, first);
     std::vector<double> laterMs;
     std::vector<double> heardS(hits.hits.strokes.size(), -1);
     for (const auto& h : hits.hits.heard)
@@ -77,11 +91,8 @@ measure::Alignment alignPartner(const session::Session& s, const HitAnalysis& hi
     for (const auto& h : hits.hits.heard) {
         if (h.input != input || !h.isOwn || h.stroke < 0)
             continue;
-        const auto& stroke = hits.hits.strokes[static_cast<std::size_t>(h.stroke)];
-        if (stroke.isAlone)
-            own.push_back({h.timeS, h.levelDb, 0});
         const double there = heardS[static_cast<std::size_t>(h.stroke)];
-        if (there >= 0 && stroke.isAlone)
+        if (there >= 0 && hits.hits.strokes[static_cast<std::size_t>(h.stroke)].isAlone)
             laterMs.push_back(1000 * (there - h.timeS));
     }
     measure::AlignmentSettings settings;
@@ -91,14 +102,14 @@ measure::Alignment alignPartner(const session::Session& s, const HitAnalysis& hi
         settings.reachMs = kReachMs;
         settings.mostDelayMs = std::max(settings.mostDelayMs, std::abs(settings.expectedMs) + kReachMs);
     }
-    return measure::alignPair(soundOf(*a, s, sources), soundOf(*b, s, sources), s.sampleRateHz, own,
+    return measure::alignPair(inputSound(s, first, sources), inputSound(s, second, sources), s.sampleRateHz, own,
                               settings);
 }
 
-Result<std::vector<PartnerAlignment>> alignPartners(const session::Session& s, const HitAnalysis& hits,
+Result<std::vector<advise::PairMeasure>> alignPartners(const session::Session& s, const HitAnalysis& hits,
                                                     const graph::SourceLookup& sources,
                                                     const CancelToken& cancel, const ProgressFn& progress) {
-    std::vector<PartnerAlignment> found;
+    std::vector<advise::PairMeasure> found;
     const auto pairs = partners(s);
     for (const auto& [first, second] : pairs) {
         if (cancel.isCancelled())

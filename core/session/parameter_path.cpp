@@ -158,6 +158,10 @@ Result<Session> withValueAt(Session s, std::string_view path, std::string_view t
     if (parts.size() < 2)
         return Error{ErrorCode::BadValue, fmt::format("\"{}\" is no path: NAME/PARAMETER is wanted.", path)};
     const auto owner = findOwner(s, parts[0]);
+    if (!owner && path == kHouseStylePath) {
+        s.houseStyle = text;
+        return s;
+    }
     if (!owner)
         return noSuch(path, parts[0]);
     if (parts[1] == "role")

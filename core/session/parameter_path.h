@@ -10,6 +10,9 @@
 
 namespace cask::session {
 
+/// The one path that belongs to no element or bus.
+inline constexpr std::string_view kHouseStylePath = "session/house_style";
+
 /// Sets the value written as a person would type it. The error says what is wrong with the path or the value.
 /// "NAME/eq/add" with a kind ("high-pass") adds a band, "NAME/eq/N/remove" takes one away (N counts from 1).
 [[nodiscard]] Result<Session> withValueAt(Session s, std::string_view path, std::string_view text);

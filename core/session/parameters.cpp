@@ -1,5 +1,7 @@
 #include "core/session/parameters.h"
 
+#include "core/session/field_rows.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -7,7 +9,6 @@
 #include <cctype>
 #include <charconv>
 #include <cmath>
-#include <type_traits>
 #include <utility>
 
 namespace cask::session {
@@ -23,42 +24,6 @@ constexpr std::array<std::string_view, 6> kFilterKinds = {"bell",      "low_shel
                                                           "high_pass", "low_pass",  "notch"};
 constexpr std::array<std::string_view, 6> kFilterWords = {"bell",      "low shelf", "high shelf",
                                                           "high-pass", "low-pass",  "notch"};
-
-template <class T, class V> T ownerOf(V T::*); // never defined: for its type
-
-/// A row whose value is a member of the settings.
-template <auto Member> constexpr auto row(const ParameterInfo& info) {
-    using T = decltype(ownerOf(Member));
-    using V = std::remove_cvref_t<decltype(std::declval<T>().*Member)>;
-    return Field<T>{info, [](const T& s) { return static_cast<double>(s.*Member); },
-                    [](T& s, double v) {
-                        if constexpr (std::is_same_v<V, bool>)
-                            s.*Member = v > 0.5;
-                        else if constexpr (std::is_enum_v<V>)
-                            s.*Member = static_cast<V>(std::lround(v));
-                        else
-                            s.*Member = v;
-                    }};
-}
-
-struct Range {
-    double least;
-    double most;
-    double standard;
-};
-
-template <auto Member>
-constexpr auto number(std::string_view id, std::string_view words, Unit unit, Range range, double step,
-                      std::string_view help, Scale scale = Scale::Linear) {
-    return row<Member>(
-        {id, words, Number, unit, range.least, range.most, range.standard, scale, step, {}, help});
-}
-
-template <auto Member>
-constexpr auto onOff(std::string_view id, std::string_view words, std::string_view help,
-                     double standard = 0) {
-    return row<Member>({id, words, Switch, Unit::None, 0, 1, standard, Scale::Linear, 1, {}, help});
-}
 
 constexpr std::array kInputFields = {
     number<&InputSettings::trimDb>("trim_db", "trim", Unit::Decibel, {-40, 40, 0}, 0.5,

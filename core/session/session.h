@@ -156,6 +156,7 @@ struct Session {
     TempoSettings tempo;
     std::vector<HitEdit> hitEdits; ///< in the order in which they were made
     std::vector<Dismissal> dismissals;
+    std::string houseStyle; ///< id; empty for the standard one
     Id nextId = 1;
     Extra extra = {};
     friend bool operator==(const Session&, const Session&) = default;

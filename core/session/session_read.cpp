@@ -223,6 +223,7 @@ Session readSession(const Json& json) {
         dismissal.extra = dismissalIn.rest();
         s.dismissals.push_back(std::move(dismissal));
     });
+    s.houseStyle = in.text("house_style");
     s.extra = in.rest();
     checkWhole(s);
     return s;

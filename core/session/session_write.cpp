@@ -170,6 +170,8 @@ std::string toJson(const Session& s) {
         putExtra(one, dismissal.extra);
         json["dismissals"].push_back(std::move(one));
     }
+    if (!s.houseStyle.empty())
+        json["house_style"] = s.houseStyle;
     putExtra(json, s.extra);
     return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }

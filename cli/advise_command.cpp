@@ -1,0 +1,133 @@
+#include "cli/commands.h"
+#include "core/advise/advise.h"
+#include "core/advise/house_style_files.h"
+#include "core/project/kit_measures.h"
+
+#include <fmt/format.h>
+
+#include <memory>
+#include <ostream>
+
+namespace cask::cli {
+namespace {
+
+using Json = nlohmann::ordered_json;
+using advise::Finding;
+
+struct AdviseOptions {
+    std::string folder;
+    std::string stage;
+    std::string style;
+    bool asJson = false;
+    bool all = false;
+};
+
+Json toJson(const Finding& f, const session::Session& s) {
+    Json json{{"id", f.id},
+              {"stage", stageId(f.stage)},
+              {"element", s.nameOf(f.element)},
+              {"severity", advise::severityId(f.severity)},
+              {"sentence", f.sentence},
+              {"numbers", Json::object()},
+              {"hits", Json::array()}};
+    for (const auto& number : f.numbers)
+        json["numbers"][number.name] = {{"value", number.value}, {"unit", number.unit}};
+    for (const auto& hit : f.hits)
+        json["hits"].push_back({{"element", s.nameOf(hit.element)}, {"time_s", hit.timeS}});
+    json["school"] = f.school;
+    json["proposal"] = nullptr;
+    if (f.proposal) {
+        Json changes = Json::array();
+        for (const auto& change : advise::changesBetween(s, f.proposal->apply(s)))
+            changes.push_back({{"path", change.path}, {"before", change.before}, {"after", change.after}});
+        json["proposal"] = {{"words", f.proposal->words}, {"changes", std::move(changes)}};
+    }
+    json["dismissed"] = f.dismissal ? Json(*f.dismissal) : Json(nullptr);
+    return json;
+}
+
+void printInWords(std::ostream& out, const Finding& f, const session::Session& s) {
+    const char* mark = f.dismissal                                ? "x"
+                       : f.severity == advise::Severity::Fault    ? "!"
+                       : f.severity == advise::Severity::Advice   ? "-"
+                                                                  : " ";
+    out << fmt::format("{} {:<8} {:<18} {}\n", mark, stageId(f.stage), f.id, f.sentence);
+    if (f.dismissal)
+        out << fmt::format("{:30}laid aside: {}\n", "", *f.dismissal);
+    else if (f.proposal)
+        for (const auto& change : advise::changesBetween(s, f.proposal->apply(s)))
+            out << fmt::format("{:30}{}: {} becomes {}\n", "", change.path, change.before, change.after);
+}
+
+int advise(Streams& streams, const AdviseOptions& o) {
+    if (!o.stage.empty() && !stageFromId(o.stage)) {
+        streams.err << fmt::format("\"{}\" is no stage: one of {} is wanted.\n", o.stage,
+                                   fmt::join(kStageNames, ", "));
+        return kWrongUse;
+    }
+    const auto s = openSession(streams, o.folder);
+    if (!s)
+        return fail(streams, s.error());
+    const auto advice = findAdvice(streams, *s, o.folder, o.style);
+    if (!advice)
+        return fail(streams, advice.error());
+    Json list = Json::array();
+    int told = 0;
+    for (const auto& f : advice->findings) {
+        if ((!o.stage.empty() && stageId(f.stage) != o.stage) || (f.dismissal && !o.all && !o.asJson))
+            continue;
+        ++told;
+        if (o.asJson)
+            list.push_back(toJson(f, *s));
+        else
+            printInWords(streams.out, f, *s);
+    }
+    if (o.asJson)
+        streams.out << Json{{"house_style", advice->style}, {"findings", std::move(list)}}.dump(2) << '\n';
+    else if (told == 0)
+        streams.out << "Nothing wants attention.\n";
+    return advice->hasProblems ? kBadInput : kDone;
+}
+
+} // namespace
+
+Result<Advice> findAdvice(Streams& streams, const session::Session& s, const std::string& folder,
+                          const std::string& style) {
+    const auto styles = advise::loadHouseStyles();
+    for (const auto& problem : styles.problems)
+        streams.err << problem << '\n';
+    const std::string& wanted = style.empty() ? s.houseStyle : style;
+    if (!wanted.empty() && !styles.has(wanted)) {
+        if (!style.empty())
+            return Error{ErrorCode::NotFound, fmt::format("There is no house style \"{}\".", wanted)};
+        streams.err << fmt::format("The session's house style \"{}\" is not here; {} is used.\n", wanted,
+                                   advise::standardStyle().name);
+    }
+    auto measures = project::measureKit(s, folder, {}, progressTo(streams, "Measuring"));
+    if (!measures)
+        return measures.error();
+    Advice advice;
+    const auto& used = styles.find(wanted);
+    advice.style = used.id;
+    advice.findings = advise::advise(s, *measures, used);
+    for (const auto& [id, file] : measures->files)
+        if (!file.problem.empty()) {
+            advice.hasProblems = true;
+            streams.err << file.problem << '\n';
+        }
+    advice.measures = std::move(*measures);
+    return advice;
+}
+
+void addAdviseCommand(CLI::App& app, Streams& streams, int& exitCode) {
+    auto* command = app.add_subcommand("advise", "What the measures say, and what could be done; changes nothing");
+    const auto o = std::make_shared<AdviseOptions>();
+    command->add_option("SESSION", o->folder, "Session folder")->required();
+    command->add_option("--stage", o->stage, "Only this stage: intake, hits ...");
+    command->add_option("--style", o->style, "House style to go by, instead of the session's");
+    command->add_flag("--all", o->all, "Also what was laid aside");
+    command->add_flag("--json", o->asJson, "JSON on standard output");
+    command->callback([&streams, &exitCode, o] { exitCode = advise(streams, *o); });
+}
+
+} // namespace cask::cli

@@ -1,0 +1,51 @@
+#include "core/advise/advise.h"
+
+#include <algorithm>
+#include <tuple>
+
+namespace cask::advise {
+
+using session::Id;
+
+int HitAnalysis::inputOf(Id element) const {
+    const auto it = std::find(elements.begin(), elements.end(), element);
+    return it == elements.end() ? -1 : static_cast<int>(it - elements.begin());
+}
+
+Id HitAnalysis::elementOf(int drum) const {
+    const auto& d = hits.kit.drums[static_cast<std::size_t>(drum)];
+    return d.isMiked() ? elements[static_cast<std::size_t>(d.inputs.front())] : session::kNoId;
+}
+
+std::string HitAnalysis::ownerOf(const measure::HeardHit& hit, const session::Session& s) const {
+    if (hit.drum < 0)
+        return {};
+    if (hit.isOwn && hits.kit.drums[static_cast<std::size_t>(hit.drum)].isMiked())
+        return s.nameOf(elements[static_cast<std::size_t>(hit.input)]);
+    const Id element = elementOf(hit.drum);
+    return element != session::kNoId ? s.nameOf(element)
+                                     : hits.kit.drums[static_cast<std::size_t>(hit.drum)].name;
+}
+
+std::vector<Finding> advise(const session::Session& s, const KitMeasures& measures, const HouseStyle& style) {
+    std::vector<Finding> findings;
+    for (auto* part : {&fileFindings, &pairFindings, &hitFindings})
+        for (auto& finding : part(s, measures, style))
+            findings.push_back(std::move(finding));
+    for (auto& finding : findings)
+        for (const auto& dismissal : s.dismissals)
+            if (dismissal.finding == finding.id)
+                finding.dismissal = dismissal.reason;
+    const auto place = [&](Id element) {
+        const auto it = std::find_if(s.elements.begin(), s.elements.end(),
+                                     [&](const auto& e) { return e->id == element; });
+        return it - s.elements.begin();
+    };
+    std::stable_sort(findings.begin(), findings.end(), [&](const Finding& a, const Finding& b) {
+        return std::tuple(a.stage, -static_cast<int>(a.severity), place(a.element)) <
+               std::tuple(b.stage, -static_cast<int>(b.severity), place(b.element));
+    });
+    return findings;
+}
+
+} // namespace cask::advise

@@ -1,0 +1,24 @@
+// Measures and house style to findings. Pure functions.
+#pragma once
+
+#include <core/advise/finding.h>
+#include <core/advise/house_style.h>
+#include <core/advise/kit_measures.h>
+#include <vector>
+
+namespace cask::advise {
+
+/// All findings of a session: by stage, then the worst first, then in the order of the elements. Those that
+/// a person laid aside carry the reason.
+[[nodiscard]] std::vector<Finding> advise(const session::Session& session, const KitMeasures& measures,
+                                          const HouseStyle& style);
+
+// Its parts, one a subject.
+[[nodiscard]] std::vector<Finding> fileFindings(const session::Session& session, const KitMeasures& measures,
+                                                const HouseStyle& style);
+[[nodiscard]] std::vector<Finding> pairFindings(const session::Session& session, const KitMeasures& measures,
+                                                const HouseStyle& style);
+[[nodiscard]] std::vector<Finding> hitFindings(const session::Session& session, const KitMeasures& measures,
+                                               const HouseStyle& style);
+
+} // namespace cask::advise

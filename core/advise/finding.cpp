@@ -1,0 +1,31 @@
+#include "core/advise/finding.h"
+
+#include "core/session/parameter_path.h"
+
+#include <map>
+
+namespace cask::advise {
+
+session::Session withDismissal(session::Session s, const std::string& finding, const std::string& reason) {
+    std::erase_if(s.dismissals, [&](const session::Dismissal& d) { return d.finding == finding; });
+    if (!reason.empty())
+        s.dismissals.push_back({finding, reason, {}});
+    return s;
+}
+
+std::vector<ValueChange> changesBetween(const session::Session& before, const session::Session& after) {
+    std::map<std::string, std::string> old;
+    for (auto& v : session::listValues(before))
+        old[std::move(v.path)] = std::move(v.value);
+    std::vector<ValueChange> changes;
+    for (const auto& v : session::listValues(after)) {
+        const auto it = old.find(v.path);
+        if (it == old.end())
+            changes.push_back({v.path, {}, v.value});
+        else if (it->second != v.value)
+            changes.push_back({v.path, it->second, v.value});
+    }
+    return changes;
+}
+
+} // namespace cask::advise

@@ -1,0 +1,76 @@
+// One measured judgement, with what it rests on and what could be done.
+#pragma once
+
+#include <core/base/stage.h>
+#include <core/session/session.h>
+#include <functional>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace cask::advise {
+
+/// Notes are only worth knowing; advice and faults are open until done or laid aside.
+enum class Severity { Note, Advice, Fault };
+/// Stored and printed: do not change.
+[[nodiscard]] constexpr std::string_view severityId(Severity severity) {
+    return severity == Severity::Fault ? "fault" : severity == Severity::Advice ? "advice" : "note";
+}
+
+/// A number that a finding rests on.
+struct EvidenceNumber {
+    std::string name; ///< stored: do not change
+    double value = 0;
+    std::string unit; ///< "dB", "ms", "%", "" for a count
+};
+
+/// A hit (or a place) that is meant.
+struct EvidenceHit {
+    session::Id element = session::kNoId;
+    double timeS = 0; ///< session time
+};
+
+/// What to play so that a person hears what is meant.
+struct Hearing {
+    std::vector<session::Id> alone; ///< heard without the rest; none for everything
+    double fromS = 0;
+    double toS = 0;
+};
+
+/// A proposed edit. Its values can be listed by comparing the session before and after (session::listValues).
+struct Proposal {
+    std::string words; ///< as the history names it: "Flip polarity, Snare Bottom"
+    std::function<session::Session(session::Session)> apply;
+};
+
+struct Finding {
+    std::string id; ///< stable over new analyses: what it is, then the ids of the elements meant
+    Stage stage = Stage::Intake;
+    session::Id element = session::kNoId; ///< none: of the session as a whole
+    Severity severity = Severity::Note;
+    std::string sentence;
+    std::vector<EvidenceNumber> numbers;
+    std::vector<EvidenceHit> hits;
+    std::optional<Hearing> hearing;
+    std::optional<Proposal> proposal;
+    std::string school;                   ///< way of working that the proposal belongs to; empty when all agree
+    std::optional<std::string> dismissal; ///< the reason with which a person laid it aside
+
+    [[nodiscard]] bool isOpen() const { return severity != Severity::Note && !dismissal; }
+};
+
+/// Lays a finding aside, or (with an empty reason) takes it up again.
+[[nodiscard]] session::Session withDismissal(session::Session session, const std::string& finding,
+                                             const std::string& reason);
+
+/// A value that an edit changes, as people read it.
+struct ValueChange {
+    std::string path;
+    std::string before;
+    std::string after;
+};
+[[nodiscard]] std::vector<ValueChange> changesBetween(const session::Session& before,
+                                                      const session::Session& after);
+
+} // namespace cask::advise

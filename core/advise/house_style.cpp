@@ -1,0 +1,120 @@
+#include "core/advise/house_style.h"
+
+#include "core/session/field_rows.h"
+
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+namespace cask::advise {
+namespace {
+
+using session::Unit;
+using Json = nlohmann::ordered_json;
+
+constexpr std::string_view kFormat = "ember-cask house style";
+constexpr int kVersion = 1;
+
+// Stored names in the order of PairSchool: do not change.
+constexpr std::array<std::string_view, 3> kSchools = {"leave", "flip", "align"};
+constexpr std::array<std::string_view, 3> kSchoolWords = {"leave the natural delays", "flip polarity only",
+                                                          "align"};
+
+template <auto Member>
+constexpr auto school(std::string_view id, std::string_view words, std::string_view help) {
+    return session::row<Member>({id, words, session::ParameterKind::Choice, Unit::None, 0, 2, 1,
+                                 session::Scale::Linear, 1, kSchools, help, kSchoolWords});
+}
+
+using S = HouseStyle;
+using session::number;
+
+constexpr std::array kFields = {
+    school<&S::nearPairs>("near_pairs", "microphones of one drum",
+                          "What is proposed when two of them do not add up."),
+    school<&S::overheadPairs>("overhead_pairs", "drums against overheads",
+                              "What is proposed when a drum and the overheads do not add up."),
+    number<&S::leastGainDb>("least_gain_db", "worth a move", Unit::Decibel, {0, 12, 1.5}, 0.5,
+                            "Gain of the sum below 200 Hz from which a flip or shift is proposed."),
+    number<&S::leastSurePercent>("least_sure_percent", "sure of a delay", Unit::Percent, {0, 100, 35}, 5,
+                                 "Pairs whose delay is less certain are passed over."),
+    number<&S::leastDcPercent>("least_dc_percent", "constant offset", Unit::Percent, {0.001, 10, 0.1}, 0.05,
+                               "Offset from which it is spoken of, of full scale."),
+    number<&S::clippedPlaces>("clipped_places", "clipped places", Unit::None, {1, 1000, 1}, 1,
+                              "How many places make a file count as clipped."),
+    number<&S::leastGapMs>("least_gap_ms", "silent gap", Unit::Milliseconds, {500, 60000, 1000}, 100,
+                           "Digital silence amid a recording from which it is spoken of."),
+    number<&S::roleSurePercent>("role_sure_percent", "sure of a role", Unit::Percent, {0, 100, 60}, 5,
+                                "Roles guessed with less are asked about."),
+    number<&S::hitSurePercent>("hit_sure_percent", "sure of a hit", Unit::Percent, {0, 100, 50}, 5,
+                               "Hits found with less are to be looked at."),
+    number<&S::unsureHitsPercent>("unsure_hits_percent", "unsure hits", Unit::Percent, {0, 100, 5}, 1,
+                                  "Share of unsure hits from which an element is spoken of."),
+    number<&S::gateRoomDb>("gate_room_db", "room for a gate", Unit::Decibel, {0, 40, 6}, 1,
+                           "Distance from spill to the softest own hits that a gate by level needs."),
+    number<&S::grossTimingMs>("gross_timing_ms", "gross timing", Unit::Milliseconds, {5, 200, 25}, 1,
+                              "Least error from the grid that is named; less is feel."),
+    number<&S::driftPercent>("drift_percent", "drift", Unit::Percent, {0, 20, 2}, 0.5,
+                             "Difference between the fastest and the slowest stretch that is named."),
+};
+
+} // namespace
+
+std::span<const session::Field<HouseStyle>> houseStyleFields() {
+    return kFields;
+}
+
+Result<HouseStyle> houseStyleFromJson(std::string_view text, const std::string& where) {
+    const auto bad = [&](const std::string& what) {
+        return Error{ErrorCode::BadFormat, fmt::format("{} is no house style: {}.", where, what)};
+    };
+    const Json json = Json::parse(text, nullptr, false, true);
+    if (json.is_discarded() || !json.is_object())
+        return bad("it is not a JSON object");
+    const auto textAt = [&](const char* key) {
+        const auto it = json.find(key);
+        return it != json.end() && it->is_string() ? it->get<std::string>() : std::string();
+    };
+    if (textAt("format") != kFormat)
+        return bad(fmt::format("its \"format\" is not \"{}\"", kFormat));
+    const auto version = json.find("version");
+    if (version == json.end() || !version->is_number_integer() || version->get<long long>() != kVersion)
+        return bad(fmt::format("only version {} can be read", kVersion));
+    HouseStyle style;
+    style.id = textAt("id");
+    style.name = textAt("name");
+    style.words = textAt("words");
+    if (style.id.empty() || style.name.empty())
+        return bad("it needs an \"id\" and a \"name\"");
+    for (const auto& field : kFields) {
+        const auto it = json.find(std::string(field.info.id));
+        if (it == json.end())
+            continue;
+        std::string typed;
+        if (it->is_string())
+            typed = it->get<std::string>();
+        else if (it->is_number())
+            typed = fmt::format("{}", it->get<double>());
+        const auto value = session::parseValue(field.info, typed);
+        if (!value)
+            return bad(fmt::format("\"{}\": {}", field.info.id, value.error().message));
+        field.set(style, *value);
+    }
+    return style;
+}
+
+std::string houseStyleToJson(const HouseStyle& style) {
+    Json json{{"format", kFormat}, {"version", kVersion}, {"id", style.id}, {"name", style.name},
+              {"words", style.words}};
+    for (const auto& field : kFields) {
+        const double value = field.get(style);
+        if (field.info.kind == session::ParameterKind::Choice)
+            json[std::string(field.info.id)] = field.info.choices[static_cast<std::size_t>(value)];
+        else
+            json[std::string(field.info.id)] = value;
+    }
+    return json.dump(2) + "\n";
+}
+
+} // namespace cask::advise

@@ -1,0 +1,43 @@
+// What counts as worth saying, and which way of working is proposed: a named, editable set of thresholds.
+#pragma once
+
+#include <core/base/result.h>
+#include <core/session/parameters.h>
+#include <string>
+#include <string_view>
+
+namespace cask::advise {
+
+/// What is proposed for two microphones that hear one drum at different times.
+enum class PairSchool { Leave, Flip, Align };
+
+struct HouseStyle {
+    std::string id = "natural"; ///< stored in sessions
+    std::string name = "Natural";
+    std::string words; ///< what it stands for, one or two sentences
+    // Intake
+    PairSchool nearPairs = PairSchool::Flip;
+    PairSchool overheadPairs = PairSchool::Flip;
+    double leastGainDb = 1.5;      ///< of the sum below 200 Hz, for a move to be proposed
+    double leastSurePercent = 35;  ///< confidence of a pair's delay, for it to be spoken of
+    double leastDcPercent = 0.1;   ///< of full scale
+    double clippedPlaces = 1;      ///< from so many on
+    double leastGapMs = 1000;      ///< of digital silence amid a recording's noise
+    double roleSurePercent = 60;   ///< below: asked
+    // Hits
+    double hitSurePercent = 50;     ///< hits below are looked at again ...
+    double unsureHitsPercent = 5;   ///< ... when so many of an element's are
+    double gateRoomDb = 6;          ///< between the softest own hits and spill, for a gate by level alone
+    double grossTimingMs = 25;      ///< least error from the grid that is named
+    double driftPercent = 2;        ///< fastest against slowest stretch
+    friend bool operator==(const HouseStyle&, const HouseStyle&) = default;
+};
+
+/// Every value of a style, for JSON, display and documentation.
+[[nodiscard]] std::span<const session::Field<HouseStyle>> houseStyleFields();
+
+/// Reads a style; missing values are those of HouseStyle. Errors name `where` and the value.
+[[nodiscard]] Result<HouseStyle> houseStyleFromJson(std::string_view text, const std::string& where);
+[[nodiscard]] std::string houseStyleToJson(const HouseStyle& style);
+
+} // namespace cask::advise

@@ -1,0 +1,80 @@
+#include "core/advise/house_style_files.h"
+
+#include "core/base/file_system.h"
+
+#include <algorithm>
+#include <cstdlib>
+#include <fmt/format.h>
+
+namespace cask::advise {
+namespace {
+
+namespace fs = std::filesystem;
+
+} // namespace
+
+const HouseStyle& standardStyle() {
+    static const HouseStyle style = *houseStyleFromJson(shippedStyleTexts().front(), "natural.json");
+    return style;
+}
+
+fs::path userStylesFolder() {
+    const char* config = std::getenv("XDG_CONFIG_HOME"); // NOLINT(concurrency-mt-unsafe): never set here
+    const char* home = std::getenv("HOME");              // NOLINT(concurrency-mt-unsafe)
+    const fs::path base = config != nullptr && *config != '\0' ? fs::path(config)
+                          : home != nullptr                    ? fs::path(home) / ".config"
+                                                               : fs::path();
+    return base.empty() ? base : base / "ember-cask" / "styles";
+}
+
+const HouseStyle& HouseStyles::find(std::string_view id) const {
+    for (const auto& style : styles)
+        if (style.id == id)
+            return style;
+    return standardStyle();
+}
+
+bool HouseStyles::has(std::string_view id) const {
+    return std::any_of(styles.begin(), styles.end(), [&](const HouseStyle& s) { return s.id == id; });
+}
+
+HouseStyles loadHouseStyles(const fs::path& userFolder) {
+    HouseStyles found;
+    for (const auto text : shippedStyleTexts())
+        found.styles.push_back(*houseStyleFromJson(text, "a shipped style"));
+    if (userFolder.empty())
+        return found;
+    for (const auto& name : diskFileSystem().list(userFolder)) {
+        const fs::path path = userFolder / name;
+        if (path.extension() != ".json")
+            continue;
+        const auto text = diskFileSystem().read(path);
+        const auto style =
+            text ? houseStyleFromJson(*text, path.string()) : Result<HouseStyle>(text.error());
+        if (!style) {
+            found.problems.push_back(style.error().message);
+            continue;
+        }
+        const auto same = std::find_if(found.styles.begin(), found.styles.end(),
+                                       [&](const HouseStyle& s) { return s.id == style->id; });
+        if (same != found.styles.end())
+            *same = *style;
+        else
+            found.styles.push_back(*style);
+    }
+    return found;
+}
+
+Result<fs::path> copyStyleForEditing(const HouseStyle& style, const fs::path& userFolder) {
+    const fs::path path = userFolder / (style.id + ".json");
+    auto& files = diskFileSystem();
+    if (files.exists(path))
+        return path;
+    if (const auto made = files.makeFolder(userFolder); !made)
+        return made.error();
+    if (const auto written = writeAtomically(files, path, houseStyleToJson(style)); !written)
+        return written.error();
+    return path;
+}
+
+} // namespace cask::advise

@@ -1,0 +1,64 @@
+// What findings rest on: everything measured of a session, by the ids of its elements and files.
+#pragma once
+
+#include <core/measure/alignment.h>
+#include <core/measure/file_analysis.h>
+#include <core/measure/hits/spill_table.h>
+#include <core/measure/hits/tempo.h>
+#include <core/session/session.h>
+#include <map>
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace cask::advise {
+
+struct HitAnalysis {
+    std::vector<session::Id> elements; ///< by input of the hits
+    measure::KitHits hits;             ///< hand edits applied
+    measure::SpillTable spill;
+    measure::Tempo tempo;
+    measure::Timing timing;
+
+    /// Index of an element among the inputs; -1 when it is context or has no trail.
+    [[nodiscard]] int inputOf(session::Id element) const;
+    /// Element id of a drum: its first microphone; kNoId for a drum without one.
+    [[nodiscard]] session::Id elementOf(int drum) const;
+    /// What the owner column says of a hit: the element itself for its own hits, else the drum's first
+    /// element, or a word (hat, crash ...) for a drum without a microphone.
+    [[nodiscard]] std::string ownerOf(const measure::HeardHit& hit, const session::Session& s) const;
+};
+
+/// Two microphones of one drum, or a drum's first and the overheads, as the session has them now: trim,
+/// level, polarity and shift count.
+struct PairMeasure {
+    session::Id first = session::kNoId;
+    session::Id second = session::kNoId;
+    bool isNear = true; ///< both stand at the drum; else the second hears all
+    measure::Alignment alignment;
+};
+
+/// The same sound in two channels.
+struct SameAudio {
+    session::Id first = session::kNoId;
+    session::Id second = session::kNoId; ///< the same element: both sides of a stereo element
+    double laterMs = 0;                  ///< of the second against the first, as the session has them
+    double levelDb = 0;                  ///< of the second against the first, trims counted
+    bool isInverted = false;
+};
+
+struct FileMeasure {
+    std::string problem;               ///< why the file can't be used; there are no facts then
+    std::vector<std::string> warnings; ///< of the file's reader
+    std::shared_ptr<const measure::FileAnalysis> analysis; ///< null until measured
+};
+
+/// What is not measured yet is missing, and nothing is found on it.
+struct KitMeasures {
+    std::map<session::Id, FileMeasure> files; ///< by file id
+    std::shared_ptr<const HitAnalysis> hits;  ///< null until known
+    std::vector<PairMeasure> pairs;
+    std::vector<SameAudio> sames;
+};
+
+} // namespace cask::advise

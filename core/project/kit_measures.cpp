@@ -1,0 +1,106 @@
+#include "core/project/kit_measures.h"
+
+#include "core/base/hash.h"
+#include "core/base/worker_pool.h"
+#include "core/media/audio_reader.h"
+#include "core/project/hit_analysis.h"
+#include "core/project/offline_sources.h"
+#include "core/project/partners.h"
+#include "core/project/same_audio.h"
+#include "core/session/session_store.h"
+
+#include <cmath>
+#include <mutex>
+
+namespace cask::project {
+namespace {
+
+Error stopped() {
+    return {ErrorCode::Cancelled, "Measuring was stopped."};
+}
+
+/// Part of a whole's progress.
+ProgressFn part(const ProgressFn& whole, double from, double to) {
+    if (!whole)
+        return {};
+    return [whole, from, to](double share) { whole(from + (to - from) * share); };
+}
+
+advise::FileMeasure measureFile(const session::SourceFile& file, const std::filesystem::path& folder,
+                                double rateHz, const CancelToken& cancel) {
+    auto measure = describeFile(file, folder);
+    if (!measure.problem.empty())
+        return measure;
+    const auto prepared = prepareFile(file, folder, rateHz, cancel);
+    if (!prepared) {
+        measure.problem = prepared.error().message;
+        return measure;
+    }
+    const auto hash = hashFile(session::resolvePath(file, folder));
+    const auto cache = session::SessionStore(diskFileSystem(), folder).cacheFolder();
+    const auto analysis = measure::analyseFile(
+        prepared->playable, cache, hash ? *hash + "-" + std::to_string(std::lround(rateHz)) : std::string(),
+        cancel);
+    if (analysis)
+        measure.analysis = *analysis;
+    else
+        measure.problem = analysis.error().message;
+    return measure;
+}
+
+} // namespace
+
+advise::FileMeasure describeFile(const session::SourceFile& file, const std::filesystem::path& folder) {
+    advise::FileMeasure measure;
+    const auto reader = media::AudioReader::open(session::resolvePath(file, folder));
+    if (reader)
+        measure.warnings = reader->info().warnings;
+    else
+        measure.problem = reader.error().message;
+    return measure;
+}
+
+Result<advise::KitMeasures> measureKit(const session::Session& s, const std::filesystem::path& folder,
+                                       const CancelToken& cancel, const ProgressFn& progress) {
+    constexpr int kThreads = 2;
+    advise::KitMeasures measures;
+    {
+        std::mutex mutex; // guards measures.files and done
+        std::size_t done = 0;
+        const auto share = part(progress, 0, 0.5);
+        WorkerPool pool(kThreads);
+        for (const auto& file : s.files)
+            pool.post([&, file] {
+                auto measured = measureFile(*file, folder, s.sampleRateHz, cancel);
+                const std::lock_guard lock(mutex);
+                measures.files[file->id] = std::move(measured);
+                if (share)
+                    share(static_cast<double>(++done) / static_cast<double>(s.files.size()));
+            });
+        pool.waitIdle();
+    }
+    if (cancel.isCancelled())
+        return stopped();
+    const auto trails = measureTrails(s, folder, cancel, part(progress, 0.5, 0.8));
+    if (!trails)
+        return stopped();
+    const auto hits = analyseHits(s, trails->lookup(), cancel);
+    if (!hits)
+        return stopped();
+    measures.hits = *hits;
+    const auto sources = openOfflineSources(s, folder, cancel);
+    if (!sources)
+        return stopped();
+    auto pairs = alignPartners(s, *measures.hits, sources->lookup(), cancel, part(progress, 0.8, 0.95));
+    if (!pairs)
+        return stopped();
+    measures.pairs = std::move(*pairs);
+    measures.sames = findSameAudio(s, trails->lookup(), sources->lookup(), cancel);
+    if (cancel.isCancelled())
+        return stopped();
+    if (progress)
+        progress(1);
+    return measures;
+}
+
+} // namespace cask::project
