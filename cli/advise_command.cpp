@@ -47,10 +47,10 @@ Json toJson(const Finding& f, const session::Session& s) {
 }
 
 void printInWords(std::ostream& out, const Finding& f, const session::Session& s) {
-    const char* mark = f.dismissal                                ? "x"
-                       : f.severity == advise::Severity::Fault    ? "!"
-                       : f.severity == advise::Severity::Advice   ? "-"
-                                                                  : " ";
+    const char* mark = f.dismissal                              ? "x"
+                       : f.severity == advise::Severity::Fault  ? "!"
+                       : f.severity == advise::Severity::Advice ? "-"
+                                                                : " ";
     out << fmt::format("{} {:<8} {:<18} {}\n", mark, stageId(f.stage), f.id, f.sentence);
     if (f.dismissal)
         out << fmt::format("{:30}laid aside: {}\n", "", *f.dismissal);
@@ -120,7 +120,8 @@ Result<Advice> findAdvice(Streams& streams, const session::Session& s, const std
 }
 
 void addAdviseCommand(CLI::App& app, Streams& streams, int& exitCode) {
-    auto* command = app.add_subcommand("advise", "What the measures say, and what could be done; changes nothing");
+    auto* command =
+        app.add_subcommand("advise", "What the measures say, and what could be done; changes nothing");
     const auto o = std::make_shared<AdviseOptions>();
     command->add_option("SESSION", o->folder, "Session folder")->required();
     command->add_option("--stage", o->stage, "Only this stage: intake, hits ...");

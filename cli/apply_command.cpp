@@ -53,7 +53,8 @@ int apply(Streams& streams, const ApplyOptions& o) {
 } // namespace
 
 void addApplyCommand(CLI::App& app, Streams& streams, int& exitCode) {
-    auto* command = app.add_subcommand("apply", "Takes what findings propose, by their ids, and saves the session");
+    auto* command =
+        app.add_subcommand("apply", "Takes what findings propose, by their ids, and saves the session");
     const auto o = std::make_shared<ApplyOptions>();
     command->add_option("SESSION", o->folder, "Session folder")->required();
     command->add_option("ID", o->ids, "Ids as `advise` prints them")->required();

@@ -4,9 +4,9 @@
 #include <CLI/CLI.hpp>
 #include <nlohmann/json.hpp>
 
-#include <core/base/progress.h>
 #include <core/advise/finding.h>
 #include <core/advise/kit_measures.h>
+#include <core/base/progress.h>
 #include <core/project/hit_analysis.h>
 #include <core/session/session_store.h>
 #include <iosfwd>
@@ -57,10 +57,10 @@ struct FoundHits {
 struct Advice {
     advise::KitMeasures measures;
     std::vector<advise::Finding> findings;
-    std::string style; ///< id
+    std::string style;        ///< id
     bool hasProblems = false; ///< files that can't be used
 };
-[[nodiscard]] Result<Advice> findAdvice(Streams& streams, const session::Session& s, const std::string& folder,
-                                        const std::string& style = {});
+[[nodiscard]] Result<Advice> findAdvice(Streams& streams, const session::Session& s,
+                                        const std::string& folder, const std::string& style = {});
 
 } // namespace cask::cli

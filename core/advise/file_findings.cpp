@@ -25,8 +25,7 @@ struct Subject {
     [[nodiscard]] std::string name() const {
         const bool isOnly = std::all_of(element.channels.begin(), element.channels.end(),
                                         [&](const auto& ref) { return ref.file == file; });
-        return isOnly ? element.name
-                      : std::filesystem::path(session.file(file)->path).filename().string();
+        return isOnly ? element.name : std::filesystem::path(session.file(file)->path).filename().string();
     }
     /// Session time of a frame of the file.
     [[nodiscard]] double timeS(Frames frame) const {
@@ -87,8 +86,8 @@ void addGaps(const Subject& on, const measure::FileFacts& facts, std::vector<Fin
     for (const auto& run : facts.levels.silentRuns) {
         const double lengthS = framesToSeconds(run.frames, rate);
         const bool isToEnd = run.start + run.frames >= facts.framesRead;
-        const double leastS = isToEnd ? std::max(kPaddingS, 0.001 * on.style.leastGapMs)
-                                      : 0.001 * on.style.leastGapMs;
+        const double leastS =
+            isToEnd ? std::max(kPaddingS, 0.001 * on.style.leastGapMs) : 0.001 * on.style.leastGapMs;
         if (run.beforeDb < kNoiseDb || lengthS < leastS)
             continue;
         totalS += lengthS;
@@ -99,9 +98,9 @@ void addGaps(const Subject& on, const measure::FileFacts& facts, std::vector<Fin
     }
     if (places.empty())
         return;
-    auto f = on.finding("gap", Severity::Fault,
-                        fmt::format("{} is cut off {}: noise before, then nothing at all.", on.name(),
-                                    listed(places)));
+    auto f = on.finding(
+        "gap", Severity::Fault,
+        fmt::format("{} is cut off {}: noise before, then nothing at all.", on.name(), listed(places)));
     f.numbers = {{"gaps", static_cast<double>(places.size()), ""}, {"silent", totalS, "s"}};
     f.hearing = Hearing{{on.element.id}, std::max(0.0, hits.front().timeS - 1), hits.front().timeS + 1};
     f.hits = std::move(hits);
@@ -112,16 +111,15 @@ void addSoundness(const Subject& on, std::vector<Finding>& findings) {
     const auto& facts = on.measure.analysis->facts;
     const auto& l = facts.levels;
     if (facts.notFiniteSamples > 0) {
-        auto f = on.finding(
-            "not-numbers", Severity::Fault,
-            fmt::format("{} holds {} that are no numbers; they are silenced.", on.name(),
-                        counted(facts.notFiniteSamples, "sample", "samples")));
+        auto f = on.finding("not-numbers", Severity::Fault,
+                            fmt::format("{} holds {} that are no numbers; they are silenced.", on.name(),
+                                        counted(facts.notFiniteSamples, "sample", "samples")));
         f.numbers = {{"samples", static_cast<double>(facts.notFiniteSamples), ""}};
         findings.push_back(std::move(f));
     }
     if (l.isSilent()) {
-        findings.push_back(on.finding("silent", Severity::Fault,
-                                      fmt::format("{} is silent from start to end.", on.name())));
+        findings.push_back(
+            on.finding("silent", Severity::Fault, fmt::format("{} is silent from start to end.", on.name())));
         return;
     }
     // Steady noise has a crest of 12 to 15 dB over a long file.
@@ -142,8 +140,8 @@ void addSoundness(const Subject& on, std::vector<Finding>& findings) {
                                         100 * l.dcOffset));
         f.numbers = {{"dc", 100 * l.dcOffset, "%"}};
         f.proposal = Proposal{"Remove DC, " + on.element.name, [id = on.element.id](Session s) {
-                                  return session::withElement(
-                                      std::move(s), id, [](Element& e) { e.input.removesDc = true; });
+                                  return session::withElement(std::move(s), id,
+                                                              [](Element& e) { e.input.removesDc = true; });
                               }};
         findings.push_back(std::move(f));
     }
@@ -157,7 +155,8 @@ void addRole(const Session& s, const Element& e, const HouseStyle& style, std::v
     f.element = e.id;
     f.severity = Severity::Advice;
     f.numbers = {{"sure", 100 * e.roleConfidence, "%"}};
-    f.hearing = Hearing{{e.id}, framesToSeconds(e.startFrame, s.sampleRateHz),
+    f.hearing = Hearing{{e.id},
+                        framesToSeconds(e.startFrame, s.sampleRateHz),
                         framesToSeconds(e.startFrame, s.sampleRateHz) + 8};
     if (e.role == Role::Unknown) {
         f.sentence = fmt::format("What is {}? Neither its name nor its sound says so.", e.name);
@@ -165,9 +164,9 @@ void addRole(const Session& s, const Element& e, const HouseStyle& style, std::v
         const auto& role = roleInfo(e.role);
         f.sentence = fmt::format("Is {} a {}? That is a guess, {:.0f} % sure.", e.name, role.name,
                                  100 * e.roleConfidence);
-        f.proposal = Proposal{fmt::format("{} is a {}", e.name, role.name), [id = e.id, r = e.role](Session x) {
-                                  return session::withRole(std::move(x), id, r);
-                              }};
+        f.proposal =
+            Proposal{fmt::format("{} is a {}", e.name, role.name),
+                     [id = e.id, r = e.role](Session x) { return session::withRole(std::move(x), id, r); }};
     }
     findings.push_back(std::move(f));
 }
@@ -185,8 +184,10 @@ void addLateness(const Session& s, const HitAnalysis& hits, std::vector<Finding>
         f.sentence = fmt::format("{} is {:.1f} ms {} against the rest of the take.", e->name, std::abs(lagMs),
                                  lagMs > 0 ? "late" : "early");
         f.numbers = {{"late", lagMs, "ms"}};
-        f.hearing = Hearing{{}, std::max(0.0, hits.hits.strokes.empty() ? 0 : hits.hits.strokes.front().timeS - 0.3),
-                            hits.hits.strokes.empty() ? 4 : hits.hits.strokes.front().timeS + 4};
+        f.hearing =
+            Hearing{{},
+                    std::max(0.0, hits.hits.strokes.empty() ? 0 : hits.hits.strokes.front().timeS - 0.3),
+                    hits.hits.strokes.empty() ? 4 : hits.hits.strokes.front().timeS + 4};
         f.proposal = Proposal{"Put in time, " + e->name, [id = e->id, lagMs](Session x) {
                                   return session::withElement(std::move(x), id, [&](Element& moved) {
                                       moved.input.shiftMs -= lagMs;
@@ -214,18 +215,19 @@ void addSames(const Session& s, const KitMeasures& measures, std::vector<Finding
             f.severity = Severity::Fault;
             std::string how;
             if (std::abs(same.levelDb) >= 0.1)
-                how += fmt::format(", {:.1f} dB {}", std::abs(same.levelDb), same.levelDb < 0 ? "softer" : "louder");
+                how += fmt::format(", {:.1f} dB {}", std::abs(same.levelDb),
+                                   same.levelDb < 0 ? "softer" : "louder");
             if (std::abs(same.laterMs) >= 0.02)
-                how += fmt::format(", {:.2f} ms {}", std::abs(same.laterMs), same.laterMs > 0 ? "later" : "earlier");
+                how += fmt::format(", {:.2f} ms {}", std::abs(same.laterMs),
+                                   same.laterMs > 0 ? "later" : "earlier");
             if (same.isInverted)
                 how += ", turned over";
             f.sentence = fmt::format("{} holds the same sound as {}{}.", second->name, first->name, how);
             f.hearing = Hearing{{first->id, second->id}, 0, 8};
             if (!second->out.isMuted)
                 f.proposal = Proposal{"Silence " + second->name, [id = second->id](Session x) {
-                                          return session::withElement(std::move(x), id, [](Element& e) {
-                                              e.out.isMuted = true;
-                                          });
+                                          return session::withElement(
+                                              std::move(x), id, [](Element& e) { e.out.isMuted = true; });
                                       }};
         }
         findings.push_back(std::move(f));

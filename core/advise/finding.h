@@ -54,7 +54,7 @@ struct Finding {
     std::vector<EvidenceHit> hits;
     std::optional<Hearing> hearing;
     std::optional<Proposal> proposal;
-    std::string school;                   ///< way of working that the proposal belongs to; empty when all agree
+    std::string school; ///< way of working that the proposal belongs to; empty when all agree
     std::optional<std::string> dismissal; ///< the reason with which a person laid it aside
 
     [[nodiscard]] bool isOpen() const { return severity != Severity::Note && !dismissal; }

@@ -28,7 +28,8 @@ Hearing around(double timeS, std::vector<Id> alone) {
 class DrumFindings {
   public:
     DrumFindings(const Session& s, const HitAnalysis& analysis, const HouseStyle& style, int drum)
-        : m_session(s), m_analysis(analysis), m_style(style), m_drum(drum), m_element(analysis.elementOf(drum)) {
+        : m_session(s), m_analysis(analysis), m_style(style), m_drum(drum),
+          m_element(analysis.elementOf(drum)) {
         for (std::size_t i = 0; i < analysis.hits.strokes.size(); ++i)
             if (analysis.hits.strokes[i].drum == drum)
                 m_strokes.push_back(i);
@@ -71,9 +72,10 @@ class DrumFindings {
     void addWithoutMicrophone(std::vector<Finding>& findings) const {
         if (m_strokes.empty())
             return;
-        auto f = finding("no-microphone", Severity::Note,
-                         fmt::format("No microphone stands at the {}: {} found in those that hear all.", name(),
-                                     counted(static_cast<long long>(m_strokes.size()), "hit was", "hits were")));
+        auto f =
+            finding("no-microphone", Severity::Note,
+                    fmt::format("No microphone stands at the {}: {} found in those that hear all.", name(),
+                                counted(static_cast<long long>(m_strokes.size()), "hit was", "hits were")));
         f.numbers = {{"hits", static_cast<double>(m_strokes.size()), ""}};
         for (const auto stroke : m_strokes)
             f.hits.push_back({session::kNoId, m_analysis.hits.strokes[stroke].timeS});
@@ -86,7 +88,8 @@ class DrumFindings {
         for (const auto stroke : m_strokes)
             if (100 * m_analysis.hits.strokes[stroke].confidence < m_style.hitSurePercent)
                 unsure.push_back({m_element, m_analysis.hits.strokes[stroke].timeS});
-        const double percent = 100 * static_cast<double>(unsure.size()) / static_cast<double>(m_strokes.size());
+        const double percent =
+            100 * static_cast<double>(unsure.size()) / static_cast<double>(m_strokes.size());
         if (unsure.empty() || percent < m_style.unsureHitsPercent)
             return;
         auto f = finding("unsure", Severity::Advice,
@@ -109,15 +112,15 @@ class DrumFindings {
             other != session::kNoId
                 ? m_session.nameOf(other)
                 : "the " + m_analysis.hits.kit.drums[static_cast<std::size_t>(room.spillDrum)].name;
-        const std::string how =
-            room.roomDb() >= 0
-                ? fmt::format("only {:.1f} dB above", room.roomDb())
-                : fmt::format("{:.1f} dB below", -room.roomDb());
-        auto f = finding("room", Severity::Advice,
-                         fmt::format("In {} its softest hits are {} the spill of {}: a gate by level alone can "
-                                     "not part them.",
-                                     name(), how, spiller));
-        f.numbers = {{"room", room.roomDb(), "dB"}, {"softest", room.softestDb, "dB"}, {"spill", room.spillDb, "dB"}};
+        const std::string how = room.roomDb() >= 0 ? fmt::format("only {:.1f} dB above", room.roomDb())
+                                                   : fmt::format("{:.1f} dB below", -room.roomDb());
+        auto f =
+            finding("room", Severity::Advice,
+                    fmt::format("In {} its softest hits are {} the spill of {}: a gate by level alone can "
+                                "not part them.",
+                                name(), how, spiller));
+        f.numbers = {
+            {"room", room.roomDb(), "dB"}, {"softest", room.softestDb, "dB"}, {"spill", room.spillDb, "dB"}};
         f.hearing = Hearing{{m_element}, 0, 8};
         findings.push_back(std::move(f));
     }
@@ -182,9 +185,10 @@ void addTempo(const HitAnalysis& analysis, const HouseStyle& style, std::vector<
     } else if (analysis.tempo.driftPercent >= style.driftPercent) {
         f.id = "drift";
         f.severity = Severity::Note;
-        f.sentence = fmt::format("The tempo drifts: its fastest stretch is {:.1f} % faster than its slowest, around "
-                                 "{:.1f} beats a minute.",
-                                 analysis.tempo.driftPercent, analysis.tempo.bpm);
+        f.sentence =
+            fmt::format("The tempo drifts: its fastest stretch is {:.1f} % faster than its slowest, around "
+                        "{:.1f} beats a minute.",
+                        analysis.tempo.driftPercent, analysis.tempo.bpm);
         f.numbers = {{"drift", analysis.tempo.driftPercent, "%"}, {"bpm", analysis.tempo.bpm, ""}};
     } else {
         return;

@@ -2,10 +2,11 @@
 
 #include "core/session/field_rows.h"
 
-#include <array>
-#include <cmath>
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
+
+#include <array>
+#include <cmath>
 
 namespace cask::advise {
 namespace {
@@ -105,7 +106,10 @@ Result<HouseStyle> houseStyleFromJson(std::string_view text, const std::string& 
 }
 
 std::string houseStyleToJson(const HouseStyle& style) {
-    Json json{{"format", kFormat}, {"version", kVersion}, {"id", style.id}, {"name", style.name},
+    Json json{{"format", kFormat},
+              {"version", kVersion},
+              {"id", style.id},
+              {"name", style.name},
               {"words", style.words}};
     for (const auto& field : kFields) {
         const double value = field.get(style);

@@ -18,18 +18,18 @@ struct HouseStyle {
     // Intake
     PairSchool nearPairs = PairSchool::Flip;
     PairSchool overheadPairs = PairSchool::Flip;
-    double leastGainDb = 1.5;      ///< of the sum below 200 Hz, for a move to be proposed
-    double leastSurePercent = 35;  ///< confidence of a pair's delay, for it to be spoken of
-    double leastDcPercent = 0.1;   ///< of full scale
-    double clippedPlaces = 1;      ///< from so many on
-    double leastGapMs = 1000;      ///< of digital silence amid a recording's noise
-    double roleSurePercent = 60;   ///< below: asked
+    double leastGainDb = 1.5;     ///< of the sum below 200 Hz, for a move to be proposed
+    double leastSurePercent = 35; ///< confidence of a pair's delay, for it to be spoken of
+    double leastDcPercent = 0.1;  ///< of full scale
+    double clippedPlaces = 1;     ///< from so many on
+    double leastGapMs = 1000;     ///< of digital silence amid a recording's noise
+    double roleSurePercent = 60;  ///< below: asked
     // Hits
-    double hitSurePercent = 50;     ///< hits below are looked at again ...
-    double unsureHitsPercent = 5;   ///< ... when so many of an element's are
-    double gateRoomDb = 6;          ///< between the softest own hits and spill, for a gate by level alone
-    double grossTimingMs = 25;      ///< least error from the grid that is named
-    double driftPercent = 2;        ///< fastest against slowest stretch
+    double hitSurePercent = 50;   ///< hits below are looked at again ...
+    double unsureHitsPercent = 5; ///< ... when so many of an element's are
+    double gateRoomDb = 6;        ///< between the softest own hits and spill, for a gate by level alone
+    double grossTimingMs = 25;    ///< least error from the grid that is named
+    double driftPercent = 2;      ///< fastest against slowest stretch
     friend bool operator==(const HouseStyle&, const HouseStyle&) = default;
 };
 

@@ -2,9 +2,10 @@
 
 #include "core/base/file_system.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cstdlib>
-#include <fmt/format.h>
 
 namespace cask::advise {
 namespace {
@@ -49,8 +50,7 @@ HouseStyles loadHouseStyles(const fs::path& userFolder) {
         if (path.extension() != ".json")
             continue;
         const auto text = diskFileSystem().read(path);
-        const auto style =
-            text ? houseStyleFromJson(*text, path.string()) : Result<HouseStyle>(text.error());
+        const auto style = text ? houseStyleFromJson(*text, path.string()) : Result<HouseStyle>(text.error());
         if (!style) {
             found.problems.push_back(style.error().message);
             continue;

@@ -68,7 +68,8 @@ std::string_view schoolId(PairSchool school) {
 }
 
 std::string gainedOrLost(double db) {
-    return std::abs(db) < 0.05 ? "gain nothing" : fmt::format("{} {:.1f} dB", db > 0 ? "gain" : "lose", std::abs(db));
+    return std::abs(db) < 0.05 ? "gain nothing"
+                               : fmt::format("{} {:.1f} dB", db > 0 ? "gain" : "lose", std::abs(db));
 }
 
 /// "has inverted polarity and is 0.34 ms late".
@@ -163,9 +164,8 @@ std::optional<Finding> overheadFlip(const Session& s, const HouseStyle& style, I
     const auto gain = [](const PairOpinion* d) {
         return d->pair().alignment.lowSumFlippedDb - d->pair().alignment.lowSumDb;
     };
-    const auto gaining = std::count_if(drums.begin(), drums.end(), [&](const PairOpinion* d) {
-        return gain(d) >= style.leastGainDb;
-    });
+    const auto gaining = std::count_if(drums.begin(), drums.end(),
+                                       [&](const PairOpinion* d) { return gain(d) >= style.leastGainDb; });
     if (style.overheadPairs != PairSchool::Flip || gaining < 2 ||
         std::any_of(drums.begin(), drums.end(), [&](const PairOpinion* d) { return gain(d) < -kNoLossDb; }))
         return std::nullopt;

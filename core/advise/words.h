@@ -1,8 +1,9 @@
 // Small words that sentences share.
 #pragma once
 
-#include <cmath>
 #include <fmt/format.h>
+
+#include <cmath>
 #include <string>
 #include <string_view>
 #include <vector>

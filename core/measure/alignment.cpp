@@ -15,7 +15,7 @@ constexpr double kWindowS = 0.12;
 constexpr double kLowestHz = 30;
 constexpr double kLowHz = 200;
 constexpr double kAudible = 1e-6; // of the strongest frequency's power
-constexpr int kFiner = 16; // interpolated points in a frame
+constexpr int kFiner = 16;        // interpolated points in a frame
 
 using Complex = std::complex<double>;
 
@@ -64,9 +64,10 @@ std::size_t windowFrames(double rate) {
 }
 
 /// Looks at each hit in both, and shows each window before its end is faded.
-Spectra collectSpectra(
-    const SoundReader& first, const SoundReader& second, double rate, const std::vector<Arrival>& hits,
-    const std::function<void(std::span<const float>, std::span<const float>)>& show = nullptr) {
+Spectra
+collectSpectra(const SoundReader& first, const SoundReader& second, double rate,
+               const std::vector<Arrival>& hits,
+               const std::function<void(std::span<const float>, std::span<const float>)>& show = nullptr) {
     const auto frames = windowFrames(rate);
     std::size_t size = 2;
     while (size < 2 * frames)

@@ -13,8 +13,9 @@ struct Alignment {
     double delayMs = 0;      ///< by which the second is later than the first; parts of a frame count
     bool isInverted = false; ///< the second against the first, once the delay is taken out
     double confidence = 0;   ///< 0-1: share of the weight that agrees on this delay
-    double coherence = 0; ///< 0-1: mean over all frequencies with energy; 1 for one sound at two levels and times
-    double levelDb = 0;   ///< of the second against the first
+    double coherence =
+        0; ///< 0-1: mean over all frequencies with energy; 1 for one sound at two levels and times
+    double levelDb = 0; ///< of the second against the first
     /// Level of the sum below 200 Hz against the two powers added: +3 dB when equal sounds agree, 0 when they
     /// have nothing to do with each other, less when they cancel.
     double lowSumDb = 0;

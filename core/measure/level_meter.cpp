@@ -18,8 +18,9 @@ void LevelMeter::endSilence() {
         const Frames before = start / m_stretchFrames;
         if (m_silences.size() < kMostRuns)
             m_silences.push_back({start, m_silentFrames,
-                                  before > 0 ? static_cast<double>(m_stretchDb[static_cast<std::size_t>(before - 1)])
-                                             : kSilenceDb});
+                                  before > 0
+                                      ? static_cast<double>(m_stretchDb[static_cast<std::size_t>(before - 1)])
+                                      : kSilenceDb});
     }
     m_silentFrames = 0;
 }

@@ -28,7 +28,8 @@ struct LevelFacts {
     double noiseFloorDb = kSilenceDb;    ///< 10th percentile of the level of 50 ms stretches
     std::vector<ClippedRun> clippedRuns; ///< the first kMostRuns
     Frames clippedRunCount = 0;
-    std::vector<SilentRun> silentRuns; ///< of at least kLeastSilenceS after the first sound; the first kMostRuns
+    std::vector<SilentRun>
+        silentRuns; ///< of at least kLeastSilenceS after the first sound; the first kMostRuns
     Frames silentRunCount = 0;
     [[nodiscard]] double crestDb() const { return peakDb - rmsDb; }
     [[nodiscard]] bool isSilent() const { return peakDb < -120; }

@@ -33,8 +33,8 @@ measure::SoundReader inputSound(const session::Session& s, Id element, const gra
         return silence;
     const Frames start =
         e->startFrame + static_cast<Frames>(std::llround(e->input.shiftMs * 0.001 * s.sampleRateHz));
-    const auto gain = static_cast<float>(dbToLinear(e->input.trimDb + e->out.levelDb) *
-                                         (e->input.isInverted ? -1 : 1));
+    const auto gain =
+        static_cast<float>(dbToLinear(e->input.trimDb + e->out.levelDb) * (e->input.isInverted ? -1 : 1));
     return [source, ref, start, gain](Frames from, std::span<float> out) {
         (void)source->read(ref.channel, from - start, out);
         for (float& v : out)
@@ -102,13 +102,14 @@ measure::Alignment alignPartner(const session::Session& s, const HitAnalysis& hi
         settings.reachMs = kReachMs;
         settings.mostDelayMs = std::max(settings.mostDelayMs, std::abs(settings.expectedMs) + kReachMs);
     }
-    return measure::alignPair(inputSound(s, first, sources), inputSound(s, second, sources), s.sampleRateHz, own,
-                              settings);
+    return measure::alignPair(inputSound(s, first, sources), inputSound(s, second, sources), s.sampleRateHz,
+                              own, settings);
 }
 
 Result<std::vector<advise::PairMeasure>> alignPartners(const session::Session& s, const HitAnalysis& hits,
-                                                    const graph::SourceLookup& sources,
-                                                    const CancelToken& cancel, const ProgressFn& progress) {
+                                                       const graph::SourceLookup& sources,
+                                                       const CancelToken& cancel,
+                                                       const ProgressFn& progress) {
     std::vector<advise::PairMeasure> found;
     const auto pairs = partners(s);
     for (const auto& [first, second] : pairs) {

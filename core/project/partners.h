@@ -12,8 +12,8 @@ namespace cask::project {
 [[nodiscard]] std::vector<std::pair<session::Id, session::Id>> partners(const session::Session& session);
 [[nodiscard]] bool isNearPair(const session::Session& session, session::Id first, session::Id second);
 
-/// What an element sends to its bus without its chain, in session time: trim, level, polarity and shift count.
-/// The session and the source must outlive the reader.
+/// What an element sends to its bus without its chain, in session time: trim, level, polarity and shift
+/// count. The session and the source must outlive the reader.
 [[nodiscard]] measure::SoundReader inputSound(const session::Session& session, session::Id element,
                                               const graph::SourceLookup& sources, int channel = 0);
 /// Own hits of an element that no other drum's are near, for measuring pairs.

@@ -136,8 +136,8 @@ std::vector<advise::SameAudio> findSameAudio(const session::Session& s, const Tr
                                  lag](Frames from, std::span<float> out) { later(from + lag, out); };
             const auto pair = measure::alignPair(first, second, s.sampleRateHz, hits);
             if (pair.coherence >= kSame)
-                sames.push_back({a.element, b.element, pair.delayMs + 1000 * *lagS, pair.levelDb,
-                                 pair.isInverted});
+                sames.push_back(
+                    {a.element, b.element, pair.delayMs + 1000 * *lagS, pair.levelDb, pair.isInverted});
         }
     return sames;
 }

@@ -34,14 +34,24 @@ struct Range {
 template <auto Member>
 constexpr auto number(std::string_view id, std::string_view words, Unit unit, Range range, double step,
                       std::string_view help, Scale scale = Scale::Linear) {
-    return row<Member>(
-        {id, words, ParameterKind::Number, unit, range.least, range.most, range.standard, scale, step, {}, help});
+    return row<Member>({id,
+                        words,
+                        ParameterKind::Number,
+                        unit,
+                        range.least,
+                        range.most,
+                        range.standard,
+                        scale,
+                        step,
+                        {},
+                        help});
 }
 
 template <auto Member>
 constexpr auto onOff(std::string_view id, std::string_view words, std::string_view help,
                      double standard = 0) {
-    return row<Member>({id, words, ParameterKind::Switch, Unit::None, 0, 1, standard, Scale::Linear, 1, {}, help});
+    return row<Member>(
+        {id, words, ParameterKind::Switch, Unit::None, 0, 1, standard, Scale::Linear, 1, {}, help});
 }
 
 } // namespace cask::session

@@ -122,6 +122,40 @@ TEST(Alignment, OnsetsGuideWhereOnlyTheLowEndIsShared) {
     EXPECT_GT(found.lowSumMovedDb, found.lowSumDb);
 }
 
+TEST(Alignment, PortraitShowsBothAndTheSumOverTheShift) {
+    // 10 log10(1 + cos(2 pi f (t + shift))) for equal sounds t apart, with the minus sign when flipped.
+    const auto sum = [](double ms, double sign) {
+        return 10 * std::log10(1 + sign * std::cos(2 * kPi * 79.5 * ms / 1000));
+    };
+    const Take take = drum(48000, 0.002, 1, 1e-5, 1);
+    const auto reader = [](const std::vector<float>& x) {
+        return [&x](Frames from, std::span<float> out) {
+            for (std::size_t n = 0; n < out.size(); ++n) {
+                const auto at = static_cast<std::size_t>(from) + n;
+                out[n] = at < x.size() ? x[at] : 0.0F;
+            }
+        };
+    };
+    const auto p = portrayPair(reader(take.first), reader(take.second), 48000, take.hits, 5);
+    EXPECT_EQ(p.hits, std::min<int>(24, static_cast<int>(take.hits.size())));
+    for (const double shift : {-2.0, -1.0, 0.0, 0.5, 1.5}) {
+        EXPECT_NEAR(p.lowSumAtDb(shift, false), sum(2 + shift, 1), 0.5) << shift;
+        if (shift > -1.5) { // near nothing at all the spread of the notes' pitch decides
+            EXPECT_NEAR(p.lowSumAtDb(shift, true), sum(2 + shift, -1), 0.6) << shift;
+        }
+    }
+    EXPECT_EQ(p.lowSumAtDb(99, false), p.lowSumDb.back());
+    // The averages begin 5 ms before the hit in the first, and the second comes 2 ms later.
+    const auto onset = [&](const std::vector<float>& x) {
+        const float peak = *std::max_element(x.begin(), x.end());
+        const auto at = std::find_if(x.begin(), x.end(), [&](float v) { return v > 0.1F * peak; });
+        return p.startMs + 1000 * static_cast<double>(at - x.begin()) / p.sampleRateHz;
+    };
+    EXPECT_NEAR(onset(p.second) - onset(p.first), 2, 0.05);
+    EXPECT_NEAR(onset(p.first), 0.6, 0.5);
+    EXPECT_EQ(portrayPair(reader(take.first), reader(take.second), 48000, {}, 5).lowSumAtDb(0, false), 0);
+}
+
 TEST(Alignment, OfNothingIsNothing) {
     const std::vector<float> silence(48000, 0.0F);
     EXPECT_EQ(alignPair(silence, silence, 48000, {}).hits, 0);

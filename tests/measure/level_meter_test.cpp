@@ -50,6 +50,21 @@ TEST(LevelMeter, CountsARunThatReachesTheEnd) {
     EXPECT_EQ(measure(x).clippedRunCount, 1);
 }
 
+TEST(LevelMeter, SilenceAmidASoundIsFoundWithWhatWasBefore) {
+    auto x = test::noise(0.001, 5 * 48000, 3);
+    std::fill(x.begin(), x.begin() + 48000, 0.0F);           // before it began: no gap
+    std::fill(x.begin() + 96000, x.begin() + 144000, 0.0F);  // one second
+    std::fill(x.begin() + 160000, x.begin() + 170000, 0.0F); // too short
+    std::fill(x.begin() + 200000, x.end(), 0.0F);            // to the end
+    const auto f = measure(x);
+    ASSERT_EQ(f.silentRunCount, 2);
+    EXPECT_EQ(f.silentRuns[0].start, 96000);
+    EXPECT_EQ(f.silentRuns[0].frames, 48000);
+    EXPECT_NEAR(f.silentRuns[0].beforeDb, 20 * std::log10(0.001 / std::sqrt(3.0)), 0.5);
+    EXPECT_EQ(f.silentRuns[1].start + f.silentRuns[1].frames, 5 * 48000);
+    EXPECT_EQ(measure(std::vector<float>(96000, 0.0F)).silentRunCount, 0);
+}
+
 TEST(LevelMeter, NoiseFloorIsWhatLiesBetweenTheHits) {
     auto x = test::bursts(200, 0.5, 0.1, 0.02, 10);
     const auto n = test::noise(0.001, x.size(), 2); // uniform: RMS is 0.001 / sqrt 3

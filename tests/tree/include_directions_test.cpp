@@ -22,7 +22,8 @@ const std::map<std::string, std::set<std::string>> kAllowed = {
     {"core/graph", {"core/base", "core/dsp", "core/session"}},
     {"core/advise", {"core/base", "core/measure", "core/session"}},
     {"core/demo", {"core/base", "core/media", "core/session"}},
-    {"core/project", {"core/advise", "core/base", "core/dsp", "core/media", "core/measure", "core/session", "core/graph"}},
+    {"core/project",
+     {"core/advise", "core/base", "core/dsp", "core/media", "core/measure", "core/session", "core/graph"}},
 };
 
 std::string roomOf(const std::string& include) {
