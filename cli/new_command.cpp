@@ -1,6 +1,6 @@
 #include "cli/commands.h"
+#include "core/advise/role_guess.h"
 #include "core/project/intake_files.h"
-#include "core/project/role_guess.h"
 
 #include <fmt/format.h>
 
@@ -25,7 +25,7 @@ session::Session withRolesFromSound(session::Session s, Streams& streams) {
             continue;
         const auto progress = progressTo(streams, "Listening to " + e->name);
         if (const auto analysis = measure::analyseFile(file->path, {}, {}, {}, progress))
-            s = project::withRoleFromSound(std::move(s), e->channels.front().file, (*analysis)->facts);
+            s = advise::withRoleFromSound(std::move(s), e->channels.front().file, (*analysis)->facts);
     }
     return s;
 }

@@ -104,6 +104,8 @@ void Bench::refresh() {
         m_title->setText(tr("Tone \u2014 %1").arg(name));
         m_summary->setText(m_tone->summary());
         break;
+    default:
+        break; // no bench yet
     }
 }
 

@@ -106,7 +106,7 @@ QString IntakeBench::summary() const {
         return tr("%1 of %2 files measured").arg(analyst.filesDone()).arg(analyst.filesTotal());
     int problems = 0;
     for (const auto& e : m_desk.document.session().elements)
-        problems += analyst.problemsOf(e->id).isEmpty() ? 0 : 1;
+        problems += m_desk.findings.openCount(e->id, Stage::Intake) > 0 ? 1 : 0;
     return problems == 0 ? tr("%1 files, all sound").arg(analyst.filesTotal())
                          : tr("%1 files, %2 want attention").arg(analyst.filesTotal()).arg(problems);
 }

@@ -23,8 +23,11 @@ constexpr int kMarksX = 196;
 constexpr int kCellsX = 230;
 constexpr int kCellPx = 50;
 constexpr double kLeastDb = -60;
+constexpr int kLastStage = static_cast<int>(kStages.size()) - 1;
 
-constexpr Stage kAllStages[] = {Stage::Intake, Stage::Hits, Stage::Balance, Stage::Tone};
+Stage stageAt(int x) {
+    return kStages[static_cast<std::size_t>(std::clamp((x - kCellsX) / kCellPx, 0, kLastStage))];
+}
 
 } // namespace
 
@@ -37,6 +40,7 @@ Board::Board(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) 
     connect(&desk.document, &Document::selectionChanged, this, qOverload<>(&QWidget::update));
     connect(&desk.analyst, &Analyst::progressChanged, this, qOverload<>(&QWidget::update));
     connect(&desk.hits, &HitModel::hitsChanged, this, qOverload<>(&QWidget::update));
+    connect(&desk.findings, &FindingModel::findingsChanged, this, qOverload<>(&QWidget::update));
     connect(&desk.playback, &Playback::tick, this, &Board::readLevels);
     rebuild();
 }
@@ -92,9 +96,8 @@ const Board::Row* Board::rowOf(Id id) const {
 
 QRect Board::cellRect(Id id, Stage stage) const {
     const Row* row = rowOf(id);
-    return row == nullptr
-               ? QRect()
-               : QRect(kCellsX + static_cast<int>(stage) * kCellPx, row->top, kCellPx - 2, kRowPx - 2);
+    return row == nullptr ? QRect()
+                          : QRect(kCellsX + placeOf(stage) * kCellPx, row->top, kCellPx - 2, kRowPx - 2);
 }
 
 QRect Board::aloneRect(Id id) const {
@@ -119,7 +122,7 @@ QString Board::cellText(Id id, Stage stage) const {
             return QStringLiteral("\u2026");
         if (state->status == FileStatus::Converting || state->status == FileStatus::Measuring)
             return QStringLiteral("%1 %").arg(static_cast<int>(100 * state->share));
-        if (const auto count = m_desk.analyst.problemsOf(id).size(); count > 0)
+        if (const int count = m_desk.findings.openCount(id, stage); count > 0)
             return QStringLiteral("! %1").arg(count);
         return e->input == session::InputSettings{} ? QStringLiteral("ok") : tr("set");
     }
@@ -131,8 +134,10 @@ QString Board::cellText(Id id, Stage stage) const {
         const int drum = input < 0 ? -1 : a->hits.kit.drumOf[static_cast<std::size_t>(input)];
         if (drum < 0)
             return QStringLiteral("\u00b7");
-        return QString::number(std::count_if(a->hits.strokes.begin(), a->hits.strokes.end(),
-                                             [&](const auto& stroke) { return stroke.drum == drum; }));
+        const auto count = std::count_if(a->hits.strokes.begin(), a->hits.strokes.end(),
+                                         [&](const auto& stroke) { return stroke.drum == drum; });
+        return m_desk.findings.openCount(id, stage) > 0 ? QStringLiteral("! %1").arg(count)
+                                                        : QString::number(count);
     }
     case Stage::Balance:
         return s.output(id)->levelDb <= -79.9 ? QStringLiteral("\u2212\u221e")
@@ -144,12 +149,13 @@ QString Board::cellText(Id id, Stage stage) const {
                 bands += static_cast<int>(eq->bands.size());
         return bands == 0 ? QStringLiteral("\u00b7") : bands == 1 ? tr("1 move") : tr("%1 moves").arg(bands);
     }
+    default:
+        return {}; // no bench yet
     }
-    return {};
 }
 
 bool Board::needsAttention(Id id, Stage stage) const {
-    return stage == Stage::Intake && !m_desk.analyst.problemsOf(id).isEmpty();
+    return m_desk.findings.openCount(id, stage) > 0;
 }
 
 void Board::paintCell(QPainter& p, const QRect& rect, Id id, Stage stage) {
@@ -229,7 +235,7 @@ void Board::paintRow(QPainter& p, const Row& row) {
     }
     if (e != nullptr || !s.bus(row.id)->isMaster)
         paintMarks(p, row.id);
-    for (const Stage stage : kAllStages)
+    for (const Stage stage : kStages)
         paintCell(p, cellRect(row.id, stage), row.id, stage);
 }
 
@@ -239,8 +245,8 @@ void Board::paintEvent(QPaintEvent*) {
     p.setFont(textFont(11));
     p.setPen(t.faint);
     p.drawText(QRect(kNameX, 0, 100, kHeadPx), Qt::AlignLeft | Qt::AlignVCenter, tr("Board"));
-    for (const Stage stage : kAllStages) {
-        const QRect r(kCellsX + static_cast<int>(stage) * kCellPx - 4, 0, kCellPx - 4, kHeadPx);
+    for (const Stage stage : kStages) {
+        const QRect r(kCellsX + placeOf(stage) * kCellPx - 4, 0, kCellPx - 4, kHeadPx);
         const bool chosen = stage == m_desk.document.stage();
         p.setFont(textFont(11, chosen ? QFont::DemiBold : QFont::Normal));
         p.setPen(chosen ? t.ink : t.faint);
@@ -279,7 +285,7 @@ void Board::mousePressEvent(QMouseEvent* event) {
     }
     document.select(id);
     if (event->pos().x() >= kCellsX)
-        document.setStage(kAllStages[std::clamp((event->pos().x() - kCellsX) / kCellPx, 0, kStages - 1)]);
+        document.setStage(stageAt(event->pos().x()));
 }
 
 void Board::keyPressEvent(QKeyEvent* event) {
@@ -300,7 +306,7 @@ void Board::keyPressEvent(QKeyEvent* event) {
         document.select(row.id);
         emit wantsVisible(QRect(0, row.top, width(), kRowPx));
     };
-    const int stage = static_cast<int>(document.stage());
+    const int stage = placeOf(document.stage());
     switch (event->key()) {
     case Qt::Key_Up:
         step(-1);
@@ -309,10 +315,10 @@ void Board::keyPressEvent(QKeyEvent* event) {
         step(1);
         break;
     case Qt::Key_Left:
-        document.setStage(static_cast<Stage>(std::max(0, stage - 1)));
+        document.setStage(kStages[static_cast<std::size_t>(std::max(0, stage - 1))]);
         break;
     case Qt::Key_Right:
-        document.setStage(static_cast<Stage>(std::min(kStages - 1, stage + 1)));
+        document.setStage(kStages[static_cast<std::size_t>(std::min(kLastStage, stage + 1))]);
         break;
     default:
         QWidget::keyPressEvent(event);
@@ -331,6 +337,8 @@ bool Board::event(QEvent* event) {
                 text = tr("Silence (X)");
             else if (help->pos().x() < kRoleX)
                 text = QString::fromStdString(m_desk.document.session().nameOf(row->id));
+            else if (help->pos().x() >= kCellsX)
+                text = m_desk.findings.openSentences(row->id, stageAt(help->pos().x()));
         }
         QToolTip::showText(help->globalPos(), text, this);
         return true;

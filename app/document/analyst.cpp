@@ -1,8 +1,8 @@
 #include "app/document/analyst.h"
 
+#include "core/advise/role_guess.h"
 #include "core/base/hash.h"
 #include "core/project/offline_sources.h"
-#include "core/project/role_guess.h"
 
 #include <QLocale>
 
@@ -203,44 +203,9 @@ void Analyst::measure(Id file, const fs::path& playable, const fs::path& origina
 }
 
 void Analyst::takeRole(Id file, const measure::FileFacts& facts) {
-    auto next = project::withRoleFromSound(m_document.session(), file, facts);
+    auto next = advise::withRoleFromSound(m_document.session(), file, facts);
     if (next != m_document.session())
         m_document.edit(std::move(next), tr("Roles from sound"), QStringLiteral("roles from sound"));
-}
-
-QStringList Analyst::problemsOf(Id element) const {
-    QStringList list;
-    const FileState* state = this->element(element);
-    if (state == nullptr)
-        return list;
-    if (!state->problem.isEmpty())
-        list << state->problem;
-    list << state->warnings;
-    if (!state->analysis)
-        return list;
-    const auto& facts = state->analysis->facts;
-    const auto& levels = facts.levels;
-    const QLocale locale = QLocale::c();
-    if (levels.isSilent())
-        list << tr("Silent: nothing above -120 dBFS in the whole file.");
-    if (levels.clippedRunCount > 0) {
-        const double atS =
-            levels.clippedRuns.empty() ? 0 : framesToSeconds(levels.clippedRuns.front().start, m_rateHz);
-        const QString at = locale.toString(atS, 'f', 2);
-        list << (levels.clippedRunCount == 1
-                     ? tr("Clipped in one place, at %1 s.").arg(at)
-                     : tr("Clipped in %1 places, the first at %2 s.").arg(levels.clippedRunCount).arg(at));
-    }
-    if (std::abs(levels.dcOffset) > 0.001)
-        list << tr("Constant offset of %1 % of full scale.")
-                    .arg(locale.toString(100 * levels.dcOffset, 'f', 2));
-    const auto* e = m_document.session().element(element);
-    const auto* source = m_document.session().file(e->channels.front().file);
-    if (const auto doubt = project::roleDoubt(*e, *source, facts); !doubt.empty())
-        list << QString::fromStdString(doubt);
-    if (facts.notFiniteSamples > 0)
-        list << tr("%1 samples are no numbers; they are silenced.").arg(facts.notFiniteSamples);
-    return list;
 }
 
 } // namespace cask::app

@@ -40,8 +40,6 @@ class Analyst : public QObject {
     [[nodiscard]] const FileState* file(Id file) const;
     /// State of an element's (first) file.
     [[nodiscard]] const FileState* element(Id element) const;
-    /// What is wrong with an element's file, one sentence each.
-    [[nodiscard]] QStringList problemsOf(Id element) const;
     [[nodiscard]] int filesTotal() const { return static_cast<int>(m_files.size()); }
     [[nodiscard]] int filesDone() const;
     [[nodiscard]] bool isBusy() const { return filesDone() < filesTotal(); }

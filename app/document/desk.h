@@ -3,6 +3,7 @@
 
 #include "app/document/analyst.h"
 #include "app/document/document.h"
+#include "app/document/finding_model.h"
 #include "app/document/hit_model.h"
 #include "app/document/playback.h"
 
@@ -13,6 +14,7 @@ struct Desk {
     Analyst& analyst;
     Playback& playback;
     HitModel& hits;
+    FindingModel& findings;
 };
 
 } // namespace cask::app

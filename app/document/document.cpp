@@ -29,17 +29,10 @@ session::Session withAbsolutePaths(session::Session s, const fs::path& folder) {
 } // namespace
 
 QString stageName(Stage stage) {
-    switch (stage) {
-    case Stage::Intake:
-        return QStringLiteral("Intake");
-    case Stage::Hits:
-        return QStringLiteral("Hits");
-    case Stage::Balance:
-        return QStringLiteral("Balance");
-    case Stage::Tone:
-        return QStringLiteral("Tone");
-    }
-    return {};
+    const auto id = stageId(stage);
+    QString name = QString::fromLatin1(id.data(), static_cast<int>(id.size()));
+    name[0] = name[0].toUpper();
+    return name;
 }
 
 fs::path untitledFolder() {

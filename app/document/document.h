@@ -5,6 +5,9 @@
 #include <QStringList>
 #include <QTimer>
 
+#include <algorithm>
+#include <array>
+#include <core/base/stage.h>
 #include <core/project/audio_copies.h>
 #include <core/project/intake_files.h>
 #include <core/session/history.h>
@@ -17,8 +20,12 @@ namespace cask::app {
 
 using session::Id;
 
-enum class Stage { Intake, Hits, Balance, Tone };
-inline constexpr int kStages = 4;
+/// The stages that have a bench, in the order of the Board.
+inline constexpr std::array kStages = {Stage::Intake, Stage::Hits, Stage::Balance, Stage::Tone};
+/// Its place on the Board.
+[[nodiscard]] constexpr int placeOf(Stage stage) {
+    return static_cast<int>(std::find(kStages.begin(), kStages.end(), stage) - kStages.begin());
+}
 [[nodiscard]] QString stageName(Stage stage);
 
 /// Control thread only. All edits of the window go through here.

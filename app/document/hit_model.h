@@ -21,6 +21,7 @@ class HitModel : public QObject {
 
     /// Null until enough is known.
     [[nodiscard]] const project::HitAnalysis* analysis() const { return m_analysis.get(); }
+    [[nodiscard]] std::shared_ptr<const project::HitAnalysis> shared() const { return m_analysis; }
     [[nodiscard]] bool isBusy() const { return m_isRunning || m_timer.isActive(); }
 
     /// The chosen stroke (index into the strokes); -1 for none. It stays chosen over a new analysis.

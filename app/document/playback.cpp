@@ -5,6 +5,7 @@
 
 #include <QSettings>
 
+#include <algorithm>
 #include <cmath>
 
 namespace cask::app {
@@ -52,6 +53,7 @@ void Playback::rebuildEngine() {
     m_isComparing = false;
     m_compareArmed = false;
     m_band.reset();
+    m_audition.reset();
     m_match.reset();
     m_headroom.reset();
     m_loopStartS = m_loopEndS = 0;
@@ -75,6 +77,10 @@ double Playback::positionS() const {
 }
 
 void Playback::togglePlay() {
+    if (m_audition && m_engine->isPlaying()) {
+        endAudition();
+        return;
+    }
     if (m_engine->isPlaying()) {
         stop();
         return;
@@ -87,6 +93,10 @@ void Playback::togglePlay() {
 }
 
 void Playback::stop() {
+    if (m_audition) { // what was only tried is not left standing
+        endAudition();
+        return;
+    }
     m_engine->stop();
     m_tickTimer.stop();
     if (!m_isComparing && m_compareArmed) { // the next start is at the session's own level again
@@ -121,6 +131,16 @@ session::Session Playback::heardSession() const {
     session::Session s = m_document.session();
     if (m_isComparing)
         s = session::untouched(s, m_untouchedKind);
+    if (m_audition) {
+        if (m_audition->change)
+            s = m_audition->change(std::move(s));
+        for (const auto& e : m_document.session().elements)
+            if (!m_audition->alone.empty())
+                s = session::withElement(std::move(s), e->id, [&](session::Element& heard) {
+                    heard.out.isAlone = std::find(m_audition->alone.begin(), m_audition->alone.end(),
+                                                  e->id) != m_audition->alone.end();
+                });
+    }
     if (m_band) {
         const Id owner = m_band->owner;
         s = session::withOutput(std::move(s), owner, [](session::Output& out) { out.isAlone = true; });
@@ -146,6 +166,8 @@ void Playback::sendSession() {
     double gainDb = 0;
     if (m_match && m_compareArmed)
         gainDb = m_isComparing ? m_match->secondGainDb : m_match->firstGainDb;
+    if (m_audition)
+        gainDb = m_auditionGainDb;
     if (auto sent = m_engine->setSession(heardSession(), gainDb); !sent)
         m_document.addNote(QString::fromStdString(sent.error().message));
     auto monitor = m_monitor;
@@ -174,6 +196,60 @@ void Playback::setUntouchedKind(session::Untouched kind) {
 void Playback::hearBand(const std::optional<BandAudition>& band) {
     m_band = band;
     sendSession();
+}
+
+void Playback::audition(const Audition& audition) {
+    if (!m_audition)
+        m_beforeAuditionS = positionS();
+    m_audition = audition;
+    m_auditionGainDb = 0;
+    const int generation = ++m_auditionGeneration;
+    if (!audition.change) {
+        startAudition();
+        return;
+    }
+    // With and without the edit at one loudness, so that only the difference is heard.
+    const auto snapshot = m_document.snapshot();
+    const auto changed = std::make_shared<const session::Session>(audition.change(*snapshot));
+    m_analyst.pool().post(
+        [this, snapshot, changed, generation, folder = m_document.folder(), audition] {
+            std::optional<project::LoudnessMatch> match;
+            if (const auto sources = project::openOfflineSources(*snapshot, folder)) {
+                const Frames from = secondsToFrames(audition.fromS, snapshot->sampleRateHz);
+                const Frames to = secondsToFrames(audition.toS, snapshot->sampleRateHz);
+                if (const auto found =
+                        project::matchLoudness(*snapshot, *changed, sources->lookup(), from, to - from))
+                    match = *found;
+            }
+            QMetaObject::invokeMethod(
+                this,
+                [this, generation, match] {
+                    if (generation != m_auditionGeneration || !m_audition)
+                        return;
+                    if (match)
+                        m_auditionGainDb = match->secondGainDb;
+                    startAudition();
+                },
+                Qt::QueuedConnection);
+        },
+        0);
+}
+
+void Playback::startAudition() {
+    sendSession();
+    playFrom(m_audition->fromS);
+    emit auditionChanged();
+}
+
+void Playback::endAudition() {
+    ++m_auditionGeneration;
+    if (!m_audition)
+        return;
+    m_audition.reset();
+    stop();
+    sendSession();
+    locate(m_beforeAuditionS);
+    emit auditionChanged();
 }
 
 void Playback::onSourceReady(Id file) {
@@ -266,6 +342,8 @@ void Playback::poll() {
         m_lastDeviceNote = note;
         emit deviceChanged();
     }
+    if (m_audition && m_engine->isPlaying() && positionS() >= m_audition->toS)
+        endAudition();
     const double endS = framesToSeconds(m_document.session().lengthFrames(), m_engine->sampleRateHz());
     if (m_engine->isPlaying() && !hasLoop() && positionS() > endS + 1)
         stop();

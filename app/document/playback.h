@@ -10,6 +10,7 @@
 #include <core/project/loudness_match.h>
 #include <core/session/edits.h>
 #include <engine/engine.h>
+#include <functional>
 #include <memory>
 #include <optional>
 
@@ -20,6 +21,14 @@ struct BandAudition {
     Id owner = session::kNoId;
     double lowHz = 0;
     double highHz = 0;
+};
+
+/// A stretch that is heard once, perhaps with some elements alone or with an edit that is not made yet.
+struct Audition {
+    std::vector<Id> alone; ///< none for everything
+    double fromS = 0;
+    double toS = 0;
+    std::function<session::Session(session::Session)> change = {}; ///< none: as the session is
 };
 
 /// Control thread only.
@@ -56,6 +65,12 @@ class Playback : public QObject {
     void hearBand(const std::optional<BandAudition>& band);
     [[nodiscard]] const std::optional<BandAudition>& heardBand() const { return m_band; }
 
+    /// Plays the stretch from its start, an edit at the loudness that the stretch has without it. Ends by
+    /// itself or by endAudition(); the playhead is then where it was.
+    void audition(const Audition& audition);
+    void endAudition();
+    [[nodiscard]] bool isAuditioning() const { return m_audition.has_value(); }
+
     [[nodiscard]] const std::optional<project::Headroom>& headroom() const { return m_headroom; }
     [[nodiscard]] bool isMeasuringHeadroom() const { return m_measuresHeadroom; }
 
@@ -69,6 +84,7 @@ class Playback : public QObject {
     void comparisonChanged();
     void headroomChanged();
     void deviceChanged();
+    void auditionChanged();
 
   private:
     void rebuildEngine();
@@ -76,6 +92,7 @@ class Playback : public QObject {
     void onSourceReady(Id file);
     void scheduleMeasures();
     void startMeasures();
+    void startAudition();
     void poll();
     [[nodiscard]] session::Session heardSession() const;
     [[nodiscard]] graph::SourceLookup offlineLookup() const;
@@ -97,6 +114,10 @@ class Playback : public QObject {
     std::optional<project::LoudnessMatch> m_match;
     bool m_isMatching = false;
     std::optional<BandAudition> m_band;
+    std::optional<Audition> m_audition;
+    double m_auditionGainDb = 0;
+    double m_beforeAuditionS = 0;
+    int m_auditionGeneration = 0;
     std::optional<project::Headroom> m_headroom;
     bool m_measuresHeadroom = false;
     CancelToken m_cancelMeasures;

@@ -122,10 +122,10 @@ void MainWindow::buildHearMenu() {
 
 void MainWindow::buildViewMenu() {
     auto* menu = menuBar()->addMenu(tr("&View"));
-    for (int stage = 0; stage < kStages; ++stage)
-        add(menu, stageName(static_cast<Stage>(stage)), QKeySequence(Qt::Key_1 + stage), this, [this, stage] {
+    for (const Stage stage : kStages)
+        add(menu, stageName(stage), QKeySequence(Qt::Key_1 + placeOf(stage)), this, [this, stage] {
             showPage(0);
-            m_document.setStage(static_cast<Stage>(stage));
+            m_document.setStage(stage);
         });
     add(menu, tr("Proof"), QKeySequence(Qt::Key_9), this, [this] { showPage(1); });
     menu->addSeparator();
@@ -139,6 +139,9 @@ void MainWindow::buildViewMenu() {
         connect(action, &QAction::triggered, this,
                 [this, kind = kind] { setThemeKind(static_cast<int>(kind)); });
     }
+    m_styles = menu->addMenu(tr("House style"));
+    connect(m_styles, &QMenu::aboutToShow, this, &MainWindow::refreshStyles);
+    refreshStyles();
     menu->addSeparator();
     add(menu, tr("Keys\u2026"), QKeySequence(Qt::Key_Question), this, [this] { showKeys(); });
 }
@@ -153,6 +156,26 @@ void MainWindow::refreshActions() {
     setWindowTitle(QStringLiteral("%1%2 \u2013 Ember Cask")
                        .arg(QString::fromStdString(m_document.session().name),
                             m_document.isSaved() ? QString() : QStringLiteral(" *")));
+}
+
+void MainWindow::refreshStyles() {
+    m_findings.reloadStyles();
+    m_styles->clear();
+    for (const auto& style : m_findings.styles()) {
+        auto* action = add(m_styles, QString::fromStdString(style.name), {}, this,
+                           [this, id = style.id] { m_findings.setStyle(id); });
+        action->setCheckable(true);
+        action->setChecked(style.id == m_findings.style().id);
+        action->setToolTip(QString::fromStdString(style.words));
+    }
+    m_styles->setToolTipsVisible(true);
+    m_styles->addSeparator();
+    add(m_styles, tr("Make a copy of it to edit"), {}, this, [this] {
+        const auto copied = advise::copyStyleForEditing(m_findings.style());
+        m_document.addNote(QString::fromStdString(copied ? "The house style is in " + copied->string() +
+                                                               "; it is read anew when this menu opens."
+                                                         : copied.error().message));
+    });
 }
 
 void MainWindow::refreshRecent() {

@@ -2,8 +2,8 @@
 
 #include "app/bench/bench.h"
 #include "app/board/board.h"
-#include "app/board/notes_panel.h"
 #include "app/document/recovery.h"
+#include "app/findings/findings_panel.h"
 #include "app/proof/proof_page.h"
 #include "app/strip/hit_strip.h"
 #include "app/theme/theme.h"
@@ -40,14 +40,14 @@ QWidget* makeRow(QLabel*& text, QWidget* parent) {
 
 MainWindow::MainWindow(engine::DeviceOpener opener)
     : m_analyst(m_document), m_playback(std::make_unique<Playback>(m_document, m_analyst, std::move(opener))),
-      m_hits(m_document, m_analyst) {
-    const Desk desk{m_document, m_analyst, *m_playback, m_hits};
+      m_hits(m_document, m_analyst), m_findings(m_document, m_analyst, m_hits) {
+    const Desk desk{m_document, m_analyst, *m_playback, m_hits, m_findings};
     setAcceptDrops(true);
     setMinimumSize(1100, 700);
     setWindowTitle(QStringLiteral("Ember Cask"));
     m_headLine = new HeadLine(desk, this);
     m_board = new Board(desk, this);
-    m_notes = new NotesPanel(desk, this);
+    m_findingsPanel = new FindingsPanel(desk, this);
     m_bench = new Bench(desk, this);
     m_proof = new ProofPage(desk, this);
     m_strip = new HitStrip(desk, this);
@@ -58,6 +58,9 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
     boardScroll->setFrameShape(QFrame::NoFrame);
     boardScroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     boardScroll->setFocusPolicy(Qt::NoFocus);
+    boardScroll->setSizeAdjustPolicy(QAbstractScrollArea::AdjustToContents);
+    boardScroll->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Maximum);
+    boardScroll->setMinimumHeight(120);
     boardScroll->setFixedWidth(m_board->width() + 10);
     connect(m_board, &Board::wantsVisible, boardScroll, [boardScroll](const QRect& r) {
         boardScroll->ensureVisible(r.center().x(), r.center().y(), 0, r.height());
@@ -91,16 +94,17 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
     middle->setSpacing(0);
     auto* left = new QVBoxLayout;
     left->setSpacing(0);
-    left->addWidget(boardScroll, 3);
-    left->addWidget(m_notes, 1);
+    // The Board as high as it is, the findings with the rest; when both are short of room the Board scrolls.
+    left->addWidget(boardScroll);
+    left->addWidget(m_findingsPanel, 1);
     middle->addLayout(left);
     middle->addWidget(m_pages, 1);
     layout->addLayout(middle, 1);
     layout->addWidget(m_progressRow);
     layout->addWidget(m_strip);
     setCentralWidget(central);
-    m_notes->setFixedWidth(boardScroll->width());
-    m_notes->setMinimumHeight(84);
+    m_findingsPanel->setFixedWidth(boardScroll->width());
+    m_findingsPanel->setMinimumHeight(176);
 
     buildMenus();
     connect(stop, &QPushButton::clicked, this, [this] {

@@ -18,7 +18,7 @@ class Bench;
 class Board;
 class HeadLine;
 class HitStrip;
-class NotesPanel;
+class FindingsPanel;
 class ProofPage;
 
 class MainWindow : public QMainWindow {
@@ -31,12 +31,13 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] Document& document() { return m_document; }
     [[nodiscard]] Analyst& analyst() { return m_analyst; }
     [[nodiscard]] HitModel& hits() { return m_hits; }
+    [[nodiscard]] FindingModel& findings() { return m_findings; }
     [[nodiscard]] Playback& playback() { return *m_playback; }
     [[nodiscard]] Bench& bench() { return *m_bench; }
     [[nodiscard]] Board& board() { return *m_board; }
     [[nodiscard]] HeadLine& headLine() { return *m_headLine; }
     [[nodiscard]] HitStrip& strip() { return *m_strip; }
-    [[nodiscard]] NotesPanel& notes() { return *m_notes; }
+    [[nodiscard]] FindingsPanel& findingsPanel() { return *m_findingsPanel; }
     [[nodiscard]] ProofPage& proof() { return *m_proof; }
 
     bool openSession(const std::filesystem::path& folder);
@@ -77,6 +78,7 @@ class MainWindow : public QMainWindow {
     void buildViewMenu();
     void refreshActions();
     void refreshRecent();
+    void refreshStyles();
     void remember(const std::filesystem::path& folder);
     void refreshProgress();
     /// Work off the control thread, with progress and stop. It returns what is then done with its result,
@@ -103,9 +105,10 @@ class MainWindow : public QMainWindow {
     Analyst m_analyst;
     std::unique_ptr<Playback> m_playback;
     HitModel m_hits;
+    FindingModel m_findings;
     HeadLine* m_headLine = nullptr;
     Board* m_board = nullptr;
-    NotesPanel* m_notes = nullptr;
+    FindingsPanel* m_findingsPanel = nullptr;
     Bench* m_bench = nullptr;
     ProofPage* m_proof = nullptr;
     HitStrip* m_strip = nullptr;
@@ -121,6 +124,7 @@ class MainWindow : public QMainWindow {
     QAction* m_copyAudio = nullptr;
     QAction* m_latchCompare = nullptr;
     QMenu* m_recent = nullptr;
+    QMenu* m_styles = nullptr;
     struct Job {
         QString title;
         double share = 0;

@@ -27,7 +27,7 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
     const auto busy = [&] {
         return window.isWorking() || window.analyst().isBusy() || window.playback().isMatching() ||
                window.playback().isMeasuringHeadroom() || !window.playback().headroom() ||
-               window.hits().isBusy();
+               window.hits().isBusy() || window.findings().isBusy();
     };
     const auto isEmpty = [&] { return window.document().session().elements.empty(); };
     while ((window.isWorking() || (!isEmpty() && busy())) && !deadline.hasExpired())
@@ -47,9 +47,10 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
         }
         window.document().select(chosen);
     }
-    window.showPage(view == kStages ? 1 : 0);
-    if (view < kStages)
-        window.document().setStage(static_cast<Stage>(view));
+    const bool isStage = view < static_cast<int>(kStages.size());
+    window.showPage(isStage ? 0 : 1);
+    if (isStage)
+        window.document().setStage(kStages[static_cast<std::size_t>(view)]);
     if (request.delivers) {
         window.proof().deliverButton()->click();
         while (window.proof().isDelivering() && !deadline.hasExpired())

@@ -1,4 +1,5 @@
 #include "core/advise/advise.h"
+#include "core/advise/role_guess.h"
 #include "core/advise/words.h"
 #include "core/session/edits.h"
 
@@ -147,6 +148,24 @@ void addSoundness(const Subject& on, std::vector<Finding>& findings) {
     }
 }
 
+/// Where name and sound clearly speak of different drums.
+void addRoleDoubt(const Subject& on, std::vector<Finding>& findings) {
+    const auto heard = roleDoubt(on.element, *on.session.file(on.file), on.measure.analysis->facts);
+    if (!heard)
+        return;
+    const auto& role = roleInfo(heard->role);
+    auto f =
+        on.finding("role-doubt", Severity::Advice,
+                   fmt::format("{} is named like {} but sounds like {} ({:.0f} % sure).", on.element.name,
+                               roleInfo(on.element.role).name, role.name, 100 * heard->confidence));
+    f.numbers = {{"sure", 100 * heard->confidence, "%"}};
+    f.hearing = Hearing{{on.element.id}, on.timeS(0), on.timeS(0) + 8};
+    f.proposal = Proposal{
+        fmt::format("{} is a {}", on.element.name, role.name),
+        [id = on.element.id, r = heard->role](Session s) { return session::withRole(std::move(s), id, r); }};
+    findings.push_back(std::move(f));
+}
+
 void addRole(const Session& s, const Element& e, const HouseStyle& style, std::vector<Finding>& findings) {
     if (100 * e.roleConfidence >= style.roleSurePercent)
         return;
@@ -248,8 +267,11 @@ std::vector<Finding> fileFindings(const Session& s, const KitMeasures& measures,
             done.push_back(ref.file);
             const Subject on{s, *e, ref.file, known->second, style};
             addReadingProblems(on, findings);
-            if (on.measure.analysis)
+            if (on.measure.analysis) {
                 addSoundness(on, findings);
+                if (done.size() == 1)
+                    addRoleDoubt(on, findings);
+            }
         }
         addRole(s, *e, style, findings);
     }

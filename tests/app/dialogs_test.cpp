@@ -57,8 +57,8 @@ TEST_F(Dialogs, BothThemesDrawEveryView) {
     test::writeWav(m_folder / "Kick.wav", test::bursts(60, 0.5, 0.1, 0.05, 2));
     drop({text(m_folder / "Kick.wav")});
     ASSERT_TRUE(waitMeasured());
-    for (int stage = 0; stage < kStages; ++stage) {
-        m_window->document().setStage(static_cast<Stage>(stage));
+    for (int stage = 0; stage < static_cast<int>(kStages.size()); ++stage) {
+        m_window->document().setStage(kStages[static_cast<std::size_t>(stage)]);
         action(QStringLiteral("Night"))->trigger();
         EXPECT_EQ(themeKind(), ThemeKind::Night);
         const QImage night = m_window->grab().toImage();

@@ -8,7 +8,7 @@
 #include "app/bench/tone_bench.h"
 #include "app/bench/tone_picture.h"
 #include "app/board/board.h"
-#include "app/board/notes_panel.h"
+#include "app/findings/findings_panel.h"
 #include "app/proof/proof_page.h"
 #include "app/strip/hit_strip.h"
 #include "app/widgets/choice_row.h"

@@ -56,7 +56,7 @@ TEST_F(Window, DigitsBeginAValueWhereAValueHasTheFocus) {
 }
 
 TEST_F(Window, EmptyOffersWaysToBegin) {
-    EXPECT_NE(m_window->notes().text().indexOf(QStringLiteral("Drop a folder")), -1);
+    EXPECT_NE(m_window->findingsPanel().text().indexOf(QStringLiteral("Drop a folder")), -1);
     EXPECT_FALSE(m_window->grab().isNull());
 }
 
@@ -67,7 +67,7 @@ TEST_F(Window, BoardIsWorkedByKeysAndMarks) {
     board.setFocus();
     QTest::keyClick(&board, Qt::Key_Down);
     EXPECT_EQ(m_window->document().selected(), element("Snare"));
-    for (int stage = 1; stage < kStages; ++stage)
+    for (int stage = 1; stage < static_cast<int>(kStages.size()); ++stage)
         QTest::keyClick(&board, Qt::Key_Right);
     EXPECT_EQ(m_window->document().stage(), Stage::Tone);
     QTest::mouseClick(&board, Qt::LeftButton, {}, board.aloneRect(element("Hat")).center());
@@ -88,7 +88,7 @@ TEST_F(Window, BadFilesAreSaidAndCostNothingElse) {
     drop({text(m_folder.path())});
     ASSERT_TRUE(waitMeasured());
     EXPECT_EQ(session().elements.size(), 1U);
-    const QString notes = m_window->notes().text();
+    const QString notes = m_window->findingsPanel().text();
     EXPECT_NE(notes.indexOf(QStringLiteral("words.wav")), -1);
     EXPECT_NE(notes.indexOf(QStringLiteral("empty.flac")), -1);
 }
@@ -106,8 +106,8 @@ TEST_F(Window, OddFilesOfEveryKindAreTakenIn) {
     EXPECT_EQ(session().elements.size(), 9U);
     for (const auto& e : session().elements)
         EXPECT_EQ(m_window->analyst().element(e->id)->status, FileStatus::Ready) << e->name;
-    for (int stage = 0; stage < kStages; ++stage) {
-        m_window->document().setStage(static_cast<Stage>(stage));
+    for (int stage = 0; stage < static_cast<int>(kStages.size()); ++stage) {
+        m_window->document().setStage(kStages[static_cast<std::size_t>(stage)]);
         EXPECT_FALSE(m_window->grab().isNull());
     }
 }
@@ -120,7 +120,7 @@ TEST_F(Window, AMissingFileIsNamedAndFoundAgain) {
     std::filesystem::rename(m_folder / "Kick.wav", m_folder.path() / "moved/Kick.wav");
     ASSERT_TRUE(m_window->openSession(m_folder / "S.cask"));
     ASSERT_TRUE(waitMeasured());
-    EXPECT_NE(m_window->notes().text().indexOf(QStringLiteral("is not there")), -1);
+    EXPECT_NE(m_window->findingsPanel().text().indexOf(QStringLiteral("is not there")), -1);
     m_window->document().relink(session().files[0]->id, text(m_folder.path() / "moved/Kick.wav"));
     ASSERT_TRUE(waitFor([&] {
         const auto* state = m_window->analyst().element(element("Kick"));

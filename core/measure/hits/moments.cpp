@@ -49,7 +49,7 @@ void measureRegions(Moment& moment, int input, const std::vector<TrailChannel>& 
                 from + std::min(whole, std::max(9L, std::lround((nextS - moment.timeS) / kTrailStepS) + 3)),
                 from, steps);
             const auto [low, high] = kRegionBands[r];
-            const auto powerAt = [&](long n) {
+            const auto powerAt = [&, low = low, high = high](long n) {
                 float sum = 1e-12F;
                 for (std::size_t b = low; b <= high; ++b)
                     sum +=

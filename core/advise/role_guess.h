@@ -3,8 +3,9 @@
 
 #include <core/measure/file_analysis.h>
 #include <core/session/session.h>
+#include <optional>
 
-namespace cask::project {
+namespace cask::advise {
 
 /// What the file sounds like; no idea for files with more than two channels, where it would be that of the
 /// whole kit.
@@ -14,9 +15,9 @@ namespace cask::project {
 [[nodiscard]] session::Session withRoleFromSound(session::Session s, session::Id file,
                                                  const measure::FileFacts& facts);
 
-/// A sentence when a file's name and its sound clearly speak of different drums; else empty. A role that a
+/// What a file sounds like when that is clearly another drum than its name says; else nothing. A role that a
 /// person has set is not questioned.
-[[nodiscard]] std::string roleDoubt(const session::Element& element, const session::SourceFile& file,
-                                    const measure::FileFacts& facts);
+[[nodiscard]] std::optional<RoleGuess>
+roleDoubt(const session::Element& element, const session::SourceFile& file, const measure::FileFacts& facts);
 
-} // namespace cask::project
+} // namespace cask::advise

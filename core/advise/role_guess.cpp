@@ -1,12 +1,8 @@
-#include "core/project/role_guess.h"
+#include "core/advise/role_guess.h"
 
 #include "core/session/edits.h"
 
-#include <fmt/format.h>
-
-#include <cmath>
-
-namespace cask::project {
+namespace cask::advise {
 namespace {
 
 constexpr double kClearly = 0.55;
@@ -58,14 +54,13 @@ session::Session withRoleFromSound(session::Session s, session::Id file, const m
     return s;
 }
 
-std::string roleDoubt(const session::Element& element, const session::SourceFile& file,
-                      const measure::FileFacts& facts) {
+std::optional<RoleGuess> roleDoubt(const session::Element& element, const session::SourceFile& file,
+                                   const measure::FileFacts& facts) {
     const RoleGuess heard = guessRole(file, facts);
     if (element.roleConfidence >= 1 || heard.confidence < kClearly || family(element.role) == 0 ||
         family(element.role) == family(heard.role))
-        return {};
-    return fmt::format("Named like {}, sounds like {} ({} % sure).", roleInfo(element.role).name,
-                       roleInfo(heard.role).name, std::lround(100 * heard.confidence));
+        return std::nullopt;
+    return heard;
 }
 
-} // namespace cask::project
+} // namespace cask::advise

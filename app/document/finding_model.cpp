@@ -1,0 +1,204 @@
+#include "app/document/finding_model.h"
+
+#include "core/project/offline_sources.h"
+#include "core/project/partners.h"
+#include "core/project/same_audio.h"
+
+#include <algorithm>
+
+namespace cask::app {
+namespace {
+
+constexpr int kQuietMs = 200; // after the last edit
+constexpr int kPriority = 1;
+
+} // namespace
+
+FindingModel::FindingModel(Document& document, Analyst& analyst, HitModel& hits, QObject* parent)
+    : QObject(parent), m_document(document), m_analyst(analyst), m_hits(hits) {
+    m_styles = advise::loadHouseStyles();
+    for (const auto& problem : m_styles.problems)
+        document.addNote(QString::fromStdString(problem));
+    m_timer.setSingleShot(true);
+    m_timer.setInterval(kQuietMs);
+    connect(&m_timer, &QTimer::timeout, this, &FindingModel::measure);
+    connect(&document, &Document::changed, this, &FindingModel::follow);
+    connect(&document, &Document::opened, this, [this] {
+        m_cancel.cancel();
+        ++m_generation;
+        m_isMeasuring = false;
+        m_pairs.clear();
+        m_sames.clear();
+        m_measured.reset();
+        m_measuredHits.reset();
+        follow();
+    });
+    connect(&hits, &HitModel::hitsChanged, this, &FindingModel::follow);
+    connect(&analyst, &Analyst::fileChanged, this, &FindingModel::update);
+    follow();
+}
+
+FindingModel::~FindingModel() {
+    m_cancel.cancel();
+    m_analyst.pool().waitIdle(); // its job speaks to this
+}
+
+/// Nothing that a pair's measure rests on was changed since.
+bool FindingModel::isUnchanged(Id element) const {
+    const auto* before = m_measured == nullptr ? nullptr : m_measured->element(element);
+    const auto* now = m_document.session().element(element);
+    return before != nullptr && now != nullptr && before->role == now->role && before->input == now->input &&
+           before->out.levelDb == now->out.levelDb && before->startFrame == now->startFrame &&
+           before->channels == now->channels;
+}
+
+void FindingModel::follow() {
+    const auto hits = m_hits.shared();
+    const auto& s = m_document.session();
+    const bool isCurrent =
+        hits == m_measuredHits &&
+        std::all_of(s.elements.begin(), s.elements.end(), [&](const auto& e) { return isUnchanged(e->id); });
+    if (hits && !isCurrent) {
+        m_cancel.cancel();
+        m_timer.start();
+    }
+    update();
+}
+
+void FindingModel::measure() {
+    const auto hits = m_hits.shared();
+    const auto snapshot = m_document.snapshot();
+    if (!hits)
+        return;
+    std::map<Id, std::shared_ptr<const measure::FileTrails>> trails;
+    for (const auto& file : snapshot->files)
+        if (const auto* state = m_analyst.file(file->id); state != nullptr && state->trails)
+            trails[file->id] = state->trails;
+    m_cancel = CancelToken();
+    m_isMeasuring = true;
+    const int generation = ++m_generation;
+    m_analyst.pool().post(
+        [this, hits, snapshot, generation, trails = std::move(trails), cancel = m_cancel,
+         folder = m_document.folder()] {
+            const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
+            if (!sources)
+                return;
+            auto pairs = project::alignPartners(*snapshot, *hits, sources->lookup(), cancel);
+            auto sames = project::findSameAudio(
+                *snapshot,
+                [&](Id file) {
+                    const auto it = trails.find(file);
+                    return it == trails.end() ? nullptr : it->second;
+                },
+                sources->lookup(), cancel);
+            QMetaObject::invokeMethod(
+                this,
+                [this, generation, hits, snapshot, pairs = std::move(pairs), sames = std::move(sames)] {
+                    if (generation != m_generation)
+                        return;
+                    m_isMeasuring = false;
+                    if (!pairs)
+                        return;
+                    m_pairs = *pairs;
+                    m_sames = sames;
+                    m_measured = snapshot;
+                    m_measuredHits = hits;
+                    update();
+                },
+                Qt::QueuedConnection);
+        },
+        kPriority);
+}
+
+void FindingModel::update() {
+    const auto& s = m_document.session();
+    advise::KitMeasures measures;
+    for (const auto& file : s.files) {
+        const auto* state = m_analyst.file(file->id);
+        if (state == nullptr)
+            continue;
+        auto& known = measures.files[file->id];
+        known.problem = state->problem.toStdString();
+        for (const auto& warning : state->warnings)
+            known.warnings.push_back(warning.toStdString());
+        known.analysis = state->analysis;
+    }
+    measures.hits = m_hits.shared();
+    for (const auto& pair : m_pairs)
+        if (isUnchanged(pair.first) && isUnchanged(pair.second))
+            measures.pairs.push_back(pair);
+    measures.sames = m_sames;
+    m_findings = advise::advise(s, measures, style());
+    emit findingsChanged();
+}
+
+const advise::Finding* FindingModel::find(const std::string& id) const {
+    const auto it =
+        std::find_if(m_findings.begin(), m_findings.end(), [&](const auto& f) { return f.id == id; });
+    return it == m_findings.end() ? nullptr : &*it;
+}
+
+int FindingModel::openCount(Id element, Stage stage) const {
+    return static_cast<int>(std::count_if(m_findings.begin(), m_findings.end(), [&](const auto& f) {
+        return f.element == element && f.stage == stage && f.isOpen();
+    }));
+}
+
+int FindingModel::openCount() const {
+    return static_cast<int>(
+        std::count_if(m_findings.begin(), m_findings.end(), [](const auto& f) { return f.isOpen(); }));
+}
+
+QString FindingModel::openSentences(Id element, Stage stage) const {
+    QStringList sentences;
+    for (const auto& f : m_findings)
+        if (f.element == element && f.stage == stage && f.isOpen())
+            sentences << QString::fromStdString(f.sentence);
+    return sentences.join(QLatin1Char('\n'));
+}
+
+const advise::PairMeasure* FindingModel::pair(Id first, Id second) const {
+    for (const auto& pair : m_pairs)
+        if (pair.first == first && pair.second == second && isUnchanged(first) && isUnchanged(second))
+            return &pair;
+    return nullptr;
+}
+
+void FindingModel::keep(const std::string& id) {
+    const auto* finding = find(id);
+    if (finding == nullptr || !finding->proposal)
+        return;
+    const auto proposal = *finding->proposal;
+    m_document.edit(proposal.apply(m_document.session()), QString::fromStdString(proposal.words));
+}
+
+void FindingModel::dismiss(const std::string& id, const QString& reason) {
+    if (find(id) == nullptr || reason.trimmed().isEmpty())
+        return;
+    m_document.edit(advise::withDismissal(m_document.session(), id, reason.trimmed().toStdString()),
+                    tr("Lay finding aside"));
+}
+
+void FindingModel::takeUpAgain(const std::string& id) {
+    m_document.edit(advise::withDismissal(m_document.session(), id, {}), tr("Take finding up again"));
+}
+
+const advise::HouseStyle& FindingModel::style() const {
+    return m_styles.find(m_document.session().houseStyle);
+}
+
+void FindingModel::setStyle(const std::string& id) {
+    auto next = m_document.session();
+    next.houseStyle = id;
+    m_document.edit(std::move(next),
+                    tr("House style %1").arg(QString::fromStdString(m_styles.find(id).name)));
+}
+
+void FindingModel::reloadStyles() {
+    m_styles = advise::loadHouseStyles();
+    for (const auto& problem : m_styles.problems)
+        m_document.addNote(QString::fromStdString(problem));
+    update();
+}
+
+} // namespace cask::app

@@ -1,0 +1,72 @@
+// What the measures of the open session say, kept up to date in the background.
+#pragma once
+
+#include "app/document/hit_model.h"
+
+#include <QObject>
+#include <QStringList>
+#include <QTimer>
+
+#include <core/advise/advise.h>
+#include <core/advise/house_style_files.h>
+#include <memory>
+#include <vector>
+
+namespace cask::app {
+
+/// Control thread only.
+class FindingModel : public QObject {
+    Q_OBJECT
+
+  public:
+    FindingModel(Document& document, Analyst& analyst, HitModel& hits, QObject* parent = nullptr);
+    ~FindingModel() override;
+
+    [[nodiscard]] const std::vector<advise::Finding>& findings() const { return m_findings; }
+    [[nodiscard]] const advise::Finding* find(const std::string& id) const;
+    /// Findings of an element at a stage that are neither done nor laid aside.
+    [[nodiscard]] int openCount(Id element, Stage stage) const;
+    [[nodiscard]] int openCount() const;
+    /// Their sentences, a line each.
+    [[nodiscard]] QString openSentences(Id element, Stage stage) const;
+    /// Pairs or copies are still being measured, so that more may be found.
+    [[nodiscard]] bool isBusy() const { return m_isMeasuring || m_timer.isActive(); }
+    /// Null while not measured, or after one of the two was changed.
+    [[nodiscard]] const advise::PairMeasure* pair(Id first, Id second) const;
+
+    // Edits, one undo step each.
+    void keep(const std::string& finding);
+    void dismiss(const std::string& finding, const QString& reason);
+    void takeUpAgain(const std::string& finding);
+    void setStyle(const std::string& id);
+
+    [[nodiscard]] const advise::HouseStyle& style() const;
+    [[nodiscard]] const std::vector<advise::HouseStyle>& styles() const { return m_styles.styles; }
+    /// Reads the user's own styles anew; files that can't be read become notes of the document.
+    void reloadStyles();
+
+  signals:
+    void findingsChanged();
+
+  private:
+    void follow();
+    void measure();
+    void update();
+    [[nodiscard]] bool isUnchanged(Id element) const;
+
+    Document& m_document;
+    Analyst& m_analyst;
+    HitModel& m_hits;
+    advise::HouseStyles m_styles;
+    std::vector<advise::Finding> m_findings;
+    std::vector<advise::PairMeasure> m_pairs;
+    std::vector<advise::SameAudio> m_sames;
+    std::shared_ptr<const session::Session> m_measured; ///< session that pairs and copies are of
+    std::shared_ptr<const project::HitAnalysis> m_measuredHits;
+    QTimer m_timer;
+    CancelToken m_cancel;
+    int m_generation = 0;
+    bool m_isMeasuring = false;
+};
+
+} // namespace cask::app

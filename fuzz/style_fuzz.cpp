@@ -1,0 +1,16 @@
+// Any bytes as a house style: an error or a style that survives its own round trip.
+#include "core/advise/house_style.h"
+
+#include <cstdint>
+#include <cstdlib>
+
+extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
+    using namespace cask::advise;
+    const auto style = houseStyleFromJson({reinterpret_cast<const char*>(data), size}, "fuzz");
+    if (style) {
+        const auto again = houseStyleFromJson(houseStyleToJson(*style), "fuzz");
+        if (!again)
+            std::abort();
+    }
+    return 0;
+}
