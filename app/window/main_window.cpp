@@ -104,7 +104,7 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
     layout->addWidget(m_strip);
     setCentralWidget(central);
     m_findingsPanel->setFixedWidth(boardScroll->width());
-    m_findingsPanel->setMinimumHeight(176);
+    m_findingsPanel->setMinimumHeight(150);
 
     buildMenus();
     connect(stop, &QPushButton::clicked, this, [this] {

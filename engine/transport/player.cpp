@@ -109,8 +109,12 @@ void Player::obey(const Command& command) noexcept {
             m_runs = true;
             m_transportGain = 0;
         }
-        m_move = Move::None;
-        m_rampStep = 1.0F / static_cast<float>(m_startFrames);
+        if (m_hasJump) { // stopped, sent elsewhere and started again within one ramp
+            m_move = Move::Jumping;
+        } else {
+            m_move = Move::None;
+            m_rampStep = 1.0F / static_cast<float>(m_startFrames);
+        }
         break;
     case Command::Kind::Stop:
         if (m_runs) {
@@ -123,6 +127,7 @@ void Player::obey(const Command& command) noexcept {
             if (m_move != Move::Stopping)
                 m_move = Move::Jumping;
             m_jumpTo = command.a;
+            m_hasJump = true;
             m_rampStep = -1.0F / static_cast<float>(m_jumpFrames);
         } else {
             m_at = command.a;
@@ -145,9 +150,10 @@ void Player::finishMove() noexcept {
     if (m_move == Move::Stopping) {
         m_runs = false;
     } else {
-        m_at = m_jumpTo;
         m_rampStep = 1.0F / static_cast<float>(m_jumpFrames);
     }
+    if (std::exchange(m_hasJump, false))
+        m_at = m_jumpTo;
     m_move = Move::None;
 }
 

@@ -102,6 +102,7 @@ class Player final : public AudioCallback {
     int m_fadeLeft = 0;
     Move m_move = Move::None;
     Frames m_jumpTo = 0;
+    bool m_hasJump = false; // m_jumpTo is still to be gone to
     bool m_runs = false;
     Frames m_at = 0;
     Frames m_loopStart = 0;

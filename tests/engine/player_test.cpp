@@ -73,6 +73,27 @@ TEST_F(PlayerTest, StopLocateAndLoopMakeNoClick) {
     EXPECT_FALSE(m_player.isPlaying());
 }
 
+TEST_F(PlayerTest, SentElsewhereWhileItStopsItGoesThere) {
+    m_player.setPlan(planOf(m_kit.session, m_kit.lookup));
+    m_player.play();
+    const auto begun = pump(m_player, 100);
+    const double still = roughness(std::span(begun).last(6000));
+    m_player.stop();
+    m_player.locate(200000);
+    EXPECT_LT(roughness(pump(m_player, 20)), 3 * still);
+    EXPECT_FALSE(m_player.isPlaying());
+    EXPECT_EQ(m_player.position(), 200000);
+    m_player.play();
+    pump(m_player, 100);
+    m_player.stop();
+    m_player.locate(300000);
+    m_player.play(); // all within one ramp
+    EXPECT_LT(roughness(pump(m_player, 20)), 3 * still);
+    EXPECT_TRUE(m_player.isPlaying());
+    EXPECT_GT(m_player.position(), 300000);
+    EXPECT_LT(m_player.position(), 303000);
+}
+
 TEST_F(PlayerTest, PlansAreSwappedWithoutClick) {
     m_player.setPlan(planOf(m_kit.session, m_kit.lookup));
     m_player.play();
