@@ -37,6 +37,9 @@ int main(int argc, char** argv) {
     const QCommandLineOption view(QStringLiteral("view"),
                                   QStringLiteral("intake, hits, balance, tone or proof"),
                                   QStringLiteral("view"), QStringLiteral("tone"));
+    const QCommandLineOption over(QStringLiteral("over"),
+                                  QStringLiteral("With --view intake: the microphone it is laid over"),
+                                  QStringLiteral("name"));
     const QCommandLineOption element(QStringLiteral("element"),
                                      QStringLiteral("The element or bus that is chosen"),
                                      QStringLiteral("name"));
@@ -45,7 +48,7 @@ int main(int argc, char** argv) {
                                   QStringLiteral("size"), QStringLiteral("1280x800"));
     const QCommandLineOption deliver(QStringLiteral("deliver"),
                                      QStringLiteral("Delivers before the picture is taken"));
-    parser.addOptions({demo, picture, view, element, night, size, deliver});
+    parser.addOptions({demo, picture, view, element, over, night, size, deliver});
     parser.process(app);
 
     using namespace cask::app;
@@ -78,6 +81,7 @@ int main(int argc, char** argv) {
         request.file = parser.value(picture);
         request.view = parser.value(view);
         request.element = parser.value(element);
+        request.over = parser.value(over);
         request.delivers = parser.isSet(deliver);
         const auto parts = parser.value(size).split(QLatin1Char('x'));
         if (parts.size() == 2) {

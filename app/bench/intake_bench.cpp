@@ -1,7 +1,9 @@
 #include "app/bench/intake_bench.h"
 
 #include "app/bench/intake_picture.h"
+#include "app/bench/pair_bench.h"
 #include "app/theme/theme.h"
+#include "app/widgets/choice_row.h"
 #include "app/widgets/value_bar.h"
 #include "core/session/edits.h"
 
@@ -12,6 +14,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include <algorithm>
 #include <cmath>
 
 namespace cask::app {
@@ -24,21 +27,32 @@ QString words(std::string_view text) {
 } // namespace
 
 IntakeBench::IntakeBench(const Desk& desk, QWidget* parent)
-    : QWidget(parent), m_desk(desk), m_facts(new QLabel(this)), m_pair(new QPushButton(this)) {
+    : QWidget(parent), m_desk(desk), m_view(new ChoiceRow({tr("the file")}, this)),
+      m_pairBench(new PairBench(desk, this)), m_picture(new IntakePicture(desk, this)),
+      m_roleGrid(new QWidget(this)), m_facts(new QLabel(this)), m_pair(new QPushButton(this)) {
     setFocusPolicy(Qt::StrongFocus);
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
-    layout->addWidget(new IntakePicture(desk, this), 1);
+    m_view->setAccessibleName(tr("What the picture shows"));
+    auto* viewRow = new QHBoxLayout;
+    viewRow->addWidget(m_view);
+    viewRow->addStretch();
+    layout->addLayout(viewRow);
+    layout->addWidget(m_picture, 1);
+    layout->addWidget(m_pairBench, 1);
+    connect(m_view, &ChoiceRow::choiceEdited, this, &IntakeBench::chooseView);
     m_facts->setFont(textFont(13));
     m_facts->setTextFormat(Qt::RichText);
     m_facts->setWordWrap(true);
     layout->addWidget(m_facts);
 
+    auto* roles = new QVBoxLayout(m_roleGrid);
+    roles->setContentsMargins(0, 0, 0, 0);
     auto* roleTitle =
-        new QLabel(tr("What is it? One key sets the role while this bench has the focus."), this);
+        new QLabel(tr("What is it? One key sets the role while this bench has the focus."), m_roleGrid);
     roleTitle->setFont(textFont(12));
-    layout->addWidget(roleTitle);
+    roles->addWidget(roleTitle);
     auto* grid = new QGridLayout;
     grid->setSpacing(4);
     constexpr int kColumns = 6;
@@ -56,7 +70,8 @@ IntakeBench::IntakeBench(const Desk& desk, QWidget* parent)
         m_roles.emplace_back(info.role, button);
         ++index;
     }
-    layout->addLayout(grid);
+    roles->addLayout(grid);
+    layout->addWidget(m_roleGrid);
 
     auto* row = new QHBoxLayout;
     row->setSpacing(16);
@@ -160,6 +175,7 @@ void IntakeBench::refresh() {
     const auto& s = m_desk.document.session();
     const auto* e = s.element(m_desk.document.selected());
     m_facts->setText(factsText());
+    refreshView();
     for (const auto& [role, button] : m_roles) {
         button->setEnabled(e != nullptr);
         button->setChecked(e != nullptr && e->role == role);
@@ -179,6 +195,47 @@ void IntakeBench::refresh() {
                     : other != session::kNoId
                         ? tr("Join with %1").arg(QString::fromStdString(s.nameOf(other)))
                         : tr("Join as a pair"));
+}
+
+void IntakeBench::refreshView() {
+    const auto& s = m_desk.document.session();
+    const Id id = m_desk.document.selected();
+    const Id shownOther =
+        m_view->chosen() > 0 ? m_others[static_cast<std::size_t>(m_view->chosen()) - 1] : session::kNoId;
+    m_others = m_pairBench->model().othersOf(id);
+    QStringList words{tr("the file")};
+    for (const Id other : m_others)
+        words << tr("over %1").arg(QString::fromStdString(s.nameOf(other)));
+    m_view->setWords(words);
+    m_view->setVisible(!m_others.empty());
+    // The same other stays; another element is first shown by itself.
+    const auto it = std::find(m_others.begin(), m_others.end(), shownOther);
+    const bool stays = id == m_viewed && it != m_others.end();
+    m_viewed = id;
+    const int index = stays ? static_cast<int>(it - m_others.begin()) + 1 : 0;
+    m_view->setChosen(index);
+    chooseView(index);
+}
+
+void IntakeBench::chooseView(int index) {
+    const bool isPair = index > 0 && index <= static_cast<int>(m_others.size());
+    m_picture->setVisible(!isPair);
+    m_roleGrid->setVisible(!isPair);
+    m_pairBench->setVisible(isPair);
+    if (isPair)
+        m_pairBench->model().show(m_others[static_cast<std::size_t>(index) - 1], m_desk.document.selected());
+    else
+        m_pairBench->model().show(session::kNoId, session::kNoId);
+}
+
+bool IntakeBench::showPairWith(Id other) {
+    const auto it = std::find(m_others.begin(), m_others.end(), other);
+    if (it == m_others.end())
+        return false;
+    const int index = static_cast<int>(it - m_others.begin()) + 1;
+    m_view->setChosen(index);
+    chooseView(index);
+    return true;
 }
 
 Id IntakeBench::partner() const {
@@ -232,7 +289,10 @@ void IntakeBench::joinOrPart() {
         (parts ? tr("Part pair, %1") : tr("Join pair, %1")).arg(QString::fromStdString(e->name)));
 }
 
-std::optional<Role> IntakeBench::roleOfKey(const QKeyEvent& event) {
+std::optional<Role> IntakeBench::roleOfKey(const QKeyEvent& event) const {
+    if (m_view->chosen() > 0)
+        return std::nullopt; // the roles are out of sight
+
     const QString text = event.text().toLower();
     if (text.size() == 1 && event.modifiers() == Qt::NoModifier)
         for (const auto& info : allRoles())

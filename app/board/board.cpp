@@ -15,7 +15,7 @@ namespace cask::app {
 namespace {
 
 constexpr int kWidth = 432;
-constexpr int kRowPx = 25;
+constexpr int kRowPx = 24;
 constexpr int kHeadPx = 26;
 constexpr int kNameX = 12;
 constexpr int kRoleX = 122;

@@ -13,6 +13,13 @@ QList<KeyEntry> benchKeys() {
     return {
         {t("arrow keys"), t("next element, next stage"), t("Board")},
         {t("one letter"), t("set the role that shows the letter"), t("Intake")},
+        {t("left and right"), t("shift the chosen microphone by 0.05 ms, with Shift by one sample"),
+         t("Intake, two microphones")},
+        {t("F"), t("flip the chosen microphone's polarity"), t("Intake, two microphones")},
+        {t("H"), t("hear what a finding means, or stop"), t("Findings")},
+        {t("T (held)"), t("try what a finding proposes"), t("Findings")},
+        {t("K"), t("keep what a finding proposes"), t("Findings")},
+        {t("D"), t("lay a finding aside with a reason, or take it up again"), t("Findings")},
         {t("left and right"), t("previous and next own hit"), t("Hits")},
         {t("Alt with left and right"), t("move the chosen hit by 1 ms, with Shift by 0.1 ms"), t("Hits")},
         {t("Insert, Delete"), t("add a hit at the playhead, take the chosen one out"), t("Hits")},

@@ -1,5 +1,8 @@
 #include "app/window/picture.h"
 
+#include "app/bench/bench.h"
+#include "app/bench/intake_bench.h"
+#include "app/bench/pair_bench.h"
 #include "app/proof/proof_page.h"
 #include "app/window/main_window.h"
 
@@ -51,6 +54,19 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
     window.showPage(isStage ? 0 : 1);
     if (isStage)
         window.document().setStage(kStages[static_cast<std::size_t>(view)]);
+    if (!request.over.isEmpty()) {
+        Id other = session::kNoId;
+        for (const auto& e : window.document().session().elements)
+            if (e->name == request.over.toStdString())
+                other = e->id;
+        auto* intake = window.bench().findChild<IntakeBench*>();
+        if (intake == nullptr || !intake->showPairWith(other)) {
+            std::cerr << "\"" << request.over.toStdString() << "\" is no other microphone of that drum.\n";
+            return false;
+        }
+        while (intake->pairBench().model().isBusy() && !deadline.hasExpired())
+            QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
+    }
     if (request.delivers) {
         window.proof().deliverButton()->click();
         while (window.proof().isDelivering() && !deadline.hasExpired())

@@ -11,6 +11,7 @@ struct PictureRequest {
     QString file;
     QString view = QStringLiteral("tone"); ///< intake, balance, tone or proof
     QString element;                       ///< name of what is chosen; the first element when empty
+    QString over;                          ///< on the Intake bench: the other microphone that it is laid over
     int width = 1280;
     int height = 800;
     bool delivers =

@@ -62,8 +62,10 @@ Result<std::vector<BandTrail>> parseTrails(std::string_view bytes) {
     if (!bytes.starts_with(kMagic))
         return damaged;
     bytes.remove_prefix(kMagic.size());
-    if (!take(bytes, rate) || !take(bytes, channels) || !take(bytes, steps) || channels < 1 ||
-        channels > static_cast<std::uint32_t>(media::kMostChannels) || steps > kMostSteps)
+    constexpr double kMostRateHz = 1e7;
+    if (!take(bytes, rate) || !(rate > 0 && rate < kMostRateHz) || !take(bytes, channels) ||
+        !take(bytes, steps) || channels < 1 || channels > static_cast<std::uint32_t>(media::kMostChannels) ||
+        steps > kMostSteps)
         return damaged;
     // Checked before anything is set aside for it.
     const std::size_t perChannel = std::size_t{steps} * (kTrailBands + 2 * kFineStepsPerStep);
