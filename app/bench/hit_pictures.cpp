@@ -172,11 +172,13 @@ void LevelPicture::paintEvent(QPaintEvent*) {
     p.drawText(r.adjusted(2, 0, 0, -2), Qt::AlignLeft | Qt::AlignBottom, tr("spill, hollow"));
     p.drawText(QRectF(r.left() + 2, middle - 18, 160, 16), Qt::AlignLeft | Qt::AlignBottom,
                tr("own hits, solid; ghosts outlined"));
-    const int stroke = m_desk.hits.chosenStroke();
-    if (stroke >= 0 && a.hits.strokes[static_cast<std::size_t>(stroke)].drum == chosen.drum) {
+    for (const int stroke : m_desk.hits.selection()) {
+        if (a.hits.strokes[static_cast<std::size_t>(stroke)].drum != chosen.drum)
+            continue;
         const double x = xOf(a.hits.levelDb(static_cast<std::size_t>(stroke), chosen.input));
         p.setPen(QPen(t.ember, 1.5));
-        p.drawLine(QPointF(x, r.top() + 8), QPointF(x, middle + 4));
+        p.drawLine(QPointF(x, stroke == m_desk.hits.chosenStroke() ? r.top() + 8 : middle - 5),
+                   QPointF(x, middle + 4));
     }
 }
 
@@ -301,8 +303,8 @@ void TimingPicture::paintEvent(QPaintEvent*) {
             p.setFont(textFont(11, QFont::DemiBold));
             p.drawText(at + QPointF(6, 4), tr("%1 ms").arg(dbText(a.timing.errorMs[i], 0)));
         }
-        if (static_cast<int>(i) == m_desk.hits.chosenStroke()) {
-            p.setPen(QPen(t.ember, 1.5));
+        if (m_desk.hits.isSelected(static_cast<int>(i))) {
+            p.setPen(QPen(t.ember, static_cast<int>(i) == m_desk.hits.chosenStroke() ? 1.8 : 1));
             p.setBrush(Qt::NoBrush);
             p.drawEllipse(at, 6, 6);
         }

@@ -3,6 +3,7 @@
 #include "app/bench/hit_pictures.h"
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
+#include "core/measure/hits/hit_summary.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -69,18 +70,13 @@ HitsBench::HitsBench(const Desk& desk, QWidget* parent)
     m_add->setToolTip(tr("A hit of this drum at the playhead (Insert)"));
 
     connect(m_classes, &ChoiceRow::choiceEdited, this,
-            [this](int index) { m_desk.hits.classChosen(static_cast<measure::HitClass>(index)); });
+            [this](int index) { m_desk.hits.classSelected(static_cast<measure::HitClass>(index)); });
     connect(m_owner, &QComboBox::activated, this,
-            [this](int index) { m_desk.hits.giveChosenTo(m_owner->itemData(index).toInt()); });
-    connect(m_remove, &QPushButton::clicked, &desk.hits, &HitModel::removeChosen);
+            [this](int index) { m_desk.hits.giveSelectedTo(m_owner->itemData(index).toInt()); });
+    connect(m_remove, &QPushButton::clicked, &desk.hits, &HitModel::removeSelected);
     connect(m_add, &QPushButton::clicked, this,
             [this] { m_desk.hits.addHit(m_desk.document.selected(), m_desk.playback.positionS()); });
-    connect(m_play, &QPushButton::clicked, this, [this] {
-        const int stroke = m_desk.hits.chosenStroke();
-        if (stroke >= 0)
-            m_desk.playback.playFrom(
-                m_desk.hits.analysis()->hits.strokes[static_cast<std::size_t>(stroke)].timeS - 0.005);
-    });
+    connect(m_play, &QPushButton::clicked, this, &HitsBench::hearSelection);
     connect(m_tempo, &QLineEdit::editingFinished, this, &HitsBench::takeTempo);
     connect(&desk.hits, &HitModel::hitsChanged, this, &HitsBench::refresh);
     connect(&desk.hits, &HitModel::choiceChanged, this, &HitsBench::refresh);
@@ -124,22 +120,22 @@ void HitsBench::refresh() {
                        static_cast<QWidget*>(m_remove), static_cast<QWidget*>(m_play)})
         w->setEnabled(isChosen);
     m_owner->clear();
-    if (isChosen) {
+    const auto count = m_desk.hits.selection().size();
+    m_play->setText(count > 1 ? tr("Hear %1 hits").arg(count) : tr("Hear hit"));
+    m_remove->setText(count > 1 ? tr("Delete %1 hits").arg(count) : tr("Delete hit"));
+    if (isChosen && count > 1) {
+        m_hit->setText(selectionText());
+        m_classes->setChosen(-1);
+        fillOwners(-1);
+    } else if (isChosen) {
         const auto& hit = a->hits.strokes[static_cast<std::size_t>(stroke)];
         m_hit->setText(tr("%1 s   %2 dBFS   %3 % sure")
                            .arg(QString::number(hit.timeS, 'f', 4), dbText(hit.levelDb))
                            .arg(std::lround(100 * hit.confidence)));
         m_classes->setChosen(static_cast<int>(hit.hitClass));
-        for (std::size_t d = 0; d < a->hits.kit.drums.size(); ++d) {
-            if (!a->hits.kit.drums[d].isMiked())
-                continue;
-            m_owner->addItem(QString::fromStdString(a->hits.kit.drums[d].name),
-                             a->elementOf(static_cast<int>(d)));
-            if (static_cast<int>(d) == hit.drum)
-                m_owner->setCurrentIndex(m_owner->count() - 1);
-        }
+        fillOwners(hit.drum);
     } else {
-        m_hit->setText(tr("No hit chosen: click one"));
+        m_hit->setText(tr("No hit chosen: click one, or drag a box in the strip"));
         m_classes->setChosen(-1);
     }
     const auto& given = m_desk.document.session().tempo;
@@ -158,6 +154,35 @@ void HitsBench::refresh() {
     } else {
         m_tempoFacts->setText(a == nullptr ? QString() : tr("beats a minute: none found"));
     }
+}
+
+void HitsBench::fillOwners(int drum) {
+    const auto& kit = m_desk.hits.analysis()->hits.kit;
+    for (std::size_t d = 0; d < kit.drums.size(); ++d) {
+        if (!kit.drums[d].isMiked())
+            continue;
+        m_owner->addItem(QString::fromStdString(kit.drums[d].name),
+                         m_desk.hits.analysis()->elementOf(static_cast<int>(d)));
+        if (static_cast<int>(d) == drum)
+            m_owner->setCurrentIndex(m_owner->count() - 1);
+    }
+    if (drum < 0)
+        m_owner->setCurrentIndex(-1);
+}
+
+/// The selected hits in a few numbers.
+QString HitsBench::selectionText() const {
+    const auto& a = *m_desk.hits.analysis();
+    const std::vector<int> strokes(m_desk.hits.selection().begin(), m_desk.hits.selection().end());
+    const auto summary = measure::summariseHits(a.hits, a.tempo, a.timing, strokes);
+    QString text = tr("%1 hits: %2 dBFS, range %3 dB")
+                       .arg(summary.count)
+                       .arg(dbText(summary.medianDb), dbText(summary.rangeDb));
+    if (summary.timed > 0)
+        text += tr("; %1 ms %2, spread %3 ms")
+                    .arg(dbText(std::abs(summary.feelMs)), summary.feelMs < 0 ? tr("early") : tr("late"),
+                         dbText(summary.spreadMs));
+    return text;
 }
 
 void HitsBench::takeTempo() {
@@ -181,11 +206,18 @@ void HitsBench::takeTempo() {
     m_desk.hits.setTempo(bpm, m_desk.document.session().tempo.firstBarS);
 }
 
-void HitsBench::nudge(double ms) {
-    const int stroke = m_desk.hits.chosenStroke();
-    if (stroke >= 0)
-        m_desk.hits.moveChosen(m_desk.hits.analysis()->hits.strokes[static_cast<std::size_t>(stroke)].timeS +
-                               0.001 * ms);
+void HitsBench::hearSelection() {
+    auto& playback = m_desk.playback;
+    if (playback.isAuditioning()) {
+        playback.endAudition();
+        return;
+    }
+    auto stretches = m_desk.hits.selectedStretchesS();
+    if (stretches.empty())
+        return;
+    const auto [fromS, toS] = stretches.front();
+    stretches.erase(stretches.begin());
+    playback.audition({{}, fromS, toS, {}, std::move(stretches)});
 }
 
 void HitsBench::keyPressEvent(QKeyEvent* event) {
@@ -197,13 +229,13 @@ void HitsBench::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_Right: {
         const int by = event->key() == Qt::Key_Right ? 1 : -1;
         if (moves)
-            nudge(by * (isFine ? 0.1 : 1));
+            m_desk.hits.moveSelected(0.001 * by * (isFine ? 0.1 : 1));
         else
             m_desk.hits.step(element, by, m_desk.playback.positionS());
         break;
     }
     case Qt::Key_Delete:
-        m_desk.hits.removeChosen();
+        m_desk.hits.removeSelected();
         break;
     case Qt::Key_Insert:
         m_add->click();

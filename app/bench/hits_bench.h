@@ -35,7 +35,9 @@ class HitsBench : public QWidget {
 
   private:
     void refresh();
-    void nudge(double frames);
+    void hearSelection();
+    void fillOwners(int drum);
+    [[nodiscard]] QString selectionText() const;
     void takeTempo();
 
     Desk m_desk;

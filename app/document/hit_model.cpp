@@ -27,6 +27,7 @@ HitModel::HitModel(Document& document, Analyst& analyst, QObject* parent)
         m_isRunning = false;
         m_analysis.reset();
         m_chosen = -1;
+        m_selection.clear();
         m_key = 0;
         emit hitsChanged();
         emit choiceChanged();
@@ -101,20 +102,7 @@ void HitModel::start() {
                     m_isRunning = false;
                     if (!result)
                         return;
-                    // The chosen hit is found again by its drum and time.
-                    const auto* before = chosen();
-                    const Id element =
-                        before == nullptr ? session::kNoId : m_analysis->elementOf(before->drum);
-                    const double timeS = before == nullptr ? 0 : before->timeS;
-                    m_analysis = *result;
-                    m_chosen = -1;
-                    const auto& strokes = m_analysis->hits.strokes;
-                    for (std::size_t i = 0; i < strokes.size() && element != session::kNoId; ++i)
-                        if (m_analysis->elementOf(strokes[i].drum) == element &&
-                            std::abs(strokes[i].timeS - timeS) < 0.005)
-                            m_chosen = static_cast<int>(i);
-                    emit hitsChanged();
-                    emit choiceChanged();
+                    takeAnalysis(*result);
                 },
                 Qt::QueuedConnection);
         },
@@ -128,11 +116,99 @@ const measure::DrumHit* HitModel::chosen() const {
     return &m_analysis->hits.strokes[static_cast<std::size_t>(m_chosen)];
 }
 
+/// Selected hits are found again by their drum and time.
+void HitModel::takeAnalysis(const std::shared_ptr<const project::HitAnalysis>& analysis) {
+    struct Place {
+        Id element;
+        std::string drum;
+        double timeS;
+        bool isChosen;
+    };
+    std::vector<Place> places;
+    for (const int stroke : m_selection) {
+        const auto& hit = m_analysis->hits.strokes[static_cast<std::size_t>(stroke)];
+        places.push_back({m_analysis->elementOf(hit.drum),
+                          m_analysis->hits.kit.drums[static_cast<std::size_t>(hit.drum)].name, hit.timeS,
+                          stroke == m_chosen});
+    }
+    m_analysis = analysis;
+    m_selection.clear();
+    m_chosen = -1;
+    constexpr double kSameS = 0.005;
+    const auto& strokes = m_analysis->hits.strokes;
+    for (std::size_t i = 0; i < strokes.size() && !places.empty(); ++i)
+        for (const auto& place : places)
+            if (std::abs(strokes[i].timeS - place.timeS) < kSameS &&
+                m_analysis->elementOf(strokes[i].drum) == place.element &&
+                (place.element != session::kNoId ||
+                 m_analysis->hits.kit.drums[static_cast<std::size_t>(strokes[i].drum)].name == place.drum)) {
+                m_selection.insert(static_cast<int>(i));
+                if (place.isChosen)
+                    m_chosen = static_cast<int>(i);
+            }
+    if (m_chosen < 0 && !m_selection.empty())
+        m_chosen = *m_selection.begin();
+    emit hitsChanged();
+    emit choiceChanged();
+}
+
 void HitModel::chooseStroke(int stroke) {
-    if (stroke == m_chosen)
+    if (stroke == m_chosen && m_selection.size() <= 1)
         return;
     m_chosen = stroke;
+    m_selection = stroke >= 0 ? std::set<int>{stroke} : std::set<int>{};
     emit choiceChanged();
+}
+
+void HitModel::toggleStroke(int stroke) {
+    auto next = m_selection;
+    if (!next.insert(stroke).second)
+        next.erase(stroke);
+    select(std::move(next));
+    if (m_selection.contains(stroke) && m_chosen != stroke) {
+        m_chosen = stroke;
+        emit choiceChanged();
+    }
+}
+
+void HitModel::select(std::set<int> strokes) {
+    if (strokes == m_selection)
+        return;
+    m_selection = std::move(strokes);
+    if (!m_selection.contains(m_chosen))
+        m_chosen = m_selection.empty() ? -1 : *m_selection.begin();
+    emit choiceChanged();
+}
+
+std::set<int> HitModel::strokesOf(Id element,
+                                  const std::function<bool(const measure::DrumHit&)>& holds) const {
+    std::set<int> found;
+    if (m_analysis == nullptr)
+        return found;
+    const int input = element == session::kNoId ? -1 : m_analysis->inputOf(element);
+    const int drum = input < 0 ? -1 : m_analysis->hits.kit.drumOf[static_cast<std::size_t>(input)];
+    if (element != session::kNoId && drum < 0)
+        return found;
+    const auto& strokes = m_analysis->hits.strokes;
+    for (std::size_t i = 0; i < strokes.size(); ++i)
+        if ((element == session::kNoId || strokes[i].drum == drum) && (!holds || holds(strokes[i])))
+            found.insert(static_cast<int>(i));
+    return found;
+}
+
+std::vector<std::pair<double, double>> HitModel::selectedStretchesS() const {
+    constexpr double kBeforeS = 0.01;
+    constexpr double kAfterS = 0.35;
+    std::vector<std::pair<double, double>> stretches;
+    for (const int stroke : m_selection) { // by time
+        const double atS = m_analysis->hits.strokes[static_cast<std::size_t>(stroke)].timeS;
+        const double fromS = std::max(0.0, atS - kBeforeS);
+        if (!stretches.empty() && fromS <= stretches.back().second)
+            stretches.back().second = atS + kAfterS;
+        else
+            stretches.emplace_back(fromS, atS + kAfterS);
+    }
+    return stretches;
 }
 
 void HitModel::step(Id element, int by, double fromS) {
@@ -156,57 +232,63 @@ void HitModel::step(Id element, int by, double fromS) {
         chooseStroke(best);
 }
 
-void HitModel::edit(session::HitEdit edit, const QString& label) {
+void HitModel::editSelected(const session::HitEdit& pattern, double moveS, const QString& one,
+                            const QString& many) {
     auto next = m_document.session();
-    next.hitEdits.push_back(std::move(edit));
+    int count = 0;
+    Id last = session::kNoId;
+    for (const int stroke : m_selection) {
+        const auto& hit = m_analysis->hits.strokes[static_cast<std::size_t>(stroke)];
+        const Id element = m_analysis->elementOf(hit.drum);
+        if (element == session::kNoId || element == pattern.toElement)
+            continue; // a drum without a microphone has no name for an edit
+        auto edit = pattern;
+        edit.element = element;
+        edit.timeS = hit.timeS;
+        edit.toS = pattern.kind == session::HitEdit::Kind::Move ? hit.timeS + moveS : 0;
+        next.hitEdits.push_back(std::move(edit));
+        last = element;
+        ++count;
+    }
+    if (count == 0)
+        return;
+    const QString label = count == 1 ? one.arg(QString::fromStdString(next.nameOf(last))) : many.arg(count);
     m_document.edit(std::move(next), label);
 }
 
 void HitModel::addHit(Id element, double timeS) {
-    edit({session::HitEdit::Kind::Add, element, timeS, 0, {}, session::kNoId, {}},
-         tr("Add hit, %1").arg(QString::fromStdString(m_document.session().nameOf(element))));
+    auto next = m_document.session();
+    next.hitEdits.push_back({session::HitEdit::Kind::Add, element, timeS, 0, {}, session::kNoId, {}});
+    const QString name = QString::fromStdString(next.nameOf(element));
+    m_document.edit(std::move(next), tr("Add hit, %1").arg(name));
 }
 
-void HitModel::removeChosen() {
-    const auto* hit = chosen();
-    const Id element = hit == nullptr ? session::kNoId : m_analysis->elementOf(hit->drum);
-    if (element == session::kNoId)
-        return;
-    edit({session::HitEdit::Kind::Remove, element, hit->timeS, 0, {}, session::kNoId, {}},
-         tr("Delete hit, %1").arg(QString::fromStdString(m_document.session().nameOf(element))));
+void HitModel::removeSelected() {
+    editSelected({session::HitEdit::Kind::Remove, 0, 0, 0, {}, session::kNoId, {}}, 0, tr("Delete hit, %1"),
+                 tr("Delete %1 hits"));
 }
 
-void HitModel::moveChosen(double toS) {
-    const auto* hit = chosen();
-    const Id element = hit == nullptr ? session::kNoId : m_analysis->elementOf(hit->drum);
-    if (element == session::kNoId || std::abs(toS - hit->timeS) < 1e-6)
+void HitModel::moveSelected(double byS) {
+    if (std::abs(byS) < 1e-6)
         return;
-    edit({session::HitEdit::Kind::Move, element, hit->timeS, toS, {}, session::kNoId, {}},
-         tr("Move hit, %1").arg(QString::fromStdString(m_document.session().nameOf(element))));
+    editSelected({session::HitEdit::Kind::Move, 0, 0, 0, {}, session::kNoId, {}}, byS, tr("Move hit, %1"),
+                 tr("Move %1 hits"));
 }
 
-void HitModel::classChosen(measure::HitClass hitClass) {
-    const auto* hit = chosen();
-    const Id element = hit == nullptr ? session::kNoId : m_analysis->elementOf(hit->drum);
-    if (element == session::kNoId)
-        return;
-    edit({session::HitEdit::Kind::Class,
-          element,
-          hit->timeS,
-          0,
-          std::string(measure::hitClassName(hitClass)),
-          session::kNoId,
-          {}},
-         tr("Class of hit, %1").arg(QString::fromStdString(m_document.session().nameOf(element))));
+void HitModel::classSelected(measure::HitClass hitClass) {
+    editSelected({session::HitEdit::Kind::Class,
+                  0,
+                  0,
+                  0,
+                  std::string(measure::hitClassName(hitClass)),
+                  session::kNoId,
+                  {}},
+                 0, tr("Class of hit, %1"), tr("Class of %1 hits"));
 }
 
-void HitModel::giveChosenTo(Id to) {
-    const auto* hit = chosen();
-    const Id element = hit == nullptr ? session::kNoId : m_analysis->elementOf(hit->drum);
-    if (element == session::kNoId || to == element)
-        return;
-    edit({session::HitEdit::Kind::Owner, element, hit->timeS, 0, {}, to, {}},
-         tr("Owner of hit, %1").arg(QString::fromStdString(m_document.session().nameOf(element))));
+void HitModel::giveSelectedTo(Id to) {
+    editSelected({session::HitEdit::Kind::Owner, 0, 0, 0, {}, to, {}}, 0, tr("Owner of hit, %1"),
+                 tr("Owner of %1 hits"));
 }
 
 void HitModel::setTempo(double bpm, double firstBarS) {

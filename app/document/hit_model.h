@@ -7,7 +7,11 @@
 #include <QTimer>
 
 #include <core/project/hit_analysis.h>
+#include <functional>
 #include <memory>
+#include <set>
+#include <utility>
+#include <vector>
 
 namespace cask::app {
 
@@ -24,18 +28,31 @@ class HitModel : public QObject {
     [[nodiscard]] std::shared_ptr<const project::HitAnalysis> shared() const { return m_analysis; }
     [[nodiscard]] bool isBusy() const { return m_isRunning || m_timer.isActive(); }
 
-    /// The chosen stroke (index into the strokes); -1 for none. It stays chosen over a new analysis.
+    // Strokes are named by their index; those selected stay selected over a new analysis.
+    /// The stroke that was chosen last; -1 for none. It is one of those selected.
     [[nodiscard]] int chosenStroke() const { return m_chosen; }
+    [[nodiscard]] const std::set<int>& selection() const { return m_selection; }
+    [[nodiscard]] bool isSelected(int stroke) const { return m_selection.contains(stroke); }
+    /// Selects one stroke alone; -1 for none.
     void chooseStroke(int stroke);
+    /// Adds a stroke to those selected, or takes it from them.
+    void toggleStroke(int stroke);
+    void select(std::set<int> strokes);
+    /// Strokes for which this holds, of an element's drum or (kNoId) of all.
+    [[nodiscard]] std::set<int>
+    strokesOf(Id element, const std::function<bool(const measure::DrumHit&)>& holds = nullptr) const;
     /// The next or previous own hit of an element, after the chosen one or an instant.
     void step(Id element, int by, double fromS);
+    /// Stretches that hold the selected strokes, each with what rings after it; overlapping ones are one.
+    [[nodiscard]] std::vector<std::pair<double, double>> selectedStretchesS() const;
 
-    // Edits by hand: each is one undo step, and stands whatever a new analysis finds.
+    // Edits by hand: each is one undo step for all that is selected, and stands whatever a new analysis
+    // finds.
     void addHit(Id element, double timeS);
-    void removeChosen();
-    void moveChosen(double toS);
-    void classChosen(measure::HitClass hitClass);
-    void giveChosenTo(Id element);
+    void removeSelected();
+    void moveSelected(double byS);
+    void classSelected(measure::HitClass hitClass);
+    void giveSelectedTo(Id element);
     void setTempo(double bpm, double firstBarS);
 
   signals:
@@ -45,8 +62,10 @@ class HitModel : public QObject {
   private:
     void follow();
     void start();
-    void edit(session::HitEdit edit, const QString& label);
+    /// One edit of each selected stroke of a drum with a microphone, as one step of the history.
+    void editSelected(const session::HitEdit& pattern, double moveS, const QString& one, const QString& many);
     [[nodiscard]] const measure::DrumHit* chosen() const;
+    void takeAnalysis(const std::shared_ptr<const project::HitAnalysis>& analysis);
 
     Document& m_document;
     Analyst& m_analyst;
@@ -57,6 +76,7 @@ class HitModel : public QObject {
     bool m_isRunning = false;
     std::size_t m_key = 0; // of what the analysis depends on
     int m_chosen = -1;
+    std::set<int> m_selection;
 };
 
 } // namespace cask::app

@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <tuple>
 
 namespace cask::app {
 namespace {
@@ -35,6 +36,7 @@ Playback::Playback(Document& document, Analyst& analyst, engine::DeviceOpener op
     });
     connect(&analyst, &Analyst::sourceReady, this, &Playback::onSourceReady);
     connect(&m_tickTimer, &QTimer::timeout, this, &Playback::tick);
+    connect(&m_tickTimer, &QTimer::timeout, this, &Playback::followAudition);
     connect(&m_pollTimer, &QTimer::timeout, this, &Playback::poll);
     connect(&m_measureTimer, &QTimer::timeout, this, &Playback::startMeasures);
     m_tickTimer.setInterval(kTickMs);
@@ -235,6 +237,19 @@ void Playback::audition(const Audition& audition) {
         0);
 }
 
+void Playback::followAudition() {
+    if (!m_audition || !m_engine->isPlaying() || positionS() < m_audition->toS)
+        return;
+    if (m_audition->rest.empty()) {
+        endAudition();
+        return;
+    }
+    // The next stretch; the position is told a little late, so its own start is waited for.
+    std::tie(m_audition->fromS, m_audition->toS) = m_audition->rest.front();
+    m_audition->rest.erase(m_audition->rest.begin());
+    locate(m_audition->fromS);
+}
+
 void Playback::startAudition() {
     sendSession();
     playFrom(m_audition->fromS);
@@ -342,8 +357,6 @@ void Playback::poll() {
         m_lastDeviceNote = note;
         emit deviceChanged();
     }
-    if (m_audition && m_engine->isPlaying() && positionS() >= m_audition->toS)
-        endAudition();
     const double endS = framesToSeconds(m_document.session().lengthFrames(), m_engine->sampleRateHz());
     if (m_engine->isPlaying() && !hasLoop() && positionS() > endS + 1)
         stop();

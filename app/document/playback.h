@@ -29,6 +29,7 @@ struct Audition {
     double fromS = 0;
     double toS = 0;
     std::function<session::Session(session::Session)> change = {}; ///< none: as the session is
+    std::vector<std::pair<double, double>> rest = {};              ///< stretches that follow, in order
 };
 
 /// Control thread only.
@@ -93,6 +94,7 @@ class Playback : public QObject {
     void scheduleMeasures();
     void startMeasures();
     void startAudition();
+    void followAudition();
     void poll();
     [[nodiscard]] session::Session heardSession() const;
     [[nodiscard]] graph::SourceLookup offlineLookup() const;

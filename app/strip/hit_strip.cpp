@@ -1,49 +1,30 @@
 #include "app/strip/hit_strip.h"
 
-#include "app/theme/theme.h"
+#include "core/session/sections.h"
 
+#include <QMenu>
 #include <QMouseEvent>
-#include <QPainter>
-#include <QPainterPath>
 #include <QWheelEvent>
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace cask::app {
 namespace {
 
-constexpr int kLeftPx = 118;
-constexpr int kRulerPx = 24;
 constexpr double kLeastSpanS = 0.002;
-constexpr double kChosenTimes = 2.2; // the chosen element's line is this much higher than the others
-
-/// 1, 2, 5 times a power of ten, at least `least`.
-double niceStep(double least) {
-    const double power = std::pow(10.0, std::floor(std::log10(least)));
-    for (const double m : {1.0, 2.0, 5.0, 10.0})
-        if (m * power >= least)
-            return m * power;
-    return 10 * power;
-}
-
-QString timeText(double seconds, double step) {
-    const int minutes = static_cast<int>(seconds / 60);
-    const double rest = seconds - 60 * minutes;
-    const int decimals = step >= 1 ? 0 : step >= 0.1 ? 1 : step >= 0.01 ? 2 : 3;
-    const QString text = QString::number(rest, 'f', decimals);
-    return minutes > 0 ? QStringLiteral("%1:%2").arg(minutes).arg(text, decimals > 0 ? 3 + decimals : 2,
-                                                                  QLatin1Char('0'))
-                       : text + QStringLiteral(" s");
-}
+constexpr double kDragPx = 4; // less is a click
 
 } // namespace
 
 HitStrip::HitStrip(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) {
     setAccessibleName(tr("Hit strip"));
     setMinimumHeight(120);
-    setToolTip(tr("Click: go there. Double-click: play from there. Drag along the ruler: loop. Wheel: zoom; "
-                  "Shift and wheel: move."));
+    setToolTip(
+        tr("Click: go there, or choose a hit (with Ctrl: one more). Drag a box: select hits. Double-click: "
+           "play from there. Drag along the ruler: loop. Wheel: zoom; Shift and wheel: move. Right "
+           "click: select by class or section."));
     connect(&desk.document, &Document::changed, this, &HitStrip::refresh);
     connect(&desk.document, &Document::selectionChanged, this, &HitStrip::refresh);
     connect(&desk.document, &Document::opened, this, [this] {
@@ -105,265 +86,21 @@ void HitStrip::zoom(double factor, double aroundX) {
     refresh();
 }
 
-void HitStrip::paintWave(QPainter& p, const QRectF& lane, Id element) const {
-    const auto* state = m_desk.analyst.element(element);
-    const auto* e = m_desk.document.session().element(element);
-    if (state == nullptr || !state->analysis || e == nullptr)
-        return;
-    const auto& overview = state->analysis->overview;
-    const double rate = m_desk.document.session().sampleRateHz;
-    const auto offset = e->startFrame + secondsToFrames(e->input.shiftMs * 0.001, rate);
-    const int channel = std::min(e->channels.front().channel, overview.channels() - 1);
-    const auto frameAt = [&](int x) { return secondsToFrames(secondsAt(x), rate) - offset; };
-    const double mid = lane.center().y();
-    const double half = lane.height() / 2;
-    const bool fine = frameAt(101) - frameAt(100) < media::Overview::kBaseBinFrames;
-    std::vector<float> samples;
-    for (int x = static_cast<int>(lane.left()); x < lane.right(); ++x) {
-        const Frames from = frameAt(x);
-        const Frames to = std::max(from + 1, frameAt(x + 1));
-        float low = 0;
-        float high = 0;
-        if (fine && state->source) { // closer than the overview: the samples themselves, once they are loaded
-            samples.assign(static_cast<std::size_t>(to - from + 1), 0);
-            state->source->read(channel, from, samples);
-            const auto [least, most] = std::minmax_element(samples.begin(), samples.end());
-            low = *least;
-            high = *most;
-        } else {
-            const auto bin = overview.range(channel, from, to);
-            low = bin.min;
-            high = bin.max;
-        }
-        p.drawLine(QPointF(x, mid - half * high),
-                   QPointF(x, std::max(mid - half * low, mid - half * high + 0.5)));
-    }
-}
-
-void HitStrip::paintHits(QPainter& p, const QRectF& lane, const session::Element& e, bool isChosen) const {
-    const Theme& t = theme();
-    const double most = lane.height() - 2;
-    const double wide = isChosen ? 1.8 : 1.3;
-    const auto isSeen = [&](double x) { return x >= lane.left() - 1 && x <= lane.right(); };
-    const auto* a = m_desk.hits.analysis();
-    const int input = a == nullptr ? -1 : a->inputOf(e.id);
-    if (input < 0) {
-        // Until all is known: every rise of the file, hollow, for it may be spill.
-        const auto* state = m_desk.analyst.element(e.id);
-        if (state == nullptr || !state->trails || a != nullptr)
-            return;
-        const double offsetS =
-            framesToSeconds(e.startFrame, m_desk.document.session().sampleRateHz) + e.input.shiftMs * 0.001;
-        p.setPen(QPen(t.slate, 1));
-        for (const auto& rise : state->trails->arrivals) {
-            const double x = xOf(rise.timeS + offsetS);
-            if (isSeen(x))
-                p.drawLine(
-                    QPointF(x, lane.bottom() - 1),
-                    QPointF(x, lane.bottom() - 1 - most * std::clamp(1 + rise.levelDb / 60, 0.05, 1.0)));
-        }
-        return;
-    }
-    for (const auto& h : a->hits.heard) {
-        const double x = xOf(h.timeS);
-        if (h.input != input || !isSeen(x))
-            continue;
-        const double size = most * std::clamp(1 + h.levelDb / 54, 0.06, 1.0);
-        const QRectF mark(x, lane.bottom() - 1 - size, wide, size);
-        if (!h.isOwn) {
-            // Spill is hollow: a thin outline, nothing inside, and only where there is room to tell it.
-            if (isChosen) {
-                p.setPen(QPen(t.ochre, 1));
-                p.setBrush(Qt::NoBrush);
-                p.drawRect(QRectF(x - 1.5, mark.top(), 3, size));
-            }
-            continue;
-        }
-        const bool isGhost = h.stroke >= 0 && a->hits.strokes[static_cast<std::size_t>(h.stroke)].hitClass ==
-                                                  measure::HitClass::Ghost;
-        p.fillRect(isGhost ? QRectF(x, lane.bottom() - 1 - std::min(size, most * 0.45), wide * 0.8,
-                                    std::min(size, most * 0.45))
-                           : mark,
-                   t.teal);
-        if (h.stroke >= 0 && h.stroke == m_desk.hits.chosenStroke()) {
-            p.setPen(QPen(t.ember, 1.4));
-            p.setBrush(Qt::NoBrush);
-            p.drawRect(QRectF(x - 3, lane.top() + 1, 7, lane.height() - 2));
-        }
-    }
-}
-
-void HitStrip::paintMarks(QPainter& p) const {
-    const Theme& t = theme();
-    const auto& s = m_desk.document.session();
-    const QRect lanes = lanesRect();
-    const int count = static_cast<int>(s.elements.size());
-    if (count == 0)
-        return;
-    const double extra = kChosenTimes;
-    const double unit = lanes.height() / (count - 1 + extra);
-    double y = lanes.top();
-    // With many elements only the names that have room are written, and always the chosen one's.
-    constexpr double kNamePx = 11;
-    double nameEnd = lanes.top() - kNamePx;
-    double chosenTop = -1;
-    {
-        double at = lanes.top();
-        for (const auto& e : s.elements) {
-            const bool chosen = e->id == m_desk.document.selected();
-            if (chosen)
-                chosenTop = at + unit * extra / 2 - kNamePx / 2;
-            at += unit * (chosen ? extra : 1);
-        }
-    }
-    for (const auto& e : s.elements) {
-        const bool chosen = e->id == m_desk.document.selected();
-        const double h = unit * (chosen ? extra : 1);
-        const QRectF lane(lanes.left(), y, lanes.width(), h);
-        if (chosen)
-            p.fillRect(QRectF(0, y, width(), h), t.chosen);
-        const double nameTop = y + h / 2 - kNamePx / 2;
-        const bool meetsChosen = !chosen && chosenTop >= 0 && std::abs(nameTop - chosenTop) < kNamePx - 0.5;
-        if (chosen || (nameTop >= nameEnd - 0.5 && !meetsChosen)) {
-            p.setFont(textFont(11, chosen ? QFont::DemiBold : QFont::Normal));
-            p.setPen(chosen ? t.ink : t.faint);
-            p.drawText(
-                QRectF(12, nameTop - 4, kLeftPx - 18, kNamePx + 8), Qt::AlignLeft | Qt::AlignVCenter,
-                p.fontMetrics().elidedText(QString::fromStdString(e->name), Qt::ElideMiddle, kLeftPx - 18));
-            nameEnd = nameTop + kNamePx;
-        }
-        if (chosen) {
-            p.setPen(t.tealSoft);
-            paintWave(p, lane, e->id);
-        }
-        paintHits(p, QRectF(lanes.left(), y, lanes.width(), h), *e, chosen);
-        y += h;
-    }
-}
-
-void HitStrip::paintBars(QPainter& p) const {
-    const auto* a = m_desk.hits.analysis();
-    if (a == nullptr || !a->tempo.isKnown)
-        return;
-    const Theme& t = theme();
-    const auto& tempo = a->tempo;
-    const double beatPx = xOf(tempo.timeOf(1)) - xOf(tempo.timeOf(0));
-    const QRect lanes = lanesRect();
-    // Numbers where they have room; beats once they are apart.
-    int every = 1;
-    while (every * tempo.beatsPerBar * beatPx < 34)
-        every *= 2;
-    p.setFont(textFont(11));
-    for (std::size_t k = 0; k < tempo.beatsS.size(); ++k) {
-        const double x = xOf(tempo.beatsS[k]);
-        if (x < lanes.left() || x > lanes.right())
-            continue;
-        const bool isBar = k % static_cast<std::size_t>(tempo.beatsPerBar) == 0;
-        if (!isBar && beatPx < 30)
-            continue;
-        const auto bar = static_cast<int>(k) / tempo.beatsPerBar;
-        if (isBar && bar % every != 0)
-            continue;
-        p.setPen(QPen(t.line, isBar ? 1.6 : 0.8));
-        p.drawLine(QPointF(x, kRulerPx - 4), QPointF(x, height() - 5));
-        if (isBar) {
-            p.setPen(t.faint);
-            p.drawText(QRectF(x + 2, height() - 17, 40, 12), Qt::AlignLeft | Qt::AlignVCenter,
-                       QString::number(bar + 1));
-        }
-    }
-}
-
-void HitStrip::paintRuler(QPainter& p) const {
-    const Theme& t = theme();
-    const QRect lanes = lanesRect();
-    const double span = m_spanS > 0 ? m_spanS : lengthS();
-    const double step = niceStep(span / std::max(1.0, lanes.width() / 90.0));
-    p.setFont(textFont(11));
-    const bool hasBars = m_desk.hits.analysis() != nullptr && m_desk.hits.analysis()->tempo.isKnown;
-    for (double at = std::ceil(m_startS / step) * step; at <= m_startS + span; at += step) {
-        const double x = xOf(at);
-        p.setPen(t.line);
-        p.drawLine(QPointF(x, kRulerPx - 6),
-                   QPointF(x, hasBars ? kRulerPx : height() - 4)); // one grid is enough
-        const auto& sections = m_desk.document.session().sections;
-        const bool isCovered =
-            std::any_of(sections.begin(), sections.end(), [&](const session::Section& section) {
-                return x > xOf(section.startS) - 30 && x < xOf(section.startS) + 60;
-            });
-        if (x + 40 > width() || isCovered)
-            continue;
-        p.setPen(t.faint);
-        p.drawText(QRectF(x + 3, 4, 80, kRulerPx - 6), Qt::AlignLeft | Qt::AlignVCenter, timeText(at, step));
-    }
-    for (const auto& section : m_desk.document.session().sections) {
-        const double x = xOf(section.startS);
-        if (x < lanes.left() - 1 || x > lanes.right())
-            continue;
-        p.fillRect(QRectF(x, 2, 2, height() - 6), t.slate);
-        p.setFont(textFont(11, QFont::DemiBold));
-        p.setPen(t.slate);
-        const QString name = QString::fromStdString(section.name);
-        const QRectF label(x + 2, 3, p.fontMetrics().horizontalAdvance(name) + 10, kRulerPx - 7);
-        p.fillRect(label, t.paper);
-        p.drawText(label.adjusted(4, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, name);
-    }
-}
-
-void HitStrip::paintEvent(QPaintEvent*) {
-    if (m_isStale || m_picture.size() != size() * devicePixelRatioF()) {
-        m_picture = QPixmap(size() * devicePixelRatioF());
-        m_picture.setDevicePixelRatio(devicePixelRatioF());
-        m_picture.fill(theme().paper);
-        QPainter still(&m_picture);
-        paintBars(still);
-        paintMarks(still);
-        paintRuler(still);
-        m_isStale = false;
-    }
-    QPainter p(this);
-    const Theme& t = theme();
-    p.drawPixmap(0, 0, m_picture);
-    p.fillRect(QRect(0, 0, width(), 1), t.line);
-    const QRect lanes = lanesRect();
-    if (m_desk.playback.hasLoop()) {
-        QColor tint = t.teal;
-        tint.setAlpha(26);
-        const double a = std::max<double>(lanes.left(), xOf(m_desk.playback.loopStartS()));
-        const double b = std::min<double>(lanes.right(), xOf(m_desk.playback.loopEndS()));
-        p.fillRect(QRectF(a, kRulerPx - 4, b - a, height() - kRulerPx), tint);
-        p.fillRect(QRectF(a, kRulerPx - 5, b - a, 3), t.teal);
-        p.setFont(textFont(11, QFont::DemiBold));
-        p.setPen(t.teal);
-        p.drawText(QRectF(12, 4, kLeftPx - 16, kRulerPx - 6), Qt::AlignLeft | Qt::AlignVCenter,
-                   tr("loop on"));
-    } else {
-        p.setFont(textFont(11));
-        p.setPen(t.faint);
-        p.drawText(QRectF(12, 4, kLeftPx - 16, kRulerPx - 6), Qt::AlignLeft | Qt::AlignVCenter,
-                   tr("Hit strip"));
-    }
-    const double x = xOf(m_desk.playback.positionS());
-    if (x >= lanes.left() - 1 && x <= lanes.right())
-        p.fillRect(QRectF(x - 0.75, 2, 1.5, height() - 4), t.ember);
-}
-
 void HitStrip::mousePressEvent(QMouseEvent* event) {
-    if (event->button() != Qt::LeftButton || event->position().x() < kLeftPx) {
+    if (event->button() != Qt::LeftButton)
+        return;
+    if (event->position().x() < kLeftPx) {
         // The names choose an element.
         if (const Id id = elementAt(event->position().y()); id != session::kNoId)
             m_desk.document.select(id);
         return;
     }
-    m_dragFromS = std::clamp(secondsAt(event->position().x()), 0.0, lengthS());
-    m_dragsLoop = event->position().y() < kRulerPx;
-    if (m_dragsLoop)
-        return;
-    m_desk.playback.locate(m_dragFromS);
-    chooseNear(event->position());
+    m_press = event->position();
+    m_before = m_desk.hits.selection();
+    m_drag = event->position().y() < kRulerPx ? Drag::Loop : Drag::Box;
 }
 
-void HitStrip::chooseNear(QPointF at) {
+void HitStrip::chooseNear(QPointF at, bool isAdding) {
     const auto* a = m_desk.hits.analysis();
     if (a == nullptr)
         return;
@@ -378,40 +115,91 @@ void HitStrip::chooseNear(QPointF at) {
         }
     if (best < 0)
         return;
+    if (isAdding) {
+        m_desk.hits.toggleStroke(best);
+        return;
+    }
     m_desk.document.select(element);
     m_desk.hits.chooseStroke(best);
     m_desk.playback.locate(std::max(0.0, a->hits.strokes[static_cast<std::size_t>(best)].timeS - 0.005));
 }
 
-Id HitStrip::elementAt(double yAt) const {
+std::vector<HitStrip::Lane> HitStrip::lanes() const {
     const auto& s = m_desk.document.session();
-    const QRect lanes = lanesRect();
-    double y = lanes.top();
-    const double unit = lanes.height() / (static_cast<double>(s.elements.size()) - 1 + kChosenTimes);
+    const QRect all = lanesRect();
+    double y = all.top();
+    const double unit = all.height() / (static_cast<double>(s.elements.size()) - 1 + kChosenTimes);
+    std::vector<Lane> lanes;
     for (const auto& e : s.elements) {
         const double h = unit * (e->id == m_desk.document.selected() ? kChosenTimes : 1);
-        if (yAt >= y && yAt < y + h)
-            return e->id;
+        lanes.push_back({e->id, QRectF(all.left(), y, all.width(), h)});
         y += h;
     }
+    return lanes;
+}
+
+Id HitStrip::elementAt(double y) const {
+    for (const auto& lane : lanes())
+        if (y >= lane.rect.top() && y < lane.rect.bottom())
+            return lane.element;
     return session::kNoId;
 }
 
+std::set<int> HitStrip::strokesIn(const QRectF& box) const {
+    std::set<int> strokes;
+    const auto* a = m_desk.hits.analysis();
+    if (a == nullptr)
+        return strokes;
+    for (const auto& lane : lanes()) {
+        const int input = a->inputOf(lane.element);
+        if (input < 0 || lane.rect.bottom() < box.top() || lane.rect.top() > box.bottom())
+            continue;
+        for (const auto& h : a->hits.heard)
+            if (h.input == input && h.isOwn && h.stroke >= 0 && xOf(h.timeS) >= box.left() &&
+                xOf(h.timeS) <= box.right())
+                strokes.insert(h.stroke);
+    }
+    return strokes;
+}
+
 void HitStrip::mouseMoveEvent(QMouseEvent* event) {
-    if (m_dragFromS < 0 || !m_dragsLoop)
-        return;
-    const double to = std::clamp(secondsAt(event->position().x()), 0.0, lengthS());
-    if (std::abs(xOf(to) - xOf(m_dragFromS)) > 4)
-        m_desk.playback.setLoop(std::min(m_dragFromS, to), std::max(m_dragFromS, to));
+    const QPointF at = event->position();
+    const auto timeOf = [&](double x) { return std::clamp(secondsAt(x), 0.0, lengthS()); };
+    if (m_drag == Drag::Loop && std::abs(at.x() - m_press.x()) > kDragPx) {
+        const double fromS = timeOf(m_press.x());
+        const double toS = timeOf(at.x());
+        m_desk.playback.setLoop(std::min(fromS, toS), std::max(fromS, toS));
+    } else if (m_drag == Drag::Box && (!m_box.isNull() || (at - m_press).manhattanLength() > kDragPx)) {
+        m_box = QRectF(m_press, at).normalized();
+        auto strokes = strokesIn(m_box);
+        if ((event->modifiers() & Qt::ControlModifier) != 0)
+            strokes.insert(m_before.begin(), m_before.end());
+        m_desk.hits.select(std::move(strokes));
+        update();
+    }
 }
 
 void HitStrip::mouseReleaseEvent(QMouseEvent* event) {
-    if (m_dragsLoop && m_dragFromS >= 0 && std::abs(event->position().x() - xOf(m_dragFromS)) <= 4) {
+    const auto drag = std::exchange(m_drag, Drag::None);
+    const bool wasBox = !std::exchange(m_box, QRectF()).isNull();
+    update();
+    const double pressS = std::clamp(secondsAt(m_press.x()), 0.0, lengthS());
+    if (drag == Drag::Loop && std::abs(event->position().x() - m_press.x()) <= kDragPx) {
         m_desk.playback.clearLoop();
-        m_desk.playback.locate(m_dragFromS);
+        m_desk.playback.locate(pressS);
+    } else if (drag == Drag::Box && !wasBox) {
+        const bool isAdding = (event->modifiers() & Qt::ControlModifier) != 0;
+        if (!isAdding)
+            m_desk.playback.locate(pressS);
+        chooseNear(m_press, isAdding);
     }
-    m_dragFromS = -1;
-    m_dragsLoop = false;
+}
+
+void HitStrip::contextMenuEvent(QContextMenuEvent* event) {
+    auto* menu = new QMenu(this);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    fillSelectionMenu(*menu, m_desk, std::clamp(secondsAt(event->pos().x()), 0.0, lengthS()));
+    menu->popup(event->globalPos());
 }
 
 void HitStrip::mouseDoubleClickEvent(QMouseEvent* event) {
@@ -429,6 +217,44 @@ void HitStrip::wheelEvent(QWheelEvent* event) {
         zoom(std::pow(0.8, steps), event->position().x());
     }
     event->accept();
+}
+
+void fillSelectionMenu(QMenu& menu, const Desk& desk, double atS) {
+    const Id element = desk.document.selected();
+    const auto& s = desk.document.session();
+    const QString name = QString::fromStdString(s.nameOf(element));
+    const auto add = [&](const QString& words, std::set<int> strokes) {
+        if (strokes.empty())
+            return;
+        menu.addAction(QObject::tr("%1 (%2)").arg(words).arg(strokes.size()), &desk.hits,
+                       [&hits = desk.hits, strokes] { hits.select(strokes); });
+    };
+    auto own = desk.hits.strokesOf(element);
+    add(QObject::tr("All hits of %1").arg(name), own);
+    for (int c = 0; c < measure::kHitClasses; ++c) {
+        const auto hitClass = static_cast<measure::HitClass>(c);
+        const auto word = measure::hitClassName(hitClass);
+        add(QObject::tr("%1: %2").arg(name, QString::fromLatin1(word.data(), static_cast<int>(word.size()))),
+            desk.hits.strokesOf(element, [&](const auto& hit) { return hit.hitClass == hitClass; }));
+    }
+    if (const auto* section = session::sectionAt(s, atS)) {
+        const auto isInside = [&](const measure::DrumHit& hit) {
+            return hit.timeS >= section->startS && hit.timeS < section->endS;
+        };
+        const QString where = QString::fromStdString(section->name);
+        add(QObject::tr("%1 in %2").arg(name, where), desk.hits.strokesOf(element, isInside));
+        add(QObject::tr("Everything in %1").arg(where), desk.hits.strokesOf(session::kNoId, isInside));
+    }
+    std::set<int> among;
+    for (const int stroke : own)
+        if (desk.hits.isSelected(stroke))
+            among.insert(stroke);
+    if (among.size() != desk.hits.selection().size())
+        add(QObject::tr("Of those selected, only %1").arg(name), among);
+    if (!desk.hits.selection().empty())
+        menu.addAction(QObject::tr("Select nothing"), &desk.hits, [&hits = desk.hits] { hits.select({}); });
+    if (menu.isEmpty())
+        menu.addAction(QObject::tr("No hits are known yet"))->setEnabled(false);
 }
 
 } // namespace cask::app

@@ -6,6 +6,11 @@
 #include <QPixmap>
 #include <QWidget>
 
+#include <set>
+#include <vector>
+
+class QMenu;
+
 namespace cask::app {
 
 class HitStrip : public QWidget {
@@ -19,6 +24,11 @@ class HitStrip : public QWidget {
     [[nodiscard]] double xOf(double seconds) const;
     [[nodiscard]] double secondsAt(double x) const;
     void zoom(double factor, double aroundX);
+    struct Lane {
+        Id element = session::kNoId;
+        QRectF rect;
+    };
+    [[nodiscard]] std::vector<Lane> lanes() const;
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -28,14 +38,21 @@ class HitStrip : public QWidget {
     void mouseReleaseEvent(QMouseEvent* event) override;
     void mouseDoubleClickEvent(QMouseEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
+    void contextMenuEvent(QContextMenuEvent* event) override;
 
   private:
+    static constexpr int kLeftPx = 118;
+    static constexpr int kRulerPx = 24;
+    static constexpr double kChosenTimes = 2.2; // the chosen element's line is this much higher
+
     void refresh();
     void follow();
     void paintMarks(QPainter& p) const;
     void paintHits(QPainter& p, const QRectF& lane, const session::Element& e, bool isChosen) const;
     void paintBars(QPainter& p) const;
-    void chooseNear(QPointF at);
+    void chooseNear(QPointF at, bool isAdding);
+    /// Own hits whose marks lie in a box, of all elements whose lines it touches.
+    [[nodiscard]] std::set<int> strokesIn(const QRectF& box) const;
     [[nodiscard]] Id elementAt(double y) const;
     void paintWave(QPainter& p, const QRectF& lane, Id element) const;
     void paintRuler(QPainter& p) const;
@@ -47,8 +64,13 @@ class HitStrip : public QWidget {
     double m_spanS = 0; // 0: everything
     QPixmap m_picture;  // all that stands still
     bool m_isStale = true;
-    double m_dragFromS = -1;
-    bool m_dragsLoop = false;
+    QPointF m_press;
+    enum class Drag { None, Loop, Box } m_drag = Drag::None;
+    std::set<int> m_before; // what was selected when the drag began
+    QRectF m_box;           // null while there is none
 };
+
+/// Ways to select hits: of the chosen element by class, in a section, all, none.
+void fillSelectionMenu(QMenu& menu, const Desk& desk, double atS);
 
 } // namespace cask::app

@@ -1,5 +1,6 @@
 // The menus of the main window, and what only they do.
 #include "app/board/board.h"
+#include "app/strip/hit_strip.h"
 #include "app/theme/theme.h"
 #include "app/window/key_list.h"
 #include "app/window/main_window.h"
@@ -63,6 +64,14 @@ void MainWindow::buildEditMenu() {
     auto* menu = menuBar()->addMenu(tr("&Edit"));
     m_undo = add(menu, tr("Undo"), QKeySequence::Undo, this, [this] { m_document.undo(); });
     m_redo = add(menu, tr("Redo"), QKeySequence::Redo, this, [this] { m_document.redo(); });
+    auto* selecting = menu->addMenu(tr("Select hits"));
+    connect(selecting, &QMenu::aboutToShow, this, [this, selecting] {
+        selecting->clear();
+        fillSelectionMenu(*selecting, {m_document, m_analyst, *m_playback, m_hits, m_findings},
+                          m_playback->positionS());
+    });
+    add(menu, tr("Select all hits of the element"), QKeySequence::SelectAll, this,
+        [this] { m_hits.select(m_hits.strokesOf(m_document.selected())); });
     menu->addSeparator();
     add(menu, tr("Rename\u2026"), QKeySequence(Qt::Key_F2), this, [this] { renameSelected(); });
     add(menu, tr("Remove from the session"), QKeySequence(Qt::CTRL | Qt::Key_Delete), this,

@@ -3,6 +3,7 @@
 #include "tests/app/window_fixture.h"
 
 #include <QLineEdit>
+#include <QMenu>
 
 namespace cask::app {
 namespace {
@@ -148,6 +149,139 @@ TEST_F(HitsTest, TheSpillTableIsAPictureWhoseColumnsChooseElements) {
     QTest::mouseClick(&spill, Qt::LeftButton, {}, spill.cell(0, 0).center().toPoint());
     EXPECT_EQ(m_window->document().selected(), element("Kick In"));
     EXPECT_NEAR(hits().analysis()->spill.cells[1][0].levelDb, -20, 1);
+}
+
+TEST_F(HitsTest, ABoxSelectsAcrossElementsAndCtrlAddsOne) {
+    open();
+    auto& strip = m_window->strip();
+    const auto& a = *hits().analysis();
+    const auto laneOf = [&](const std::string& name) {
+        for (const auto& lane : strip.lanes())
+            if (lane.element == element(name))
+                return lane.rect;
+        return QRectF();
+    };
+    // All strokes between 1 and 3 s that have a line of their own.
+    std::set<int> wanted;
+    for (const auto& h : a.hits.heard)
+        if (h.isOwn && h.stroke >= 0 && h.timeS > 1 && h.timeS < 5)
+            wanted.insert(h.stroke);
+    ASSERT_GT(wanted.size(), 4U);
+    const auto drag = [&](QPointF from, QPointF to, Qt::KeyboardModifiers keys = {}) {
+        QTest::mousePress(&strip, Qt::LeftButton, keys, from.toPoint());
+        for (const QPointF at : {(from + to) / 2, to}) {
+            QMouseEvent move(QEvent::MouseMove, at, strip.mapToGlobal(at), Qt::NoButton, Qt::LeftButton,
+                             keys);
+            QCoreApplication::sendEvent(&strip, &move);
+        }
+        QTest::mouseRelease(&strip, Qt::LeftButton, keys, to.toPoint());
+    };
+    const double before = m_window->playback().positionS();
+    drag({strip.xOf(1), strip.lanes().front().rect.top() + 1},
+         {strip.xOf(5), strip.lanes().back().rect.bottom() - 1});
+    EXPECT_EQ(hits().selection(), wanted);
+    EXPECT_EQ(m_window->playback().positionS(), before) << "a box is no jump";
+    // One line alone.
+    const QRectF snare = laneOf("Snare Top");
+    drag({strip.xOf(1), snare.top() + 2}, {strip.xOf(5), snare.bottom() - 2});
+    const auto snares = hits().selection();
+    EXPECT_LT(snares.size(), wanted.size());
+    EXPECT_FALSE(snares.empty());
+    for (const int stroke : snares)
+        EXPECT_EQ(a.elementOf(a.hits.strokes[static_cast<std::size_t>(stroke)].drum), element("Snare Top"));
+    // Ctrl and a click: one less, and back.
+    const double x = strip.xOf(a.hits.strokes[static_cast<std::size_t>(*snares.begin())].timeS);
+    QTest::mouseClick(&strip, Qt::LeftButton, Qt::ControlModifier, QPointF(x, snare.center().y()).toPoint());
+    EXPECT_EQ(hits().selection().size() + 1, snares.size());
+    QTest::mouseClick(&strip, Qt::LeftButton, Qt::ControlModifier, QPointF(x, snare.center().y()).toPoint());
+    EXPECT_EQ(hits().selection(), snares);
+}
+
+TEST_F(HitsTest, TheMenuSelectsByClassAndSection) {
+    open();
+    const double lengthS = framesToSeconds(session().lengthFrames(), session().sampleRateHz);
+    auto next = session();
+    next.sections = {{"first", 0, lengthS / 2, {}}, {"second", lengthS / 2, lengthS, {}}};
+    m_window->document().edit(next, "sections");
+    QMenu menu;
+    const Desk desk{m_window->document(), m_window->analyst(), m_window->playback(), hits(),
+                    m_window->findings()};
+    fillSelectionMenu(menu, desk, 1);
+    const auto choose = [&](const QString& start) {
+        for (auto* action : menu.actions())
+            if (action->text().startsWith(start)) {
+                action->trigger();
+                return true;
+            }
+        return false;
+    };
+    const auto all = hits().strokesOf(element("Snare Top"));
+    ASSERT_TRUE(choose("All hits of Snare Top"));
+    EXPECT_EQ(hits().selection(), all);
+    ASSERT_TRUE(choose("Snare Top in first"));
+    EXPECT_LT(hits().selection().size(), all.size());
+    for (const int stroke : hits().selection())
+        EXPECT_LT(hits().analysis()->hits.strokes[static_cast<std::size_t>(stroke)].timeS, lengthS / 2);
+    ASSERT_TRUE(choose("Everything in first"));
+    EXPECT_GT(hits().selection().size(), 0U);
+    EXPECT_FALSE(choose("Bass"));
+    m_window->document().select(element("Snare Top"));
+    hits().select({});
+    QTest::keyClick(m_window.get(), Qt::Key_A, Qt::ControlModifier);
+    EXPECT_EQ(hits().selection(), all);
+}
+
+TEST_F(HitsTest, EditsOfASelectionAreOneStepAndKeepTheSelection) {
+    open();
+    const auto all = hits().strokesOf(element("Snare Top"));
+    hits().select(all);
+    const auto times = [&] {
+        std::vector<double> list;
+        for (const int stroke : hits().selection())
+            list.push_back(hits().analysis()->hits.strokes[static_cast<std::size_t>(stroke)].timeS);
+        return list;
+    };
+    const auto before = times();
+    const auto* then = hits().analysis();
+    hits().moveSelected(0.003);
+    ASSERT_TRUE(waitFor([&] { return !hits().isBusy() && hits().analysis() != then; }));
+    const auto after = times();
+    ASSERT_EQ(after.size(), before.size()) << "they stay selected";
+    for (std::size_t i = 0; i < after.size(); ++i)
+        EXPECT_NEAR(after[i], before[i] + 0.003, 1e-4);
+    EXPECT_EQ(m_window->document().undoLabel(), QStringLiteral("Move %1 hits").arg(before.size()));
+    m_window->document().undo();
+    EXPECT_TRUE(session().hitEdits.empty());
+    ASSERT_TRUE(waitFor([&] { return !hits().isBusy(); }));
+    hits().select(hits().strokesOf(element("Snare Top")));
+    hits().classSelected(measure::HitClass::Ghost);
+    EXPECT_EQ(session().hitEdits.size(), before.size());
+    then = hits().analysis();
+    ASSERT_TRUE(waitFor([&] { return !hits().isBusy() && hits().analysis() != then; }));
+    EXPECT_EQ(hits()
+                  .strokesOf(element("Snare Top"),
+                             [](const auto& hit) { return hit.hitClass == measure::HitClass::Ghost; })
+                  .size(),
+              before.size());
+}
+
+TEST_F(HitsTest, ASelectionIsHeardHitAfterHit) {
+    open();
+    const auto all = hits().strokesOf(element("Snare Top"));
+    ASSERT_GE(all.size(), 2U);
+    hits().select({*all.begin(), *all.rbegin()});
+    const auto stretches = hits().selectedStretchesS();
+    ASSERT_EQ(stretches.size(), 2U);
+    auto& playback = m_window->playback();
+    bench().setFocus();
+    QTest::keyClick(&bench(), Qt::Key_Return);
+    EXPECT_TRUE(playback.isAuditioning());
+    EXPECT_TRUE(waitFor([&] {
+        return playback.positionS() >= stretches[0].first && playback.positionS() < stretches[0].second;
+    }));
+    EXPECT_TRUE(waitFor([&] { return playback.positionS() >= stretches[1].first; }));
+    EXPECT_TRUE(waitFor([&] { return !playback.isAuditioning(); })) << "it ends by itself";
+    EXPECT_FALSE(playback.isPlaying());
 }
 
 } // namespace
