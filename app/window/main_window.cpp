@@ -58,10 +58,12 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
     boardScroll->setFrameShape(QFrame::NoFrame);
     boardScroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     boardScroll->setFocusPolicy(Qt::NoFocus);
-    boardScroll->setSizeAdjustPolicy(QAbstractScrollArea::AdjustToContents);
-    boardScroll->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Maximum);
-    boardScroll->setMinimumHeight(120);
     boardScroll->setFixedWidth(m_board->width() + 10);
+    // The Board is as high as its rows, as far as there is room.
+    const auto fitBoard = [this, boardScroll] { boardScroll->setMaximumHeight(m_board->sizeHint().height()); };
+    fitBoard();
+    for (const auto signal : {&Document::changed, &Document::opened})
+        connect(&m_document, signal, boardScroll, fitBoard);
     connect(m_board, &Board::wantsVisible, boardScroll, [boardScroll](const QRect& r) {
         boardScroll->ensureVisible(r.center().x(), r.center().y(), 0, r.height());
     });
@@ -94,8 +96,7 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
     middle->setSpacing(0);
     auto* left = new QVBoxLayout;
     left->setSpacing(0);
-    // The Board as high as it is, the findings with the rest; when both are short of room the Board scrolls.
-    left->addWidget(boardScroll);
+    left->addWidget(boardScroll, 100);
     left->addWidget(m_findingsPanel, 1);
     middle->addLayout(left);
     middle->addWidget(m_pages, 1);

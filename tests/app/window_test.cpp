@@ -235,6 +235,13 @@ TEST_F(Window, WritesAPictureOfEveryView) {
     EXPECT_FALSE(writePicture(*m_window, wrong));
 }
 
+TEST_F(Window, TheBoardIsAsHighAsItsRowsWhereThereIsRoom) {
+    takeIn({"Kick.wav", "Snare.wav"});
+    auto& board = m_window->board();
+    EXPECT_TRUE(waitFor([&] { return board.visibleRegion().boundingRect().height() >= board.sizeHint().height(); }))
+        << board.visibleRegion().boundingRect().height() << " of " << board.sizeHint().height();
+}
+
 TEST_F(Window, EveryControlHasANameForScreenReaders) {
     takeIn({"Kick.wav"});
     for (const auto* widget : m_window->findChildren<QWidget*>()) {
