@@ -1,6 +1,7 @@
 #include "app/bench/hits_bench.h"
 
 #include "app/bench/hit_pictures.h"
+#include "app/bench/tempo_row.h"
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
 #include "core/measure/hits/hit_summary.h"
@@ -9,7 +10,6 @@
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
-#include <QLineEdit>
 #include <QPushButton>
 
 #include <cmath>
@@ -22,7 +22,7 @@ HitsBench::HitsBench(const Desk& desk, QWidget* parent)
       m_classes(new ChoiceRow({tr("accent"), tr("normal"), tr("ghost"), tr("flam"), tr("roll")}, this)),
       m_owner(new QComboBox(this)), m_add(new QPushButton(tr("Add at the playhead"), this)),
       m_remove(new QPushButton(tr("Delete hit"), this)), m_play(new QPushButton(tr("Hear hit"), this)),
-      m_tempo(new QLineEdit(this)), m_tempoFacts(new QLabel(this)) {
+      m_tempoRow(new TempoRow(desk, this)) {
     setFocusPolicy(Qt::StrongFocus);
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
@@ -34,17 +34,7 @@ HitsBench::HitsBench(const Desk& desk, QWidget* parent)
     layout->addLayout(top, 5);
     layout->addWidget(m_spill, 4);
 
-    auto* tempoRow = new QHBoxLayout;
-    auto* tempoTitle = new QLabel(tr("tempo"), this);
-    tempoTitle->setFont(textFont(13));
-    m_tempo->setFixedWidth(110);
-    m_tempo->setAccessibleName(tr("Tempo, beats a minute"));
-    m_tempo->setToolTip(tr("Type a tempo in beats a minute, or x2 or /2; empty: as it is found"));
-    m_tempoFacts->setFont(textFont(12));
-    tempoRow->addWidget(tempoTitle);
-    tempoRow->addWidget(m_tempo);
-    tempoRow->addWidget(m_tempoFacts, 1);
-    layout->addLayout(tempoRow);
+    layout->addWidget(m_tempoRow);
 
     auto* row = new QHBoxLayout;
     row->setSpacing(8);
@@ -77,7 +67,6 @@ HitsBench::HitsBench(const Desk& desk, QWidget* parent)
     connect(m_add, &QPushButton::clicked, this,
             [this] { m_desk.hits.addHit(m_desk.document.selected(), m_desk.playback.positionS()); });
     connect(m_play, &QPushButton::clicked, this, &HitsBench::hearSelection);
-    connect(m_tempo, &QLineEdit::editingFinished, this, &HitsBench::takeTempo);
     connect(&desk.hits, &HitModel::hitsChanged, this, &HitsBench::refresh);
     connect(&desk.hits, &HitModel::choiceChanged, this, &HitsBench::refresh);
     connect(&desk.document, &Document::selectionChanged, this, &HitsBench::refresh);
@@ -138,22 +127,6 @@ void HitsBench::refresh() {
         m_hit->setText(tr("No hit chosen: click one, or drag a box in the strip"));
         m_classes->setChosen(-1);
     }
-    const auto& given = m_desk.document.session().tempo;
-    if (a != nullptr && a->tempo.isKnown) {
-        if (!m_tempo->hasFocus())
-            m_tempo->setText(QString::number(a->tempo.bpm, 'f', 2));
-        m_tempoFacts->setText(
-            tr("beats a minute, %1; %2 beats a bar, first bar at %3 s; drift %4 %; %5; %6 % of the hits near "
-               "the grid")
-                .arg(given.bpm > 0 ? tr("typed") : tr("found"))
-                .arg(a->tempo.beatsPerBar)
-                .arg(QString::number(a->tempo.firstBarS, 'f', 3), dbText(a->tempo.driftPercent, 1),
-                     a->tempo.swingPercent < 53 ? tr("straight")
-                                                : tr("swing %1 %").arg(dbText(a->tempo.swingPercent, 0)))
-                .arg(std::lround(50 + 50 * a->tempo.confidence)));
-    } else {
-        m_tempoFacts->setText(a == nullptr ? QString() : tr("beats a minute: none found"));
-    }
 }
 
 void HitsBench::fillOwners(int drum) {
@@ -185,27 +158,6 @@ QString HitsBench::selectionText() const {
     return text;
 }
 
-void HitsBench::takeTempo() {
-    const auto* a = m_desk.hits.analysis();
-    QString text = m_tempo->text().trimmed().toLower();
-    const double now = a != nullptr && a->tempo.isKnown ? a->tempo.bpm : 0;
-    double bpm = 0;
-    bool isNumber = true;
-    if (text == QStringLiteral("x2"))
-        bpm = 2 * now;
-    else if (text == QStringLiteral("/2"))
-        bpm = now / 2;
-    else if (!text.isEmpty())
-        bpm = text.replace(QStringLiteral("bpm"), QString()).trimmed().toDouble(&isNumber);
-    if (!isNumber || bpm < 0 || (bpm > 0 && (bpm < 20 || bpm > 400))) {
-        m_tempoFacts->setText(tr("A tempo lies between 20 and 400 beats a minute."));
-        return;
-    }
-    if (bpm > 0 && std::abs(bpm - now) < 0.006)
-        return; // what was shown
-    m_desk.hits.setTempo(bpm, m_desk.document.session().tempo.firstBarS);
-}
-
 void HitsBench::hearSelection() {
     auto& playback = m_desk.playback;
     if (playback.isAuditioning()) {
@@ -234,6 +186,10 @@ void HitsBench::keyPressEvent(QKeyEvent* event) {
             m_desk.hits.step(element, by, m_desk.playback.positionS());
         break;
     }
+    case Qt::Key_T:
+        if (!event->isAutoRepeat())
+            m_tempoRow->tap();
+        break;
     case Qt::Key_Delete:
         m_desk.hits.removeSelected();
         break;

@@ -7,7 +7,6 @@
 
 class QComboBox;
 class QLabel;
-class QLineEdit;
 class QPushButton;
 
 namespace cask::app {
@@ -15,6 +14,7 @@ namespace cask::app {
 class ChoiceRow;
 class LevelPicture;
 class SpillPicture;
+class TempoRow;
 class TimingPicture;
 
 class HitsBench : public QWidget {
@@ -28,7 +28,7 @@ class HitsBench : public QWidget {
     [[nodiscard]] TimingPicture& timing() { return *m_timing; }
     [[nodiscard]] SpillPicture& spill() { return *m_spill; }
     [[nodiscard]] ChoiceRow& classes() { return *m_classes; }
-    [[nodiscard]] QLineEdit& tempo() { return *m_tempo; }
+    [[nodiscard]] TempoRow& tempo() { return *m_tempoRow; }
 
   protected:
     void keyPressEvent(QKeyEvent* event) override;
@@ -38,7 +38,6 @@ class HitsBench : public QWidget {
     void hearSelection();
     void fillOwners(int drum);
     [[nodiscard]] QString selectionText() const;
-    void takeTempo();
 
     Desk m_desk;
     LevelPicture* m_levels;
@@ -50,8 +49,7 @@ class HitsBench : public QWidget {
     QPushButton* m_add;
     QPushButton* m_remove;
     QPushButton* m_play;
-    QLineEdit* m_tempo;
-    QLabel* m_tempoFacts;
+    TempoRow* m_tempoRow;
 };
 
 } // namespace cask::app

@@ -291,10 +291,11 @@ void HitModel::giveSelectedTo(Id to) {
                  tr("Owner of %1 hits"));
 }
 
-void HitModel::setTempo(double bpm, double firstBarS) {
+void HitModel::setTempo(const session::TempoSettings& tempo) {
     auto next = m_document.session();
-    next.tempo.bpm = bpm;
-    next.tempo.firstBarS = firstBarS;
+    if (next.tempo == tempo)
+        return;
+    next.tempo = tempo;
     m_document.edit(std::move(next), tr("Tempo"), QStringLiteral("tempo"));
 }
 

@@ -53,7 +53,8 @@ class HitModel : public QObject {
     void moveSelected(double byS);
     void classSelected(measure::HitClass hitClass);
     void giveSelectedTo(Id element);
-    void setTempo(double bpm, double firstBarS);
+    /// 0 beats a minute or a bar, a first bar of -1: as measured.
+    void setTempo(const session::TempoSettings& tempo);
 
   signals:
     void hitsChanged();

@@ -22,6 +22,7 @@ QList<KeyEntry> benchKeys() {
         {t("D"), t("lay a finding aside with a reason, or take it up again"), t("Findings")},
         {t("left and right"), t("previous and next own hit"), t("Hits")},
         {t("Alt with left and right"), t("move the chosen hit by 1 ms, with Shift by 0.1 ms"), t("Hits")},
+        {t("T, four times or more"), t("tap the tempo"), t("Hits")},
         {t("Insert, Delete"), t("add a hit at the playhead, take the chosen one out"), t("Hits")},
         {t("Enter"), t("hear the selected hits, one after the other, or stop"), t("Hits")},
         {t("Ctrl with a click"), t("one more hit, or one less"), t("Hit strip")},

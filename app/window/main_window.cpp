@@ -60,7 +60,9 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
     boardScroll->setFocusPolicy(Qt::NoFocus);
     boardScroll->setFixedWidth(m_board->width() + 10);
     // The Board is as high as its rows, as far as there is room.
-    const auto fitBoard = [this, boardScroll] { boardScroll->setMaximumHeight(m_board->sizeHint().height()); };
+    const auto fitBoard = [this, boardScroll] {
+        boardScroll->setMaximumHeight(m_board->sizeHint().height());
+    };
     fitBoard();
     for (const auto signal : {&Document::changed, &Document::opened})
         connect(&m_document, signal, boardScroll, fitBoard);

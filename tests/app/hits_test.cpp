@@ -1,7 +1,9 @@
 #include "app/bench/hit_pictures.h"
 #include "app/bench/hits_bench.h"
+#include "app/bench/tempo_row.h"
 #include "tests/app/window_fixture.h"
 
+#include <QComboBox>
 #include <QLineEdit>
 #include <QMenu>
 
@@ -115,7 +117,7 @@ TEST_F(HitsTest, AClickOnTheStripChoosesTheHitThere) {
 
 TEST_F(HitsTest, ATypedTempoStandsUntilItIsEmptied) {
     open();
-    auto& field = bench().tempo();
+    auto& field = bench().tempo().field();
     field.setFocus();
     field.setText(QStringLiteral("/2"));
     QTest::keyClick(&field, Qt::Key_Return);
@@ -282,6 +284,41 @@ TEST_F(HitsTest, ASelectionIsHeardHitAfterHit) {
     EXPECT_TRUE(waitFor([&] { return playback.positionS() >= stretches[1].first; }));
     EXPECT_TRUE(waitFor([&] { return !playback.isAuditioning(); })) << "it ends by itself";
     EXPECT_FALSE(playback.isPlaying());
+}
+
+TEST_F(HitsTest, TapsGiveTheTempoAndAreOneStep) {
+    open();
+    qint64 now = 0;
+    bench().tempo().clockMs = [&] { return now; };
+    bench().setFocus();
+    for (int n = 0; n < 3; ++n, now += 500)
+        QTest::keyClick(&bench(), Qt::Key_T);
+    EXPECT_EQ(session().tempo.bpm, 0) << "three taps say too little";
+    now += 5000; // a new row
+    for (int n = 0; n < 9; ++n, now += 625)
+        QTest::keyClick(&bench(), Qt::Key_T);
+    EXPECT_DOUBLE_EQ(session().tempo.bpm, 96);
+    m_window->document().undo();
+    EXPECT_EQ(session().tempo.bpm, 0) << "all taps are one step";
+}
+
+TEST_F(HitsTest, ThePersonSaysWhereTheBarBeginsAndHowLongItIs) {
+    open();
+    auto& row = bench().tempo();
+    const auto snares = hits().strokesOf(element("Snare Top"));
+    hits().chooseStroke(*snares.begin());
+    const double atS = hits().analysis()->hits.strokes[static_cast<std::size_t>(*snares.begin())].timeS;
+    QTest::mouseClick(&row.barButton(), Qt::LeftButton);
+    EXPECT_DOUBLE_EQ(session().tempo.firstBarS, atS);
+    ASSERT_TRUE(waitFor(
+        [&] { return !hits().isBusy() && std::abs(hits().analysis()->tempo.firstBarS - atS) < 0.01; }));
+    row.beats().setCurrentIndex(row.beats().findData(3));
+    emit row.beats().activated(row.beats().currentIndex());
+    EXPECT_EQ(session().tempo.beatsPerBar, 3);
+    EXPECT_TRUE(waitFor([&] { return !hits().isBusy() && hits().analysis()->tempo.beatsPerBar == 3; }));
+    m_window->document().undo();
+    EXPECT_EQ(session().tempo.beatsPerBar, 0);
+    EXPECT_DOUBLE_EQ(session().tempo.firstBarS, atS);
 }
 
 } // namespace

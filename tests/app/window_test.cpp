@@ -238,8 +238,10 @@ TEST_F(Window, WritesAPictureOfEveryView) {
 TEST_F(Window, TheBoardIsAsHighAsItsRowsWhereThereIsRoom) {
     takeIn({"Kick.wav", "Snare.wav"});
     auto& board = m_window->board();
-    EXPECT_TRUE(waitFor([&] { return board.visibleRegion().boundingRect().height() >= board.sizeHint().height(); }))
-        << board.visibleRegion().boundingRect().height() << " of " << board.sizeHint().height();
+    EXPECT_TRUE(waitFor([&] {
+        return board.visibleRegion().boundingRect().height() >= board.sizeHint().height();
+    })) << board.visibleRegion().boundingRect().height()
+        << " of " << board.sizeHint().height();
 }
 
 TEST_F(Window, EveryControlHasANameForScreenReaders) {

@@ -193,7 +193,6 @@ Tempo findTempo(const std::vector<PlayedNote>& given, const TempoGiven& said) {
         periodS = refine(stretch, periodS, 0.025);
 
     // The pace of the beat and the bar: by the backbeat, among this period, its half and its double.
-    const int beats = said.beatsPerBar > 0 ? said.beatsPerBar : 4;
     Bar bar;
     bar.score = -10;
     for (const double times : {1.0, 0.5, 2.0, 1.5, 2.0 / 3}) {
@@ -216,12 +215,15 @@ Tempo findTempo(const std::vector<PlayedNote>& given, const TempoGiven& said) {
             all += n.weight;
         const double grid = 0.5 * gridCoherence(stretch, t) - (between < 0.22 * all ? 0.4 : 0);
         for (const double beatPhase : phases) {
-            Bar candidate = bestBar(stretch, t, beatPhase, beats);
+            Bar candidate =
+                bestBar(stretch, t, beatPhase,
+                        said.beatsPerBar > 0 ? said.beatsPerBar : guessMetre(stretch, t, beatPhase));
             candidate.score += prior + grid;
             if (candidate.score > bar.score)
                 bar = candidate;
         }
     }
+    const int beats = bar.beats;
     periodS = bar.periodS;
     double startS = bar.phaseS;
     while (startS > notes.front().timeS - 0.25 * periodS)

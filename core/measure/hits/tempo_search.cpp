@@ -156,7 +156,66 @@ std::vector<double> likelyPhases(const std::vector<PlayedNote>& notes, double be
     return phases;
 }
 
-Bar bestBar(const std::vector<PlayedNote>& notes, double beatS, double beatPhaseS, int beats) {
+int guessMetre(const std::vector<PlayedNote>& notes, double beatS, double beatPhaseS) {
+    constexpr int kSlots = 4;
+    constexpr std::size_t kPlaces = 3 * kSlots;
+    constexpr double kOtherWeight = 0.3; // hats and cymbals mostly keep time
+    constexpr double kPlainly = 0.2;
+    constexpr std::size_t kLeastBars = 4;
+    if (notes.empty())
+        return 4;
+    const double start = beatPhaseS + std::floor((notes.front().timeS - beatPhaseS) / beatS) * beatS;
+    std::vector<std::array<double, kPlaces>> beats(
+        static_cast<std::size_t>((notes.back().timeS - start) / beatS) + 2);
+    for (const auto& n : notes) {
+        const auto slot =
+            static_cast<std::size_t>(std::max(0L, std::lround((n.timeS - start) / beatS * kSlots)));
+        const std::size_t part = n.part == PlayedNote::Part::Kick    ? 0
+                                 : n.part == PlayedNote::Part::Snare ? 1
+                                                                     : 2;
+        beats[slot / kSlots][part * kSlots + slot % kSlots] += n.weight * (part == 2 ? kOtherWeight : 1);
+    }
+    std::array<double, kPlaces> mean{};
+    for (const auto& beat : beats)
+        for (std::size_t i = 0; i < kPlaces; ++i)
+            mean[i] += beat[i] / static_cast<double>(beats.size());
+    for (auto& beat : beats)
+        for (std::size_t i = 0; i < kPlaces; ++i)
+            beat[i] -= mean[i];
+    const auto likeness = [&](std::size_t apart) {
+        double product = 0;
+        double first = 1e-9;
+        double second = 1e-9;
+        for (std::size_t k = 0; k + apart < beats.size(); ++k)
+            for (std::size_t i = 0; i < kPlaces; ++i) {
+                product += beats[k][i] * beats[k + apart][i];
+                first += beats[k][i] * beats[k][i];
+                second += beats[k + apart][i] * beats[k + apart][i];
+            }
+        return product / std::sqrt(first * second);
+    };
+    int best = 4;
+    double most = likeness(4) + kPlainly;
+    for (const int metre : {3, 5, 7}) {
+        const auto apart = static_cast<std::size_t>(metre);
+        if (beats.size() >= kLeastBars * apart && likeness(apart) > most) {
+            most = likeness(apart);
+            best = metre;
+        }
+    }
+    return best;
+}
+
+Bar bestBar(const std::vector<PlayedNote>& all, double beatS, double beatPhaseS, int beats) {
+    // Whole bars only, so that each of their beats is there equally often.
+    std::vector<PlayedNote> notes = all;
+    if (!all.empty()) {
+        const double firstS = all.front().timeS - 0.1 * beatS;
+        const double bars = std::floor((all.back().timeS + 0.4 * beatS - firstS) / (beats * beatS));
+        if (bars >= 1)
+            std::erase_if(notes,
+                          [&](const PlayedNote& n) { return n.timeS >= firstS + bars * beats * beatS; });
+    }
     double snares = 1e-9;
     double kicks = 1e-9;
     double crashes = 1e-9;
@@ -164,7 +223,7 @@ Bar bestBar(const std::vector<PlayedNote>& notes, double beatS, double beatPhase
         (n.part == PlayedNote::Part::Snare  ? snares
          : n.part == PlayedNote::Part::Kick ? kicks
                                             : crashes) += n.weight * n.weight;
-    Bar best{beatS, beatPhaseS, -1};
+    Bar best{beats, beatS, beatPhaseS, -1};
     const double bar = beats * beatS;
     for (int b = 0; b < beats; ++b) {
         const double phase = beatPhaseS + b * beatS;
@@ -179,12 +238,13 @@ Bar bestBar(const std::vector<PlayedNote>& notes, double beatS, double beatPhase
         const double both =
             2 * std::min(snareOn(1), snareOn(3)) + 0.2 * (snareOn(1) + snareOn(3)) - snareOn(0) - snareOn(2);
         const double half = snareOn(2) - snareOn(0) - snareOn(1) - snareOn(3);
-        const double backbeat =
-            beats == 4 ? std::max(both, kHalfTime * half) : snareOn(1) + 0.5 * snareOn(2) - snareOn(0);
+        const double backbeat = beats == 4   ? std::max(both, kHalfTime * half)
+                                : beats == 3 ? snareOn(1) + 0.5 * snareOn(2) - snareOn(0)
+                                             : 0.5 - snareOn(0);
         const double other = weightNear(notes, PlayedNote::Part::Other, bar, phase) / crashes;
         const double score = backbeat + 0.6 * kickOn(0) + 0.4 * (beats == 4 ? kickOn(2) : 0) + 0.5 * other;
         if (score > best.score)
-            best = {beatS, phase, score};
+            best = {beats, beatS, phase, score};
     }
     return best;
 }

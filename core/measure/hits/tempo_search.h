@@ -21,7 +21,12 @@ inline constexpr double kFastestBpm = 210;
 /// Places within a beat at which most is played: the beat is one of them, the off-beat may be another.
 [[nodiscard]] std::vector<double> likelyPhases(const std::vector<PlayedNote>& notes, double beatS);
 
+/// Beats after which kick and snare repeat: 4 unless 3, 5 or 7 is plainly better. Each beat is a pattern of
+/// sixteenths; what all beats share is taken out, and beats so many apart are correlated.
+[[nodiscard]] int guessMetre(const std::vector<PlayedNote>& notes, double beatS, double beatPhaseS);
+
 struct Bar {
+    int beats = 4;
     double periodS = 0; ///< of a beat
     double phaseS = 0;  ///< of a bar line
     double score = 0;

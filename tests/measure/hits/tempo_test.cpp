@@ -52,6 +52,7 @@ TEST(Tempo, WithinATenthOfAPercentAndTheBarRightOnSteadyTakes) {
         EXPECT_NEAR(barError(tempo, 0.43, bpm), 0, 0.01) << bpm;
         EXPECT_LT(tempo.swingPercent, 52) << bpm;
         EXPECT_LT(tempo.driftPercent, 0.1) << bpm;
+        EXPECT_EQ(tempo.beatsPerBar, 4) << bpm;
     }
 }
 
@@ -75,6 +76,43 @@ TEST(Tempo, FollowsABandThatGetsFaster) {
     for (const auto& n : notes)
         far += std::abs(n.timeS - tempo.nearestLineS(n.timeS)) > 0.03 ? 1 : 0;
     EXPECT_LT(far, static_cast<int>(notes.size()) / 20);
+}
+
+/// Bars of three, five or seven: kick on one (and where the second half begins), snares elsewhere.
+std::vector<PlayedNote> oddBars(int beats, double bpm, double firstBarS, double seconds) {
+    demo::Random random(3);
+    std::vector<PlayedNote> notes;
+    const double beatS = 60 / bpm;
+    for (double barS = firstBarS; barS < seconds; barS += beats * beatS) {
+        const auto at = [&](double beat, double weight, Part part) {
+            notes.push_back({barS + beat * beatS + 0.003 * random.normal(), weight, part});
+        };
+        at(0, 1, Part::Kick);
+        if (beats > 3)
+            at(3, 0.9, Part::Kick);
+        for (int beat = 1; beat < beats; ++beat)
+            if (beats == 3 || beat % 2 == 0)
+                at(beat, 0.9, Part::Snare);
+        if (random.uniform() < 0.3)
+            at(beats - 0.5, 0.6, Part::Kick);
+        for (double beat = 0; beat < beats; beat += 0.5)
+            at(beat, std::fmod(beat, 1) == 0 ? 0.6 : 0.4, Part::Other);
+    }
+    std::sort(notes.begin(), notes.end(), [](const auto& a, const auto& b) { return a.timeS < b.timeS; });
+    return notes;
+}
+
+TEST(Tempo, OddMetresAreHeard) {
+    for (const int beats : {3, 5, 7})
+        for (const double bpm : {92.0, 108.0, 126.0, 144.0}) {
+            const auto tempo = findTempo(oddBars(beats, bpm, 0.4, 50));
+            ASSERT_TRUE(tempo.isKnown);
+            EXPECT_EQ(tempo.beatsPerBar, beats) << bpm;
+            EXPECT_NEAR(tempo.bpm / bpm, 1, 0.001) << beats << " beats at " << bpm;
+            const double barS = beats * 60 / bpm;
+            const double bars = (tempo.firstBarS - 0.4) / barS;
+            EXPECT_NEAR((bars - std::round(bars)) * barS, 0, 0.012) << beats << " beats at " << bpm;
+        }
 }
 
 TEST(Tempo, WhatAPersonSaysGoesFirst) {
