@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 namespace cask::test {
 namespace {
@@ -170,6 +171,7 @@ Score scoreTake(const RandomTake& take, const measure::KitHits& hits, bool print
             fmt::print("  {:14} {}\n", mic.name, own.text());
         score.add(own);
     }
+    std::map<std::string, int> wrongOwners;
     for (const auto& h : hits.heard) {
         const auto& mic = take.microphones[static_cast<std::size_t>(h.input)];
         if (mic.drum < 0)
@@ -178,6 +180,7 @@ Score scoreTake(const RandomTake& take, const measure::KitHits& hits, bool print
         bool isStruck = false;
         bool isOwnStruck = false;
         bool any = false;
+        std::string struck;
         const auto& drum = hits.kit.drums[static_cast<std::size_t>(h.drum)];
         for (const auto& t : take.hits) {
             const double at =
@@ -187,6 +190,7 @@ Score scoreTake(const RandomTake& take, const measure::KitHits& hits, bool print
             any = true;
             isOwnStruck |= t.drum == mic.drum;
             const std::string& name = take.drums[static_cast<std::size_t>(t.drum)];
+            struck += (struck.empty() ? "" : "+") + name;
             isStruck |= drum.isMiked()
                             ? take.microphones[static_cast<std::size_t>(drum.inputs.front())].drum == t.drum
                             : isCalled(drum.name, name);
@@ -195,7 +199,13 @@ Score scoreTake(const RandomTake& take, const measure::KitHits& hits, bool print
             continue; // not found: counted as extra when own
         const bool isRight = isStruck && (h.isOwn || !isOwnStruck);
         ++(isRight ? score.ownersRight : score.ownersWrong);
+        if (!isRight)
+            ++wrongOwners[fmt::format("{} for {} in {}", drum.name, struck, mic.name)];
     }
+    if (prints)
+        for (const auto& [what, count] : wrongOwners)
+            if (count > 1)
+                fmt::print("  owner {} times {}\n", count, what);
     for (std::size_t d = 0; d < take.drums.size(); ++d) {
         if (isCounted[d] || take.drums[d] != "hat")
             continue;

@@ -3,6 +3,7 @@
 #include "core/measure/hits/file_lags.h"
 #include "core/measure/hits/hit_classes.h"
 #include "core/measure/hits/moments.h"
+#include "core/measure/hits/unmiked_names.h"
 
 #include <algorithm>
 #include <cmath>
@@ -60,8 +61,8 @@ double confidenceOf(float evidence) {
 class Reporter {
   public:
     Reporter(KitHits& result, std::span<const HitInput> inputs, const Patterns& patterns,
-             const std::vector<std::vector<Arrival>>& arrivals)
-        : m_result(result), m_inputs(inputs), m_patterns(patterns), m_arrivals(arrivals) {
+             const std::vector<std::vector<Arrival>>& arrivals, const std::vector<int>& names)
+        : m_result(result), m_inputs(inputs), m_patterns(patterns), m_arrivals(arrivals), m_names(names) {
         for (const auto& list : arrivals)
             m_isTaken.emplace_back(list.size(), false);
     }
@@ -70,14 +71,17 @@ class Reporter {
         const KitModel& kit = m_result.kit;
         std::vector<int> strokeOf(kit.drums.size(), -1);
         for (const auto& s : strokes) {
-            const Drum& drum = kit.drums[static_cast<std::size_t>(s.drum)];
+            const int name = m_names[static_cast<std::size_t>(s.drum)];
+            const Drum& drum = kit.drums[static_cast<std::size_t>(name)];
+            if (strokeOf[static_cast<std::size_t>(name)] >= 0)
+                continue; // two groups of one drum
             const auto& own = drum.isMiked() ? drum.inputs : kit.ambient;
             for (const int input : own) {
                 const auto* arrival = arrivalIn(moment, input);
                 if (arrival == nullptr)
                     continue;
-                strokeOf[static_cast<std::size_t>(s.drum)] = static_cast<int>(m_result.strokes.size());
-                m_result.strokes.push_back({s.drum, arrival->timeS + offset(input), arrival->levelDb, 0,
+                strokeOf[static_cast<std::size_t>(name)] = static_cast<int>(m_result.strokes.size());
+                m_result.strokes.push_back({name, arrival->timeS + offset(input), arrival->levelDb, 0,
                                             HitClass::Normal, confidenceOf(s.evidence)});
                 break;
             }
@@ -115,8 +119,9 @@ class Reporter {
         int best = -1;
         float loudest = 0;
         for (const auto& s : strokes) {
-            if (m_result.kit.drumOf[static_cast<std::size_t>(input)] == s.drum)
-                return s.drum;
+            const int name = m_names[static_cast<std::size_t>(s.drum)];
+            if (m_result.kit.drumOf[static_cast<std::size_t>(input)] == name)
+                return name;
             float power = 0;
             for (std::size_t c = 0; c < m_patterns.channels().size(); ++c)
                 if (m_patterns.channels()[c].input == input)
@@ -124,7 +129,7 @@ class Reporter {
                         power += s.power * m_patterns.of(s.drum)[c * kTrailBands + b];
             if (power > loudest) {
                 loudest = power;
-                best = s.drum;
+                best = name;
             }
         }
         return best;
@@ -134,6 +139,7 @@ class Reporter {
     std::span<const HitInput> m_inputs;
     const Patterns& m_patterns;
     const std::vector<std::vector<Arrival>>& m_arrivals;
+    const std::vector<int>& m_names; // by drum: whose its strokes are
     std::vector<std::vector<bool>> m_isTaken;
 };
 
@@ -230,7 +236,8 @@ KitHits findKitHits(std::span<const HitInput> givenInputs, const CancelToken& ca
             patterns.discover(lessons, strokes);
     }
     const auto strokes = explainAll(patterns, moments, cancel);
-    Reporter reporter(result, inputs, patterns, arrivals);
+    const auto names = nameUnmikedDrums(result.kit, channels, moments, strokes);
+    Reporter reporter(result, inputs, patterns, arrivals, names);
     for (std::size_t m = 0; m < moments.size(); ++m)
         reporter.report(moments[m], strokes[m]);
     // Times in the files as they are.

@@ -1,0 +1,204 @@
+#include "core/measure/hits/unmiked_names.h"
+
+#include "core/measure/hits/pattern_math.h"
+
+#include <cmath>
+#include <numeric>
+
+namespace cask::measure {
+namespace {
+
+constexpr std::size_t kHighBand = 6;    // above 4 kHz only metal goes on
+constexpr float kHatFallDbPerS = 110;   // half-open hats fall by 60 dB within 0.55 s, cymbals ring longer
+constexpr float kTomLowShare = 0.8F;    // below 800 Hz
+constexpr float kTomHighShare = 0.1F;   // above 1.8 kHz
+constexpr std::size_t kFewest = 3;      // strokes that are looked at
+constexpr std::size_t kFewestLow = 2;   // without highs there is less to be mistaken about
+constexpr float kStandsOutDb = 10;      // a tom's microphone when it is struck, against all else
+constexpr float kAlikeDb = 4;           // over the bands from 800 Hz on
+
+/// How the strokes of one drum sound in the microphones that hear all, where nothing else is struck.
+struct AmbientSound {
+    std::size_t strokes = 0;                ///< in all
+    std::size_t alone = 0;                  ///< looked at
+    std::array<float, kTrailBands> shares{}; ///< of the power that a stroke adds, over the bands
+    float fallDbPerS = 0; ///< above 4 kHz, until the next stroke or 0.3 s; 0 when strokes come too fast to tell
+    float levelDb = 0;    ///< median
+};
+
+float highPower(const std::vector<TrailChannel>& channels, double fromS, double toS) {
+    float sum = kLeastPower;
+    for (const auto& channel : channels) {
+        if (!channel.isAmbient)
+            continue;
+        const auto steps = static_cast<long>(channel.trail->steps());
+        const long from = std::clamp(std::lround((fromS - channel.offsetS) / kTrailStepS), 0L, steps);
+        const long to = std::clamp(std::lround((toS - channel.offsetS) / kTrailStepS), from, steps);
+        float power = 0;
+        for (long n = from; n < to; ++n)
+            for (std::size_t b = kHighBand; b < kTrailBands; ++b)
+                power += powerOfLevelByte(channel.trail->bands[static_cast<std::size_t>(n) * kTrailBands + b]);
+        sum += to > from ? power / static_cast<float>(to - from) : 0;
+    }
+    return sum;
+}
+
+/// Power that a moment adds in each band of the microphones that hear all.
+std::array<float, kTrailBands> addedBands(const std::vector<TrailChannel>& channels, const Moment& moment) {
+    std::array<float, kTrailBands> bands{};
+    for (std::size_t c = 0; c < channels.size(); ++c)
+        for (std::size_t b = 0; channels[c].isAmbient && b < kTrailBands; ++b)
+            bands[b] += std::max(0.0F, moment.heard[c * kTrailBands + b] - moment.background[c * kTrailBands + b]);
+    return bands;
+}
+
+AmbientSound soundOf(int drum, const std::vector<TrailChannel>& channels, const std::vector<Moment>& moments,
+                     const std::vector<std::vector<Stroke>>& strokes) {
+    constexpr double kLongestS = 0.3;
+    constexpr double kShortestS = 0.06;
+    constexpr double kFromS = 0.016; // middle of the window that the fall begins with
+    constexpr double kHalfS = 0.008;
+    AmbientSound sound;
+    std::vector<float> falls;
+    std::vector<float> levels;
+    for (std::size_t m = 0; m < moments.size(); ++m) {
+        const auto& here = strokes[m];
+        if (std::none_of(here.begin(), here.end(), [&](const Stroke& s) { return s.drum == drum; }))
+            continue;
+        ++sound.strokes;
+        if (here.size() > 1)
+            continue;
+        const auto bands = addedBands(channels, moments[m]);
+        const float total = std::accumulate(bands.begin(), bands.end(), 0.0F);
+        if (total <= 0)
+            continue;
+        ++sound.alone;
+        for (std::size_t b = 0; b < kTrailBands; ++b)
+            sound.shares[b] += bands[b] / total;
+        levels.push_back(fastDb(total));
+        const double atS = moments[m].timeS;
+        const double nextS = m + 1 < moments.size() ? moments[m + 1].timeS : atS + kLongestS;
+        const double endS = std::min(atS + kLongestS, nextS - 0.003);
+        if (endS - atS < kShortestS)
+            continue;
+        const float first = highPower(channels, atS + kFromS - kHalfS, atS + kFromS + kHalfS);
+        const float last = highPower(channels, endS - 2 * kHalfS, endS);
+        falls.push_back((fastDb(first) - fastDb(last)) / static_cast<float>(endS - kHalfS - atS - kFromS));
+    }
+    for (float& share : sound.shares)
+        share /= static_cast<float>(std::max<std::size_t>(1, sound.alone));
+    if (falls.size() >= kFewest)
+        sound.fallDbPerS = quantile(falls, 0.5);
+    if (!levels.empty())
+        sound.levelDb = quantile(levels, 0.5);
+    return sound;
+}
+
+float shareBetween(const AmbientSound& sound, std::size_t low, std::size_t high) {
+    return std::accumulate(sound.shares.begin() + static_cast<std::ptrdiff_t>(low),
+                           sound.shares.begin() + static_cast<std::ptrdiff_t>(high) + 1, 0.0F);
+}
+
+bool isTomLike(const AmbientSound& sound) {
+    return sound.alone >= kFewestLow && shareBetween(sound, 0, 3) > kTomLowShare &&
+           shareBetween(sound, 5, 7) < kTomHighShare;
+}
+
+/// Mean difference over the upper bands, levels apart.
+float unlikeDb(const AmbientSound& a, const AmbientSound& b) {
+    constexpr std::size_t kFirst = 4;
+    std::array<float, kTrailBands> d{};
+    float mean = 0;
+    for (std::size_t i = kFirst; i < kTrailBands; ++i) {
+        d[i] = fastDb(a.shares[i] + 1e-3F) - fastDb(b.shares[i] + 1e-3F);
+        mean += d[i] / static_cast<float>(kTrailBands - kFirst);
+    }
+    float off = 0;
+    for (std::size_t i = kFirst; i < kTrailBands; ++i)
+        off += std::abs(d[i] - mean) / static_cast<float>(kTrailBands - kFirst);
+    return off;
+}
+
+/// How much louder a drum's own microphone is at the moments of a group than at most others, dB.
+float standsOutDb(const Drum& drum, int group, const std::vector<TrailChannel>& channels,
+                  const std::vector<Moment>& moments, const std::vector<std::vector<Stroke>>& strokes) {
+    std::vector<float> then;
+    std::vector<float> else_;
+    for (std::size_t m = 0; m < moments.size(); ++m) {
+        float power = kLeastPower;
+        for (std::size_t c = 0; c < channels.size(); ++c)
+            if (std::find(drum.inputs.begin(), drum.inputs.end(), channels[c].input) != drum.inputs.end())
+                for (std::size_t b = 0; b < kTrailBands; ++b)
+                    power += std::max(0.0F, moments[m].heard[c * kTrailBands + b] -
+                                                moments[m].background[c * kTrailBands + b]);
+        const bool isThen = std::any_of(strokes[m].begin(), strokes[m].end(),
+                                        [&](const Stroke& s) { return s.drum == group; });
+        (isThen ? then : else_).push_back(fastDb(power));
+    }
+    if (then.empty() || else_.empty())
+        return 0;
+    return quantile(then, 0.5) - quantile(else_, 0.9);
+}
+
+} // namespace
+
+std::vector<int> nameUnmikedDrums(const KitModel& kit, const std::vector<TrailChannel>& channels,
+                                  const std::vector<Moment>& moments,
+                                  const std::vector<std::vector<Stroke>>& strokes) {
+    const auto drums = kit.drums.size();
+    std::vector<int> names(drums);
+    std::iota(names.begin(), names.end(), 0);
+    std::vector<AmbientSound> sounds(drums);
+    int hat = -1;
+    int tom = -1;
+    for (std::size_t d = 0; d < drums; ++d) {
+        sounds[d] = soundOf(static_cast<int>(d), channels, moments, strokes);
+        if (kit.drums[d].isMiked())
+            continue;
+        if (kit.drums[d].role == Role::ClosedHat)
+            hat = static_cast<int>(d);
+        if (kit.drums[d].role == Role::RackTom)
+            tom = static_cast<int>(d);
+    }
+    const auto isMetal = [&](std::size_t d) {
+        const Role role = kit.drums[d].role;
+        return !kit.drums[d].isMiked() &&
+               (role == Role::ClosedHat || role == Role::Ride || role == Role::Crash);
+    };
+    for (std::size_t d = 0; d < drums; ++d) {
+        if (!isMetal(d) || sounds[d].alone == 0)
+            continue;
+        if (isTomLike(sounds[d])) {
+            int best = tom;
+            float most = kStandsOutDb;
+            for (std::size_t o = 0; o < drums && tom < 0; ++o) {
+                const Drum& other = kit.drums[o];
+                if (!other.isMiked() || sounds[o].strokes > 0 ||
+                    (other.role != Role::RackTom && other.role != Role::FloorTom))
+                    continue;
+                const float out = standsOutDb(other, static_cast<int>(d), channels, moments, strokes);
+                if (out > most) {
+                    most = out;
+                    best = static_cast<int>(o);
+                }
+            }
+            if (best >= 0)
+                names[d] = best;
+        } else if (hat >= 0 && sounds[d].alone >= kFewest && sounds[d].fallDbPerS > kHatFallDbPerS) {
+            names[d] = hat;
+        }
+    }
+    // A group too dense to hear it fall is the hat when it sounds like one that is known.
+    for (std::size_t d = 0; d < drums && hat >= 0; ++d) {
+        if (!isMetal(d) || names[d] != static_cast<int>(d) || static_cast<int>(d) == hat ||
+            sounds[d].fallDbPerS != 0 || sounds[d].alone < kFewest)
+            continue;
+        for (std::size_t o = 0; o < drums; ++o)
+            if (isMetal(o) && names[o] == hat && sounds[o].fallDbPerS > kHatFallDbPerS &&
+                unlikeDb(sounds[d], sounds[o]) < kAlikeDb)
+                names[d] = hat;
+    }
+    return names;
+}
+
+} // namespace cask::measure
