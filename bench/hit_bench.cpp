@@ -78,7 +78,8 @@ int main(int argc, char** argv) {
         for (std::size_t t = 0; t < tracks.size(); ++t)
             inputs.push_back({tracks[t].mic->name + std::to_string(t), tracks[t].mic->role, {&trails[t]}, 0});
         const auto joint = Clock::now();
-        const auto hits = measure::findKitHits(inputs);
+        WorkerPool pool(2);
+        const auto hits = measure::findKitHits(inputs, {}, parallelOn(pool));
         const auto table = measure::makeSpillTable(hits, inputs);
         const auto tempo = measure::findTempo(measure::playedNotes(hits));
         const auto timing = measure::measureTiming(hits, tempo);

@@ -53,4 +53,12 @@ void WorkerPool::work() {
     }
 }
 
+ParallelFor parallelOn(WorkerPool& pool) {
+    return [&pool](std::size_t count, const std::function<void(std::size_t)>& run) {
+        for (std::size_t i = 0; i < count; ++i)
+            pool.post([&run, i] { run(i); });
+        pool.waitIdle();
+    };
+}
+
 } // namespace cask

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <condition_variable>
+#include <core/base/parallel.h>
 #include <deque>
 #include <functional>
 #include <mutex>
@@ -40,5 +41,8 @@ class WorkerPool {
     bool m_isStopping = false;
     std::vector<std::thread> m_threads;
 };
+
+/// Hands work to a pool that has nothing else to do. The pool must outlive it.
+[[nodiscard]] ParallelFor parallelOn(WorkerPool& pool);
 
 } // namespace cask

@@ -32,7 +32,9 @@ Result<std::shared_ptr<const HitAnalysis>> analyseHits(const session::Session& s
         inputs.push_back(std::move(input));
         analysis->elements.push_back(e->id);
     }
-    analysis->hits = measure::findKitHits(inputs, cancel);
+    constexpr int kThreads = 2;
+    WorkerPool pool(kThreads);
+    analysis->hits = measure::findKitHits(inputs, cancel, parallelOn(pool));
     if (cancel.isCancelled())
         return Error{ErrorCode::Cancelled, "The search for hits was stopped."};
     applyHitEdits(analysis->hits, analysis->elements, s.hitEdits, inputs);

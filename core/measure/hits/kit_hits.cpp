@@ -31,13 +31,12 @@ std::vector<TrailChannel> channelsOf(const KitModel& kit, std::span<const HitInp
     return channels;
 }
 
-/// Strokes of every moment, in order: what has just been struck still sounds in the next.
-std::vector<std::vector<Stroke>> explainAll(const Patterns& patterns, const std::vector<Moment>& moments,
-                                            const CancelToken& cancel) {
-    std::vector<std::vector<Stroke>> all(moments.size());
+/// Strokes of the moments from one to another, in order: what has just been struck still sounds in the next.
+void explainSome(const Patterns& patterns, const std::vector<Moment>& moments, std::size_t from,
+                 std::size_t to, const CancelToken& cancel, std::vector<std::vector<Stroke>>& all) {
     std::vector<float> before;
-    for (std::size_t m = 0; m < moments.size() && !cancel.isCancelled(); ++m) {
-        const bool follows = m > 0 && moments[m].timeS - moments[m - 1].timeS < kStillSoundsS;
+    for (std::size_t m = from; m < to && !cancel.isCancelled(); ++m) {
+        const bool follows = m > from && moments[m].timeS - moments[m - 1].timeS < kStillSoundsS;
         if (!follows)
             before.clear();
         all[m] = patterns.explain(moments[m], before);
@@ -51,6 +50,20 @@ std::vector<std::vector<Stroke>> explainAll(const Patterns& patterns, const std:
                 before[e] += 0.6F * s.power * power[e];
         }
     }
+}
+
+std::vector<std::vector<Stroke>> explainAll(const Patterns& patterns, const std::vector<Moment>& moments,
+                                            const CancelToken& cancel, const ParallelFor& parallel) {
+    constexpr std::size_t kAtOnce = 128;
+    std::vector<std::vector<Stroke>> all(moments.size());
+    // Parted where nothing sounds on from one part into the next.
+    std::vector<std::size_t> parts{0};
+    for (std::size_t m = 1; m < moments.size(); ++m)
+        if (m - parts.back() >= kAtOnce && moments[m].timeS - moments[m - 1].timeS >= kStillSoundsS)
+            parts.push_back(m);
+    parts.push_back(moments.size());
+    parallel(parts.size() - 1,
+             [&](std::size_t i) { explainSome(patterns, moments, parts[i], parts[i + 1], cancel, all); });
     return all;
 }
 
@@ -61,17 +74,18 @@ double confidenceOf(float evidence) {
 class Reporter {
   public:
     Reporter(KitHits& result, std::span<const HitInput> inputs, const Patterns& patterns,
-             const std::vector<std::vector<Arrival>>& arrivals, const std::vector<int>& names)
-        : m_result(result), m_inputs(inputs), m_patterns(patterns), m_arrivals(arrivals), m_names(names) {
+             const std::vector<std::vector<Arrival>>& arrivals)
+        : m_result(result), m_inputs(inputs), m_patterns(patterns), m_arrivals(arrivals) {
         for (const auto& list : arrivals)
             m_isTaken.emplace_back(list.size(), false);
     }
 
-    void report(const Moment& moment, const std::vector<Stroke>& strokes) {
+    /// `names`: the drum that each stroke is one of.
+    void report(const Moment& moment, const std::vector<Stroke>& strokes, const std::vector<int>& names) {
         const KitModel& kit = m_result.kit;
         std::vector<int> strokeOf(kit.drums.size(), -1);
-        for (const auto& s : strokes) {
-            const int name = m_names[static_cast<std::size_t>(s.drum)];
+        for (std::size_t k = 0; k < strokes.size(); ++k) {
+            const int name = names[k];
             const Drum& drum = kit.drums[static_cast<std::size_t>(name)];
             if (strokeOf[static_cast<std::size_t>(name)] >= 0)
                 continue; // two groups of one drum
@@ -82,7 +96,7 @@ class Reporter {
                     continue;
                 strokeOf[static_cast<std::size_t>(name)] = static_cast<int>(m_result.strokes.size());
                 m_result.strokes.push_back({name, arrival->timeS + offset(input), arrival->levelDb, 0,
-                                            HitClass::Normal, confidenceOf(s.evidence)});
+                                            HitClass::Normal, confidenceOf(strokes[k].evidence)});
                 break;
             }
         }
@@ -91,7 +105,7 @@ class Reporter {
             const auto* arrival = arrivalIn(moment, input);
             if (arrival == nullptr)
                 continue;
-            const int maker = makerOf(input, strokes);
+            const int maker = makerOf(input, strokes, names);
             if (maker < 0)
                 continue;
             const auto taken = static_cast<std::size_t>(moment.arrivals[i]);
@@ -115,11 +129,13 @@ class Reporter {
     }
     [[nodiscard]] double offset(int input) const { return m_inputs[static_cast<std::size_t>(input)].offsetS; }
     /// The microphone's own drum when it was struck, else the drum that is loudest there.
-    [[nodiscard]] int makerOf(int input, const std::vector<Stroke>& strokes) const {
+    [[nodiscard]] int makerOf(int input, const std::vector<Stroke>& strokes,
+                              const std::vector<int>& names) const {
         int best = -1;
         float loudest = 0;
-        for (const auto& s : strokes) {
-            const int name = m_names[static_cast<std::size_t>(s.drum)];
+        for (std::size_t k = 0; k < strokes.size(); ++k) {
+            const Stroke& s = strokes[k];
+            const int name = names[k];
             if (m_result.kit.drumOf[static_cast<std::size_t>(input)] == name)
                 return name;
             float power = 0;
@@ -139,7 +155,6 @@ class Reporter {
     std::span<const HitInput> m_inputs;
     const Patterns& m_patterns;
     const std::vector<std::vector<Arrival>>& m_arrivals;
-    const std::vector<int>& m_names; // by drum: whose its strokes are
     std::vector<std::vector<bool>> m_isTaken;
 };
 
@@ -205,13 +220,16 @@ void finishHits(KitHits& hits, std::span<const HitInput> inputs) {
               [](const HeardHit& a, const HeardHit& b) { return a.timeS < b.timeS; });
 }
 
-KitHits findKitHits(std::span<const HitInput> givenInputs, const CancelToken& cancel) {
+KitHits findKitHits(std::span<const HitInput> givenInputs, const CancelToken& cancel,
+                    const ParallelFor& parallel) {
     KitHits result;
     std::vector<HitInput> inputs(givenInputs.begin(), givenInputs.end());
     result.kit = makeKitModel(inputs);
     std::vector<std::vector<Arrival>> arrivals(inputs.size());
-    for (const int i : result.kit.listening)
-        arrivals[static_cast<std::size_t>(i)] = findArrivals(inputs[static_cast<std::size_t>(i)].channels);
+    parallel(result.kit.listening.size(), [&](std::size_t n) {
+        const auto i = static_cast<std::size_t>(result.kit.listening[n]);
+        arrivals[i] = findArrivals(inputs[i].channels);
+    });
     // Files that are late are put right for the analysis; what is reported are the times in the files as they
     // are.
     result.lagS = findFileLags(result.kit, inputs, arrivals);
@@ -230,16 +248,16 @@ KitHits findKitHits(std::span<const HitInput> givenInputs, const CancelToken& ca
     patterns.seed(lessons);
     patterns.seedMetal(lessons);
     for (int round = 0; round < kRounds && !cancel.isCancelled(); ++round) {
-        const auto strokes = explainAll(patterns, lessons, cancel);
+        const auto strokes = explainAll(patterns, lessons, cancel, parallel);
         patterns.learn(lessons, strokes);
         if (round == 1)
             patterns.discover(lessons, strokes);
     }
-    const auto strokes = explainAll(patterns, moments, cancel);
-    const auto names = nameUnmikedDrums(result.kit, channels, moments, strokes);
-    Reporter reporter(result, inputs, patterns, arrivals, names);
+    const auto strokes = explainAll(patterns, moments, cancel, parallel);
+    const auto names = nameStrokes(result.kit, channels, moments, strokes);
+    Reporter reporter(result, inputs, patterns, arrivals);
     for (std::size_t m = 0; m < moments.size(); ++m)
-        reporter.report(moments[m], strokes[m]);
+        reporter.report(moments[m], strokes[m], names[m]);
     // Times in the files as they are.
     for (auto& h : result.heard)
         h.timeS += result.lagS[static_cast<std::size_t>(h.input)];

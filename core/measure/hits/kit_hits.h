@@ -1,6 +1,7 @@
 // Every hit of a take: which drum, when, how strong, and where else it was heard.
 #pragma once
 
+#include <core/base/parallel.h>
 #include <core/base/progress.h>
 #include <core/measure/hits/hit_class.h>
 #include <core/measure/hits/kit_model.h>
@@ -53,8 +54,10 @@ struct KitHits {
 };
 
 /// Explains all microphones together (see Patterns): patterns and hits are estimated in turn, a few times.
-/// All `inputs` are of one take; each may begin and end where it likes.
-[[nodiscard]] KitHits findKitHits(std::span<const HitInput> inputs, const CancelToken& cancel = {});
+/// All `inputs` are of one take; each may begin and end where it likes. The result is the same however the
+/// work is shared out.
+[[nodiscard]] KitHits findKitHits(std::span<const HitInput> inputs, const CancelToken& cancel = {},
+                                  const ParallelFor& parallel = oneByOne);
 
 /// Levels, classes and order of all strokes anew, after some were changed.
 void finishHits(KitHits& hits, std::span<const HitInput> inputs);

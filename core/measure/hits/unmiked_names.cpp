@@ -4,26 +4,28 @@
 
 #include <cmath>
 #include <numeric>
+#include <optional>
 
 namespace cask::measure {
 namespace {
 
-constexpr std::size_t kHighBand = 6;    // above 4 kHz only metal goes on
-constexpr float kHatFallDbPerS = 110;   // half-open hats fall by 60 dB within 0.55 s, cymbals ring longer
-constexpr float kTomLowShare = 0.8F;    // below 800 Hz
-constexpr float kTomHighShare = 0.1F;   // above 1.8 kHz
-constexpr std::size_t kFewest = 3;      // strokes that are looked at
-constexpr std::size_t kFewestLow = 2;   // without highs there is less to be mistaken about
-constexpr float kStandsOutDb = 10;      // a tom's microphone when it is struck, against all else
-constexpr float kAlikeDb = 4;           // over the bands from 800 Hz on
+constexpr std::size_t kHighBand = 6;  // above 4 kHz only metal goes on
+constexpr float kHatFallDbPerS = 110; // half-open hats fall by 60 dB within 0.55 s, cymbals ring longer
+constexpr float kTomLowShare = 0.8F;  // below 800 Hz
+constexpr float kTomHighShare = 0.1F; // above 1.8 kHz
+constexpr std::size_t kFewest = 3;    // strokes that are looked at
+constexpr std::size_t kFewestLow = 2; // without highs there is less to be mistaken about
+constexpr float kStandsOutDb = 10;    // a tom's microphone when it is struck, against all else
+constexpr float kAlikeDb = 4;         // over the bands from 800 Hz on
 
 /// How the strokes of one drum sound in the microphones that hear all, where nothing else is struck.
 struct AmbientSound {
-    std::size_t strokes = 0;                ///< in all
-    std::size_t alone = 0;                  ///< looked at
+    std::size_t strokes = 0;                 ///< in all
+    std::size_t alone = 0;                   ///< looked at
     std::array<float, kTrailBands> shares{}; ///< of the power that a stroke adds, over the bands
-    float fallDbPerS = 0; ///< above 4 kHz, until the next stroke or 0.3 s; 0 when strokes come too fast to tell
-    float levelDb = 0;    ///< median
+    float fallDbPerS =
+        0;             ///< above 4 kHz, until the next stroke or 0.3 s; 0 when strokes come too fast to tell
+    float levelDb = 0; ///< median
 };
 
 float highPower(const std::vector<TrailChannel>& channels, double fromS, double toS) {
@@ -37,10 +39,46 @@ float highPower(const std::vector<TrailChannel>& channels, double fromS, double 
         float power = 0;
         for (long n = from; n < to; ++n)
             for (std::size_t b = kHighBand; b < kTrailBands; ++b)
-                power += powerOfLevelByte(channel.trail->bands[static_cast<std::size_t>(n) * kTrailBands + b]);
+                power +=
+                    powerOfLevelByte(channel.trail->bands[static_cast<std::size_t>(n) * kTrailBands + b]);
         sum += to > from ? power / static_cast<float>(to - from) : 0;
     }
     return sum;
+}
+
+/// Fall of the highs after a moment, dB/s: until the next moment, 0.3 s, or the noise; nothing when that is
+/// too short to tell.
+std::optional<float> fallAfter(const std::vector<TrailChannel>& channels, const std::vector<Moment>& moments,
+                               const std::vector<std::vector<Stroke>>& strokes, std::size_t m) {
+    constexpr double kLongestS = 0.3;
+    constexpr double kShortestS = 0.06;
+    constexpr double kFromS = 0.016; // middle of the window that the fall begins with
+    constexpr double kHalfS = 0.008;
+    constexpr double kStepS = 0.01;
+    constexpr float kAboveNoise = 4;
+    const double atS = moments[m].timeS;
+    std::size_t next = m + 1; // what nothing was heard to strike is no end
+    while (next < moments.size() && strokes[next].empty())
+        ++next;
+    const double nextS = next < moments.size() ? moments[next].timeS : atS + kLongestS;
+    const double endS = std::min(atS + kLongestS, nextS - 0.003);
+    if (endS - atS < kShortestS)
+        return std::nullopt;
+    float noise = kLeastPower;
+    for (const auto& channel : channels)
+        for (std::size_t b = kHighBand; channel.isAmbient && b < kTrailBands; ++b)
+            noise += channel.floor[b];
+    const auto levelAt = [&](double t) { return highPower(channels, t - kHalfS, t + kHalfS); };
+    const float first = levelAt(atS + kFromS);
+    float last = first;
+    double lastS = atS + kFromS;
+    for (double t = lastS + kStepS; t <= endS - kHalfS && last > kAboveNoise * noise; t += kStepS) {
+        last = levelAt(t);
+        lastS = t;
+    }
+    if (lastS - atS - kFromS < 2 * kStepS)
+        return std::nullopt;
+    return (fastDb(first) - fastDb(last)) / static_cast<float>(lastS - atS - kFromS);
 }
 
 /// Power that a moment adds in each band of the microphones that hear all.
@@ -48,16 +86,13 @@ std::array<float, kTrailBands> addedBands(const std::vector<TrailChannel>& chann
     std::array<float, kTrailBands> bands{};
     for (std::size_t c = 0; c < channels.size(); ++c)
         for (std::size_t b = 0; channels[c].isAmbient && b < kTrailBands; ++b)
-            bands[b] += std::max(0.0F, moment.heard[c * kTrailBands + b] - moment.background[c * kTrailBands + b]);
+            bands[b] +=
+                std::max(0.0F, moment.heard[c * kTrailBands + b] - moment.background[c * kTrailBands + b]);
     return bands;
 }
 
 AmbientSound soundOf(int drum, const std::vector<TrailChannel>& channels, const std::vector<Moment>& moments,
                      const std::vector<std::vector<Stroke>>& strokes) {
-    constexpr double kLongestS = 0.3;
-    constexpr double kShortestS = 0.06;
-    constexpr double kFromS = 0.016; // middle of the window that the fall begins with
-    constexpr double kHalfS = 0.008;
     AmbientSound sound;
     std::vector<float> falls;
     std::vector<float> levels;
@@ -76,14 +111,8 @@ AmbientSound soundOf(int drum, const std::vector<TrailChannel>& channels, const 
         for (std::size_t b = 0; b < kTrailBands; ++b)
             sound.shares[b] += bands[b] / total;
         levels.push_back(fastDb(total));
-        const double atS = moments[m].timeS;
-        const double nextS = m + 1 < moments.size() ? moments[m + 1].timeS : atS + kLongestS;
-        const double endS = std::min(atS + kLongestS, nextS - 0.003);
-        if (endS - atS < kShortestS)
-            continue;
-        const float first = highPower(channels, atS + kFromS - kHalfS, atS + kFromS + kHalfS);
-        const float last = highPower(channels, endS - 2 * kHalfS, endS);
-        falls.push_back((fastDb(first) - fastDb(last)) / static_cast<float>(endS - kHalfS - atS - kFromS));
+        if (const auto fall = fallAfter(channels, moments, strokes, m))
+            falls.push_back(*fall);
     }
     for (float& share : sound.shares)
         share /= static_cast<float>(std::max<std::size_t>(1, sound.alone));
@@ -140,11 +169,10 @@ float standsOutDb(const Drum& drum, int group, const std::vector<TrailChannel>& 
     return quantile(then, 0.5) - quantile(else_, 0.9);
 }
 
-} // namespace
-
-std::vector<int> nameUnmikedDrums(const KitModel& kit, const std::vector<TrailChannel>& channels,
-                                  const std::vector<Moment>& moments,
-                                  const std::vector<std::vector<Stroke>>& strokes) {
+/// By drum: the drum that the strokes found under its name are mostly those of.
+std::vector<int> nameGroups(const KitModel& kit, const std::vector<TrailChannel>& channels,
+                            const std::vector<Moment>& moments,
+                            const std::vector<std::vector<Stroke>>& strokes) {
     const auto drums = kit.drums.size();
     std::vector<int> names(drums);
     std::iota(names.begin(), names.end(), 0);
@@ -198,6 +226,67 @@ std::vector<int> nameUnmikedDrums(const KitModel& kit, const std::vector<TrailCh
                 unlikeDb(sounds[d], sounds[o]) < kAlikeDb)
                 names[d] = hat;
     }
+    return names;
+}
+
+/// Names of the sure strokes before and after an instant, at most two seconds away; -1 for none.
+std::pair<int, int> nearestSure(const std::vector<std::pair<double, int>>& sure, double timeS) {
+    constexpr double kReachS = 2;
+    const auto after = std::lower_bound(sure.begin(), sure.end(), std::pair(timeS, -1));
+    std::pair<int, int> names{-1, -1};
+    if (after != sure.begin() && timeS - std::prev(after)->first < kReachS)
+        names.first = std::prev(after)->second;
+    if (after != sure.end() && after->first - timeS < kReachS)
+        names.second = after->second;
+    return names;
+}
+
+} // namespace
+
+std::vector<std::vector<int>> nameStrokes(const KitModel& kit, const std::vector<TrailChannel>& channels,
+                                          const std::vector<Moment>& moments,
+                                          const std::vector<std::vector<Stroke>>& strokes) {
+    constexpr float kClearly = 1.4F; // times the limit, up or down
+    const auto groups = nameGroups(kit, channels, moments, strokes);
+    const auto unmiked = [&](Role role) {
+        for (std::size_t d = 0; d < kit.drums.size(); ++d)
+            if (kit.drums[d].role == role && !kit.drums[d].isMiked())
+                return static_cast<int>(d);
+        return -1;
+    };
+    const int hat = unmiked(Role::ClosedHat);
+    const int ride = unmiked(Role::Ride);
+    const int crash = unmiked(Role::Crash);
+    const auto isTimekeeper = [&](int name) { return name == hat || name == ride; };
+    std::vector<std::vector<int>> names(strokes.size());
+    std::vector<std::pair<double, int>> sure; // times of strokes that went by their own fall
+    for (std::size_t m = 0; m < strokes.size(); ++m) {
+        for (const auto& stroke : strokes[m])
+            names[m].push_back(groups[static_cast<std::size_t>(stroke.drum)]);
+        if (names[m].size() != 1 || hat < 0 || ride < 0)
+            continue;
+        int& name = names[m].front();
+        if (!isTimekeeper(name) && name != crash)
+            continue;
+        const auto fall = fallAfter(channels, moments, strokes, m);
+        if (fall && *fall > kClearly * kHatFallDbPerS)
+            name = hat;
+        else if (fall && *fall < kHatFallDbPerS / kClearly && name == hat)
+            name = ride;
+        else
+            continue;
+        if (isTimekeeper(name))
+            sure.emplace_back(moments[m].timeS, name);
+    }
+    // Time is kept on one of the two for a while: strokes that could not be told go by those around them.
+    for (std::size_t m = 0; m < strokes.size(); ++m)
+        for (int& name : names[m]) {
+            if (!isTimekeeper(name))
+                continue;
+            const auto [first, last] = nearestSure(sure, moments[m].timeS);
+            if (first >= 0 && first == last)
+                name = first;
+        }
     return names;
 }
 
