@@ -1,7 +1,9 @@
 // Hits of a whole session: from its files, with hand edits, and out again.
+#include "core/advise/advise.h"
 #include "core/demo/demo_session.h"
 #include "core/project/hit_analysis.h"
 #include "core/project/hit_files.h"
+#include "core/project/kit_measures.h"
 #include "core/project/offline_sources.h"
 #include "core/project/partners.h"
 #include "core/session/edits.h"
@@ -213,6 +215,59 @@ TEST_F(HitAnalysisTest, AFolderThatCantBeWrittenIsNamed) {
     const auto written = writeHitFiles(*s_session, *a, *s_folder / "Demo.cask", "/proc/nowhere", false);
     ASSERT_FALSE(written);
     EXPECT_NE(written.error().message.find("/proc/nowhere"), std::string::npos);
+}
+
+TEST_F(HitAnalysisTest, ThePlantedFaultsOfTheDemoAreFindingsAndTheirMovesMendThem) {
+    auto s = *s_session;
+    const auto folder = *s_folder / "Demo.cask";
+    const auto findings = [&] {
+        const auto measures = measureKit(s, folder);
+        EXPECT_TRUE(measures);
+        return advise::advise(s, *measures, advise::HouseStyle());
+    };
+    const auto find = [&](const std::vector<advise::Finding>& all, const std::string& start, Id of) {
+        const auto it = std::find_if(all.begin(), all.end(), [&](const auto& f) {
+            return f.id.starts_with(start) && f.element == of;
+        });
+        return it == all.end() ? nullptr : &*it;
+    };
+    const auto before = findings();
+    const auto* clipped = find(before, "clipped-", element("Floor Tom"));
+    const auto* late = find(before, "late-", element("Kick Out"));
+    const auto* inverted = find(before, "pair-", element("Snare Bottom"));
+    ASSERT_NE(clipped, nullptr);
+    ASSERT_NE(late, nullptr);
+    ASSERT_NE(inverted, nullptr);
+    EXPECT_EQ(clipped->severity, advise::Severity::Fault);
+    EXPECT_FALSE(clipped->proposal);
+    EXPECT_NEAR(late->numbers.front().value, 4.4, 1); // 3.5 ms planted and 0.4 m of air
+    EXPECT_NE(inverted->sentence.find("inverted polarity"), std::string::npos);
+    // The only faults among the files: nothing else is called clipped, late or inverted.
+    for (const auto& f : before)
+        if (f.severity == advise::Severity::Fault)
+            EXPECT_TRUE(&f == clipped || &f == late) << f.sentence;
+    s = inverted->proposal->apply(late->proposal->apply(s));
+    const auto after = findings();
+    EXPECT_EQ(find(after, "late-", element("Kick Out")), nullptr);
+    EXPECT_EQ(find(after, "pair-", element("Snare Bottom")), nullptr);
+    EXPECT_NE(find(after, "clipped-", element("Floor Tom")), nullptr) << "no move takes that away";
+}
+
+TEST_F(HitAnalysisTest, FilesThatAreNotThereAreFindingsAndTheRestIsMeasured) {
+    auto s = *s_session;
+    s.files[0].edit([](session::SourceFile& f) { f.path = "nowhere/Kick In.wav"; });
+    const auto measures = measureKit(s, *s_folder / "Demo.cask");
+    ASSERT_TRUE(measures);
+    const auto all = advise::advise(s, *measures, advise::HouseStyle());
+    const auto missing =
+        std::find_if(all.begin(), all.end(), [](const auto& f) { return f.id.starts_with("unreadable-"); });
+    ASSERT_NE(missing, all.end());
+    EXPECT_NE(missing->sentence.find("Kick In.wav"), std::string::npos);
+    EXPECT_TRUE(
+        std::any_of(all.begin(), all.end(), [&](const auto& f) { return f.id.starts_with("clipped-"); }));
+    CancelToken cancelled;
+    cancelled.cancel();
+    EXPECT_FALSE(measureKit(s, *s_folder / "Demo.cask", cancelled));
 }
 
 TEST_F(HitAnalysisTest, ThePlantedFaultsOfTheDemoAreFoundByAligning) {
