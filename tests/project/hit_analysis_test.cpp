@@ -244,8 +244,9 @@ TEST_F(HitAnalysisTest, ThePlantedFaultsOfTheDemoAreFindingsAndTheirMovesMendThe
     EXPECT_NE(inverted->sentence.find("inverted polarity"), std::string::npos);
     // The only faults among the files: nothing else is called clipped, late or inverted.
     for (const auto& f : before)
-        if (f.severity == advise::Severity::Fault)
+        if (f.severity == advise::Severity::Fault) {
             EXPECT_TRUE(&f == clipped || &f == late) << f.sentence;
+        }
     s = inverted->proposal->apply(late->proposal->apply(s));
     const auto after = findings();
     EXPECT_EQ(find(after, "late-", element("Kick Out")), nullptr);
