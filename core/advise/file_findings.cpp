@@ -123,9 +123,10 @@ void addSoundness(const Subject& on, std::vector<Finding>& findings) {
             on.finding("silent", Severity::Fault, fmt::format("{} is silent from start to end.", on.name())));
         return;
     }
-    // Steady noise has a crest of 12 to 15 dB over a long file.
+    // Steady noise has a crest of 12 to 15 dB over a long file, and few of its 50 ms are softer than all of
+    // it.
     constexpr double kNoiseCrestDb = 18;
-    if (facts.arrivals == 0 && l.crestDb() < kNoiseCrestDb && l.rmsDb - l.noiseFloorDb < 3) {
+    if (l.crestDb() < kNoiseCrestDb && l.rmsDb - l.noiseFloorDb < (facts.arrivals == 0 ? 3 : 1.5)) {
         auto f = on.finding("noise-only", Severity::Fault,
                             fmt::format("{} holds nothing but noise at {:.0f} dBFS: no hit stands out of it.",
                                         on.name(), l.rmsDb));

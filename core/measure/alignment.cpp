@@ -127,6 +127,7 @@ Alignment alignPair(const SoundReader& first, const SoundReader& second, double 
     // Weight: coherence over the hits, as far as there is energy; phases count alike otherwise.
     const double binHz = s.binHz;
     const double loudest = *std::max_element(s.first.begin(), s.first.end());
+    const double loudestSecond = *std::max_element(s.second.begin(), s.second.end());
     RealFft fine(s.size * kFiner);
     std::vector<std::complex<float>> weighted(fine.bins());
     double weight = 0;
@@ -137,7 +138,7 @@ Alignment alignPair(const SoundReader& first, const SoundReader& second, double 
         if (static_cast<double>(k) * binHz < kLowestHz || own <= 0)
             continue;
         const double coherence = std::norm(s.cross[k]) / own;
-        if (s.first[k] > kAudible * loudest) {
+        if (s.first[k] > kAudible * loudest && s.second[k] > kAudible * loudestSecond) {
             coherences += coherence;
             ++audible;
         }

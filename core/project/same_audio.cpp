@@ -16,8 +16,8 @@ using session::Id;
 constexpr std::size_t kCoarse = 10;  // steps of the trails in one of ours: 10 ms
 constexpr int kReach = 50;           // half a second either way
 constexpr std::size_t kLooked = 400; // loudest places
-constexpr double kMostSpread = 3;    // half decibels: 1.5 dB
-constexpr double kSame = 0.97;       // coherence
+constexpr double kMostSpread = 6;    // half decibels: 3 dB, as lossy coding leaves
+constexpr double kSame = 0.9;        // coherence; two microphones have less than 0.5
 
 /// One channel of an element at 10 ms steps of session time.
 struct Listener {

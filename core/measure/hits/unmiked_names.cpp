@@ -216,6 +216,21 @@ std::vector<int> nameGroups(const KitModel& kit, const std::vector<TrailChannel>
             names[d] = hat;
         }
     }
+    // Time is kept on a ride; crashes are few, and much louder.
+    int ride = -1;
+    int crash = -1;
+    for (std::size_t d = 0; d < drums; ++d)
+        if (isMetal(d) && names[d] == static_cast<int>(d))
+            (kit.drums[d].role == Role::Ride    ? ride
+             : kit.drums[d].role == Role::Crash ? crash
+                                                : hat) = static_cast<int>(d);
+    constexpr std::size_t kManyCrashes = 8;
+    if (ride >= 0 && crash >= 0) {
+        const auto& rides = sounds[static_cast<std::size_t>(ride)];
+        const auto& crashes = sounds[static_cast<std::size_t>(crash)];
+        if (crashes.strokes >= kManyCrashes && crashes.strokes > rides.strokes)
+            std::swap(names[static_cast<std::size_t>(ride)], names[static_cast<std::size_t>(crash)]);
+    }
     // A group too dense to hear it fall is the hat when it sounds like one that is known.
     for (std::size_t d = 0; d < drums && hat >= 0; ++d) {
         if (!isMetal(d) || names[d] != static_cast<int>(d) || static_cast<int>(d) == hat ||
