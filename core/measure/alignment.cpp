@@ -224,7 +224,9 @@ PairPortrait portrayPair(const SoundReader& first, const SoundReader& second, do
     });
     portrait.leastShiftMs = -reachMs;
     portrait.stepMs = kStepMs;
-    for (double shiftMs = -reachMs; shiftMs <= reachMs + 0.5 * kStepMs; shiftMs += kStepMs) {
+    const int points = 2 * static_cast<int>(std::lround(reachMs / kStepMs)) + 1;
+    for (int i = 0; i < points; ++i) {
+        const double shiftMs = -reachMs + i * kStepMs;
         const double delayFrames = -0.001 * shiftMs * rate;
         portrait.lowSumDb.push_back(lowSumDb(s, rate, delayFrames, 1));
         portrait.lowSumFlippedDb.push_back(lowSumDb(s, rate, delayFrames, -1));

@@ -6,7 +6,6 @@
 namespace cask::project {
 namespace {
 
-using session::Element;
 using session::Id;
 
 bool hearsAll(Role role) {
