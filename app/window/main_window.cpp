@@ -162,6 +162,9 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
 MainWindow::~MainWindow() {
     for (const auto& job : m_jobs)
         job->cancel.cancel();
+    // What is drawn goes before what it draws: closing still sends events to every widget.
+    hide();
+    delete takeCentralWidget();
 }
 
 void MainWindow::saveWindowState() {
