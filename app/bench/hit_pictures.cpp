@@ -170,7 +170,8 @@ void LevelPicture::paintEvent(QPaintEvent*) {
     p.setFont(textFont(11));
     p.setPen(t.faint);
     p.drawText(r.adjusted(2, 0, 0, -2), Qt::AlignLeft | Qt::AlignBottom, tr("spill, hollow"));
-    p.drawText(QRectF(r.left() + 2, middle - 18, 160, 16), Qt::AlignLeft | Qt::AlignBottom,
+    // At the top, for soft hits are few and their piles low.
+    p.drawText(QRectF(r.left() + 2, r.top() + 6, 160, 16), Qt::AlignLeft | Qt::AlignVCenter,
                tr("own hits, solid; ghosts outlined"));
     for (const int stroke : m_desk.hits.selection()) {
         if (a.hits.strokes[static_cast<std::size_t>(stroke)].drum != chosen.drum)
@@ -245,7 +246,8 @@ void TimingPicture::paintEvent(QPaintEvent*) {
     QString hint = hintOf(m_desk, chosen);
     if (hint.isEmpty() && !m_desk.hits.analysis()->tempo.isKnown)
         hint = tr("No tempo was found. Type one below.");
-    paintGround(p, rect(), tr("Timing against the grid"));
+    constexpr int kRoomyPx = 400;
+    paintGround(p, rect(), width() > kRoomyPx ? tr("Timing against the grid") : tr("Timing"));
     const QRectF r = plot();
     if (!hint.isEmpty()) {
         paintHint(p, r, hint);

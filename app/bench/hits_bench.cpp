@@ -53,7 +53,9 @@ HitsBench::HitsBench(const Desk& desk, QWidget* parent)
     actions->addWidget(m_add);
     auto* keys = new QLabel(tr("left and right: next hit; with Alt: move it 1 ms, with Shift 0.1 ms"), this);
     keys->setFont(textFont(12));
-    actions->addWidget(keys, 1, Qt::AlignRight);
+    keys->setWordWrap(true);
+    keys->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    actions->addWidget(keys, 1);
     layout->addLayout(actions);
     m_play->setToolTip(tr("Plays from the hit (Enter)"));
     m_remove->setToolTip(tr("The hit is taken out, also from later analyses (Delete)"));

@@ -27,14 +27,18 @@ PairBench::PairBench(const Desk& desk, QWidget* parent)
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
     layout->addWidget(m_picture, 1);
-    auto* row = new QHBoxLayout;
-    row->setSpacing(8);
-    for (auto* button : {m_hearMoving, m_hearStill, m_hearBoth, m_flip, m_best, m_together}) {
-        button->setFont(textFont(12));
-        row->addWidget(button);
+    // Two rows, so that names and numbers are whole in the smallest window.
+    for (const auto& buttons :
+         {std::vector{m_hearMoving, m_hearStill, m_hearBoth}, {m_flip, m_best, m_together}}) {
+        auto* row = new QHBoxLayout;
+        row->setSpacing(8);
+        for (auto* button : buttons) {
+            button->setFont(textFont(12));
+            row->addWidget(button);
+        }
+        row->addStretch();
+        layout->addLayout(row);
     }
-    row->addStretch();
-    layout->addLayout(row);
     m_best->setToolTip(tr("The strongest sum below 200 Hz near where it stands"));
     m_together->setToolTip(tr("Where the sound arrives in both at once, measured over the whole band"));
     m_flip->setToolTip(tr("Turns the chosen microphone over (F in the picture)"));

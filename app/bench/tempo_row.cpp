@@ -30,7 +30,7 @@ TempoRow::TempoRow(const Desk& desk, QWidget* parent)
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(8);
-    auto* title = new QLabel(tr("tempo"), this);
+    auto* title = new QLabel(tr("beats a minute"), this);
     title->setFont(textFont(13));
     row->addWidget(title);
     m_tempo->setFixedWidth(84);
@@ -48,6 +48,7 @@ TempoRow::TempoRow(const Desk& desk, QWidget* parent)
     m_bar->setToolTip(tr("The first bar begins at the chosen hit, or at the playhead"));
     row->addWidget(m_bar);
     m_facts->setFont(textFont(12));
+    m_facts->setWordWrap(true);
     row->addWidget(m_facts, 1);
     connect(m_tempo, &QLineEdit::editingFinished, this, &TempoRow::take);
     connect(m_tap, &QPushButton::pressed, this, &TempoRow::tap);
