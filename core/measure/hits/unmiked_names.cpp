@@ -169,77 +169,80 @@ float standsOutDb(const Drum& drum, int group, const std::vector<TrailChannel>& 
     return quantile(then, 0.5) - quantile(else_, 0.9);
 }
 
+/// The drum of a role that has no microphone; -1 for none.
+int unmikedOf(const KitModel& kit, Role role) {
+    for (std::size_t d = 0; d < kit.drums.size(); ++d)
+        if (kit.drums[d].role == role && !kit.drums[d].isMiked())
+            return static_cast<int>(d);
+    return -1;
+}
+
+/// All that a group of strokes is judged by.
+struct Groups {
+    const KitModel& kit;
+    const std::vector<TrailChannel>& channels;
+    const std::vector<Moment>& moments;
+    const std::vector<std::vector<Stroke>>& strokes;
+    std::vector<AmbientSound> sounds; ///< by drum
+};
+
+/// The tom that a group without highs is: the one without a microphone, else one that was not found yet and
+/// whose microphone stands out. -1 when it is none.
+int tomOf(const Groups& g, int group) {
+    int best = unmikedOf(g.kit, Role::RackTom);
+    float most = kStandsOutDb;
+    for (std::size_t o = 0; o < g.kit.drums.size() && unmikedOf(g.kit, Role::RackTom) < 0; ++o) {
+        const Drum& drum = g.kit.drums[o];
+        if (!drum.isMiked() || g.sounds[o].strokes > 0 ||
+            (drum.role != Role::RackTom && drum.role != Role::FloorTom))
+            continue;
+        const float out = standsOutDb(drum, group, g.channels, g.moments, g.strokes);
+        if (out > most) {
+            most = out;
+            best = static_cast<int>(o);
+        }
+    }
+    return best;
+}
+
 /// By drum: the drum that the strokes found under its name are mostly those of.
 std::vector<int> nameGroups(const KitModel& kit, const std::vector<TrailChannel>& channels,
                             const std::vector<Moment>& moments,
                             const std::vector<std::vector<Stroke>>& strokes) {
-    const auto drums = kit.drums.size();
-    std::vector<int> names(drums);
+    constexpr std::size_t kManyCrashes = 8;
+    std::vector<int> names(kit.drums.size());
     std::iota(names.begin(), names.end(), 0);
-    std::vector<AmbientSound> sounds(drums);
-    int hat = -1;
-    int tom = -1;
-    for (std::size_t d = 0; d < drums; ++d) {
-        sounds[d] = soundOf(static_cast<int>(d), channels, moments, strokes);
-        if (kit.drums[d].isMiked())
+    const int hat = unmikedOf(kit, Role::ClosedHat);
+    const int ride = unmikedOf(kit, Role::Ride);
+    const int crash = unmikedOf(kit, Role::Crash);
+    Groups g{kit, channels, moments, strokes, {}};
+    for (std::size_t d = 0; d < kit.drums.size(); ++d)
+        g.sounds.push_back(soundOf(static_cast<int>(d), channels, moments, strokes));
+    const auto sound = [&](int d) -> const AmbientSound& { return g.sounds[static_cast<std::size_t>(d)]; };
+    const auto name = [&](int d) -> int& { return names[static_cast<std::size_t>(d)]; };
+    const std::array<int, 3> metal = {hat, ride, crash};
+    for (const int d : metal) {
+        if (d < 0 || sound(d).alone == 0)
             continue;
-        if (kit.drums[d].role == Role::ClosedHat)
-            hat = static_cast<int>(d);
-        if (kit.drums[d].role == Role::RackTom)
-            tom = static_cast<int>(d);
-    }
-    const auto isMetal = [&](std::size_t d) {
-        const Role role = kit.drums[d].role;
-        return !kit.drums[d].isMiked() &&
-               (role == Role::ClosedHat || role == Role::Ride || role == Role::Crash);
-    };
-    for (std::size_t d = 0; d < drums; ++d) {
-        if (!isMetal(d) || sounds[d].alone == 0)
-            continue;
-        if (isTomLike(sounds[d])) {
-            int best = tom;
-            float most = kStandsOutDb;
-            for (std::size_t o = 0; o < drums && tom < 0; ++o) {
-                const Drum& other = kit.drums[o];
-                if (!other.isMiked() || sounds[o].strokes > 0 ||
-                    (other.role != Role::RackTom && other.role != Role::FloorTom))
-                    continue;
-                const float out = standsOutDb(other, static_cast<int>(d), channels, moments, strokes);
-                if (out > most) {
-                    most = out;
-                    best = static_cast<int>(o);
-                }
-            }
-            if (best >= 0)
-                names[d] = best;
-        } else if (hat >= 0 && sounds[d].alone >= kFewest && sounds[d].fallDbPerS > kHatFallDbPerS) {
-            names[d] = hat;
+        if (isTomLike(sound(d))) {
+            if (const int tom = tomOf(g, d); tom >= 0)
+                name(d) = tom;
+        } else if (hat >= 0 && sound(d).alone >= kFewest && sound(d).fallDbPerS > kHatFallDbPerS) {
+            name(d) = hat;
         }
     }
-    // Time is kept on a ride; crashes are few, and much louder.
-    int ride = -1;
-    int crash = -1;
-    for (std::size_t d = 0; d < drums; ++d)
-        if (isMetal(d) && names[d] == static_cast<int>(d))
-            (kit.drums[d].role == Role::Ride    ? ride
-             : kit.drums[d].role == Role::Crash ? crash
-                                                : hat) = static_cast<int>(d);
-    constexpr std::size_t kManyCrashes = 8;
-    if (ride >= 0 && crash >= 0) {
-        const auto& rides = sounds[static_cast<std::size_t>(ride)];
-        const auto& crashes = sounds[static_cast<std::size_t>(crash)];
-        if (crashes.strokes >= kManyCrashes && crashes.strokes > rides.strokes)
-            std::swap(names[static_cast<std::size_t>(ride)], names[static_cast<std::size_t>(crash)]);
-    }
+    // Time is kept on a ride; crashes are few.
+    if (ride >= 0 && crash >= 0 && name(ride) == ride && name(crash) == crash &&
+        sound(crash).strokes >= kManyCrashes && sound(crash).strokes > sound(ride).strokes)
+        std::swap(name(ride), name(crash));
     // A group too dense to hear it fall is the hat when it sounds like one that is known.
-    for (std::size_t d = 0; d < drums && hat >= 0; ++d) {
-        if (!isMetal(d) || names[d] != static_cast<int>(d) || static_cast<int>(d) == hat ||
-            sounds[d].fallDbPerS != 0 || sounds[d].alone < kFewest)
+    for (const int d : {ride, crash}) {
+        if (hat < 0 || d < 0 || name(d) != d || sound(d).fallDbPerS != 0 || sound(d).alone < kFewest)
             continue;
-        for (std::size_t o = 0; o < drums; ++o)
-            if (isMetal(o) && names[o] == hat && sounds[o].fallDbPerS > kHatFallDbPerS &&
-                unlikeDb(sounds[d], sounds[o]) < kAlikeDb)
-                names[d] = hat;
+        for (const int o : metal)
+            if (o >= 0 && name(o) == hat && sound(o).fallDbPerS > kHatFallDbPerS &&
+                unlikeDb(sound(d), sound(o)) < kAlikeDb)
+                name(d) = hat;
     }
     return names;
 }
@@ -263,15 +266,9 @@ std::vector<std::vector<int>> nameStrokes(const KitModel& kit, const std::vector
                                           const std::vector<std::vector<Stroke>>& strokes) {
     constexpr float kClearly = 1.4F; // times the limit, up or down
     const auto groups = nameGroups(kit, channels, moments, strokes);
-    const auto unmiked = [&](Role role) {
-        for (std::size_t d = 0; d < kit.drums.size(); ++d)
-            if (kit.drums[d].role == role && !kit.drums[d].isMiked())
-                return static_cast<int>(d);
-        return -1;
-    };
-    const int hat = unmiked(Role::ClosedHat);
-    const int ride = unmiked(Role::Ride);
-    const int crash = unmiked(Role::Crash);
+    const int hat = unmikedOf(kit, Role::ClosedHat);
+    const int ride = unmikedOf(kit, Role::Ride);
+    const int crash = unmikedOf(kit, Role::Crash);
     const auto isTimekeeper = [&](int name) { return name == hat || name == ride; };
     std::vector<std::vector<int>> names(strokes.size());
     std::vector<std::pair<double, int>> sure; // times of strokes that went by their own fall
