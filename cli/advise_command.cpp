@@ -65,12 +65,10 @@ int advise(Streams& streams, const AdviseOptions& o) {
                                    fmt::join(kStageNames, ", "));
         return kWrongUse;
     }
-    const auto s = openSession(streams, o.folder);
-    if (!s)
-        return fail(streams, s.error());
-    const auto advice = findAdvice(streams, *s, o.folder, o.style);
+    const auto advice = findAdvice(streams, o.folder, o.style);
     if (!advice)
         return fail(streams, advice.error());
+    const auto& s = advice->session;
     Json list = Json::array();
     int told = 0;
     for (const auto& f : advice->findings) {
@@ -78,9 +76,9 @@ int advise(Streams& streams, const AdviseOptions& o) {
             continue;
         ++told;
         if (o.asJson)
-            list.push_back(toJson(f, *s));
+            list.push_back(toJson(f, s));
         else
-            printInWords(streams.out, f, *s);
+            printInWords(streams.out, f, s);
     }
     if (o.asJson)
         streams.out << Json{{"house_style", advice->style}, {"findings", std::move(list)}}.dump(2) << '\n';
@@ -91,8 +89,11 @@ int advise(Streams& streams, const AdviseOptions& o) {
 
 } // namespace
 
-Result<Advice> findAdvice(Streams& streams, const session::Session& s, const std::string& folder,
-                          const std::string& style) {
+Result<Advice> findAdvice(Streams& streams, const std::string& folder, const std::string& style) {
+    auto opened = openSession(streams, folder);
+    if (!opened)
+        return opened.error();
+    const auto& s = *opened;
     const auto styles = advise::loadHouseStyles();
     for (const auto& problem : styles.problems)
         streams.err << problem << '\n';
@@ -116,6 +117,7 @@ Result<Advice> findAdvice(Streams& streams, const session::Session& s, const std
             streams.err << file.problem << '\n';
         }
     advice.measures = std::move(*measures);
+    advice.session = std::move(*opened);
     return advice;
 }
 

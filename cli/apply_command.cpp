@@ -18,13 +18,10 @@ struct ApplyOptions {
 
 /// All proposals or none: nothing is saved when one of the ids is wrong.
 int apply(Streams& streams, const ApplyOptions& o) {
-    const auto s = openSession(streams, o.folder);
-    if (!s)
-        return fail(streams, s.error());
-    const auto advice = findAdvice(streams, *s, o.folder, o.style);
+    const auto advice = findAdvice(streams, o.folder, o.style);
     if (!advice)
         return fail(streams, advice.error());
-    session::Session next = *s;
+    session::Session next = advice->session;
     for (const auto& id : o.ids) {
         const auto it = std::find_if(advice->findings.begin(), advice->findings.end(),
                                      [&](const auto& f) { return f.id == id; });
@@ -39,7 +36,7 @@ int apply(Streams& streams, const ApplyOptions& o) {
     if (auto saved = session::SessionStore(diskFileSystem(), o.folder).save(next); !saved)
         return fail(streams, saved.error());
     nlohmann::ordered_json list = nlohmann::ordered_json::array();
-    for (const auto& change : advise::changesBetween(*s, next)) {
+    for (const auto& change : advise::changesBetween(advice->session, next)) {
         if (o.asJson)
             list.push_back({{"path", change.path}, {"before", change.before}, {"after", change.after}});
         else

@@ -11,18 +11,16 @@ namespace {
 using Json = nlohmann::ordered_json;
 
 int check(Streams& streams, const std::string& folder, bool asJson) {
-    const auto s = openSession(streams, folder);
-    if (!s)
-        return fail(streams, s.error());
-    const auto advice = findAdvice(streams, *s, folder);
+    const auto advice = findAdvice(streams, folder);
     if (!advice)
         return fail(streams, advice.error());
+    const auto& s = advice->session;
     Json list = Json::array();
     if (!asJson)
         streams.out << fmt::format("{:<30} {:>10} {:>10} {:>10} {:>10} {:>6}\n", "file", "peak dBFS",
                                    "peak dBTP", "RMS dBFS", "LUFS", "hits");
     bool isBad = false;
-    for (const auto& file : s->files) {
+    for (const auto& file : s.files) {
         Json entry{{"file", file->path}};
         if (const auto& analysis = advice->measures.files.at(file->id).analysis) {
             const auto& f = analysis->facts;
@@ -42,7 +40,7 @@ int check(Streams& streams, const std::string& folder, bool asJson) {
         }
         entry["problems"] = Json::array();
         for (const auto& finding : advice->findings) {
-            const auto* e = s->element(finding.element);
+            const auto* e = s.element(finding.element);
             if (finding.stage != Stage::Intake || !finding.isOpen() || e == nullptr ||
                 e->channels.front().file != file->id)
                 continue;

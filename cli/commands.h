@@ -55,12 +55,14 @@ struct FoundHits {
 
 /// What is measured of a session, and what follows from it by its house style or by the one named.
 struct Advice {
+    session::Session session;
     advise::KitMeasures measures;
     std::vector<advise::Finding> findings;
     std::string style;        ///< id
     bool hasProblems = false; ///< files that can't be used
 };
-[[nodiscard]] Result<Advice> findAdvice(Streams& streams, const session::Session& s,
-                                        const std::string& folder, const std::string& style = {});
+/// Opens the session and measures it.
+[[nodiscard]] Result<Advice> findAdvice(Streams& streams, const std::string& folder,
+                                        const std::string& style = {});
 
 } // namespace cask::cli
