@@ -126,6 +126,7 @@ TEST_F(FindingsTest, HearPlaysOnlyWhatIsMeantAndGoesBack) {
     EXPECT_TRUE(playback.isAuditioning());
     EXPECT_TRUE(playback.isPlaying());
     EXPECT_FALSE(session().element(element("Snare Top"))->out.isAlone) << "the session is as it was";
+    ASSERT_TRUE(waitFor([&] { return playback.positionS() > 0.05 && playback.positionS() < 0.9; }));
     QTest::mouseClick(row("pair-")->hearButton(), Qt::LeftButton);
     EXPECT_FALSE(playback.isPlaying());
     EXPECT_TRUE(waitFor([&] { return std::abs(playback.positionS() - 1) < 0.01; }));

@@ -85,6 +85,13 @@ TEST(SameAudio, TwoMicrophonesOfOneDrumAreNotCopies) {
     // The same hits and the same low note, each with its own click and noise.
     const std::vector<std::vector<std::vector<float>>> sounds = {{drum(90, 1)}, {drum(90, 2)}};
     EXPECT_TRUE(sames(test::memoryKit(sounds), sounds).empty());
+    // Nearer than any two microphones stand: half of each sound is common to both.
+    const auto common = drum(90, 3);
+    auto nearby = sounds;
+    for (auto& source : nearby)
+        for (std::size_t n = 0; n < common.size(); ++n)
+            source[0][n] = 0.5F * (source[0][n] + common[n]);
+    EXPECT_TRUE(sames(test::memoryKit(nearby), nearby).empty());
 }
 
 TEST(SameAudio, BothSidesOfAStereoElement) {
