@@ -133,14 +133,15 @@ class DrumFindings {
         double worstMs = 0;
         for (const int stroke : timing.gross) {
             const auto index = static_cast<std::size_t>(stroke);
-            const double off = m_analysis.timing.errorMs[index] - timing.feelMs;
-            if (std::abs(off) < m_style.grossTimingMs)
+            // Judged against how the drum is played, told as every picture tells it: from the grid.
+            const double errorMs = m_analysis.timing.errorMs[index];
+            if (std::abs(errorMs - timing.feelMs) < m_style.grossTimingMs)
                 continue;
             const double timeS = m_analysis.hits.strokes[index].timeS;
             hits.push_back({m_element, timeS});
-            worstMs = std::max(worstMs, std::abs(off));
+            worstMs = std::max(worstMs, std::abs(errorMs));
             if (places.size() < kNamed)
-                places.push_back(fmt::format("{} {:+.0f} ms", placeOf(m_analysis.tempo, timeS), off));
+                places.push_back(fmt::format("{} {:+.0f} ms", placeOf(m_analysis.tempo, timeS), errorMs));
         }
         if (hits.empty())
             return;
@@ -149,10 +150,11 @@ class DrumFindings {
         std::string where;
         for (const auto& place : places)
             where += (where.empty() ? "" : ", ") + place;
-        auto f = finding("timing", Severity::Advice,
-                         fmt::format("{} of {} {} far outside its own spread of {:.0f} ms: {}.",
-                                     counted(static_cast<long long>(hits.size()), "hit", "hits"), name(),
-                                     hits.size() == 1 ? "is" : "are", timing.spreadMs, where));
+        auto f =
+            finding("timing", Severity::Advice,
+                    fmt::format("{} of {} {} far outside its own spread of {:.0f} ms, from the grid: {}.",
+                                counted(static_cast<long long>(hits.size()), "hit", "hits"), name(),
+                                hits.size() == 1 ? "is" : "are", timing.spreadMs, where));
         f.numbers = {{"gross", static_cast<double>(hits.size()), ""},
                      {"worst", worstMs, "ms"},
                      {"spread", timing.spreadMs, "ms"},

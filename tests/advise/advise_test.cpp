@@ -294,7 +294,8 @@ TEST_F(AdviseTest, GrossTimingIsNamedFeelIsNot) {
     timing.errorMs[6] = 20; // within what the style leaves as feel
     const auto f = only();
     EXPECT_EQ(f.stage, Stage::Hits);
-    EXPECT_TRUE(says(f, "1 hit of Kick In is far outside its own spread of 4 ms: bar 2 beat 1 +48 ms"))
+    EXPECT_TRUE(
+        says(f, "1 hit of Kick In is far outside its own spread of 4 ms, from the grid: bar 2 beat 1 +50 ms"))
         << f.sentence;
     ASSERT_EQ(f.hits.size(), 1U);
     EXPECT_DOUBLE_EQ(f.hits[0].timeS, 2);
