@@ -1,0 +1,301 @@
+#include "core/dsp/gate_gain.h"
+
+#include "core/base/units.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::dsp {
+namespace {
+
+constexpr double kGainUnit = 1LL << 30;   // whole numbers of the averages
+constexpr double kSquareUnit = 1LL << 36; // of the window's squares; 12 dB over full scale fit 10000 times
+constexpr double kQuickness = 7;          // time constants that a quick release lasts: ends 61 dB down
+constexpr float kMostSquare = 16;
+constexpr double kOffsetMs = 20;
+
+int framesOf(double ms, double rateHz) {
+    return static_cast<int>(std::lround(ms * 0.001 * rateHz));
+}
+
+double gainOf(double db) {
+    return db <= kSilenceDb + 1e-9 ? 0 : dbToLinear(db);
+}
+
+} // namespace
+
+std::int64_t GateGain::Average::add(std::int64_t value) noexcept {
+    auto& place = values[static_cast<std::size_t>(at)];
+    sum += value - place;
+    place = value;
+    at = at + 1 == length ? 0 : at + 1;
+    return sum;
+}
+
+void GateGain::Average::fill(int newLength, std::int64_t value) noexcept {
+    length = newLength;
+    std::fill_n(values.begin(), length, value);
+    at = 0;
+    sum = value * length;
+}
+
+GateGain::Levels GateGain::levelsOf(const GateSettings& s) noexcept {
+    const double close = std::min(s.closeDb, s.openDb);
+    const double ratio = std::clamp(s.ratio, 1.0, kHardRatio);
+    return s.isInverted ? Levels{s.openDb, close, ratio, s.floorDb, s.liftDb}
+                        : Levels{s.openDb, close, ratio, s.liftDb, s.floorDb};
+}
+
+void GateGain::takeLevels(const Levels& l) noexcept {
+    m_law.openDb = l.open;
+    m_law.openLevel = static_cast<float>(dbToLinear(l.open));
+    m_law.closeLevel = static_cast<float>(dbToLinear(l.close));
+    m_law.openGainDb = l.openGain;
+    m_law.closedGainDb = l.closedGain;
+    m_law.openGain = gainOf(l.openGain);
+    m_law.closedGain = gainOf(l.closedGain);
+    m_law.slope = l.ratio >= kHardRatio ? 0 : l.ratio - 1;
+    if (m_isOpen)
+        m_raw = m_law.openGain;
+    else if (m_fallLeft == 0)
+        m_raw = m_law.closedGain;
+    else
+        m_releaseFactor = 0; // to be found anew
+}
+
+GateGain::Levels GateGain::levelsNow() const noexcept {
+    const double share = 1 - static_cast<double>(m_glideLeft) / m_glideFrames;
+    const auto between = [&](double a, double b) { return a + share * (b - a); };
+    return {between(m_from.open, m_to.open), between(m_from.close, m_to.close),
+            between(m_from.ratio, m_to.ratio), between(m_from.openGain, m_to.openGain),
+            between(m_from.closedGain, m_to.closedGain)};
+}
+
+void GateGain::forgetWindow() noexcept {
+    std::fill(m_window.squares.begin(), m_window.squares.end(), 0);
+    m_window.count = m_window.first = m_window.at = 0;
+    m_window.sum = 0;
+}
+
+bool GateGain::setTimes(const GateSettings& s) noexcept {
+    const int window =
+        std::clamp(framesOf(s.windowMs, m_rateHz), 1, static_cast<int>(m_window.squares.size()));
+    const bool isLevelNeeded = s.detector == GateDetector::Rms || s.ratio < kHardRatio;
+    if (window != m_windowFrames || (isLevelNeeded && !m_isLevelNeeded))
+        forgetWindow();
+    m_windowFrames = window;
+    m_isLevelNeeded = isLevelNeeded;
+    m_holdFrames = framesOf(s.holdMs, m_rateHz);
+    m_releaseFrames = std::max(1, framesOf(s.releaseMs, m_rateHz));
+    m_fallLeft = std::min(m_fallLeft, m_releaseFrames);
+    m_releaseFactor = 0;
+    const int attack = std::min(framesOf(s.attackMs, m_rateHz), framesOf(kMostAttackMs, m_rateHz));
+    const int first = attack / 2 + 1;
+    const int second = attack + 2 - first;
+    if (first == m_first.length && second == m_second.length)
+        return false;
+    m_first.fill(first, m_lastRaw);
+    m_second.fill(second, m_lastRaw * first);
+    m_averageShare = 1 / (kGainUnit * first * second);
+    return true;
+}
+
+void GateGain::prepare(double sampleRateHz, const GateSettings& settings) {
+    m_rateHz = sampleRateHz;
+    const auto window = static_cast<std::size_t>(framesOf(kMostWindowMs, sampleRateHz) + 1);
+    m_window.squares.assign(window, 0);
+    m_window.greatest.assign(window + 1, {0, 0});
+    const auto attack = static_cast<std::size_t>(framesOf(kMostAttackMs, sampleRateHz) / 2 + 2);
+    m_first.values.assign(attack, 0);
+    m_second.values.assign(attack, 0);
+    m_offsetFrames = std::max(1, framesOf(kOffsetMs, sampleRateHz));
+    m_settings = settings;
+    m_to = m_from = levelsOf(settings);
+    reset();
+}
+
+void GateGain::reset() noexcept {
+    m_glideLeft = 0;
+    m_isOpen = false;
+    m_quietFrames = 0;
+    m_fallLeft = 0;
+    m_offset = 0;
+    m_offsetLeft = 0;
+    m_from = m_to;
+    takeLevels(m_to);
+    forgetWindow();
+    m_frame = 0;
+    m_lastRaw = std::llround(rawGain(0) * kGainUnit);
+    m_first.length = m_second.length = 0; // whatever they were
+    (void)setTimes(m_settings);
+    m_sameFrames = m_first.length + m_second.length;
+    m_lastGain = static_cast<float>(static_cast<double>(m_second.sum) * m_averageShare);
+}
+
+void GateGain::set(const GateSettings& settings, int glideFrames) noexcept {
+    m_from = m_glideLeft > 0 ? levelsNow() : m_to; // from where it is
+    m_to = levelsOf(settings);
+    m_settings = settings;
+    const float before = m_lastGain;
+    if (setTimes(settings)) {
+        m_offset = before - static_cast<float>(static_cast<double>(m_second.sum) * m_averageShare);
+        m_offsetLeft = m_offsetFrames;
+    }
+    m_glideFrames = std::max(1, glideFrames);
+    m_glideLeft = glideFrames;
+    if (glideFrames == 0)
+        takeLevels(m_to);
+    m_sameFrames = 0;
+}
+
+void GateGain::copyStateFrom(const GateGain& other, int glideFrames) noexcept {
+    const GateSettings goal = m_settings;
+    *this = other; // equal sizes: vectors copy into the memory they have
+    if (goal != m_settings)
+        set(goal, glideFrames);
+}
+
+double GateGain::levelOf(float x) noexcept {
+    Window& w = m_window;
+    const auto size = static_cast<int>(w.greatest.size());
+    if (m_settings.detector == GateDetector::Rms) {
+        const float square = std::min(x * x, kMostSquare);
+        auto& place = w.squares[static_cast<std::size_t>(w.at)];
+        const auto whole = static_cast<std::int64_t>(static_cast<double>(square) * kSquareUnit);
+        w.sum += whole - place;
+        place = whole;
+        w.at = w.at + 1 >= m_windowFrames ? 0 : w.at + 1;
+        return std::sqrt(static_cast<double>(w.sum) / (kSquareUnit * m_windowFrames));
+    }
+    const float value = std::abs(x);
+    const auto place = [&](int i) -> std::pair<float, long long>& {
+        const int at = w.first + i;
+        return w.greatest[static_cast<std::size_t>(at >= size ? at - size : at)];
+    };
+    while (w.count > 0 && place(w.count - 1).first <= value)
+        --w.count;
+    place(w.count++) = {value, m_frame};
+    while (place(0).second <= m_frame - m_windowFrames) {
+        w.first = w.first + 1 == size ? 0 : w.first + 1;
+        --w.count;
+    }
+    return place(0).first;
+}
+
+void GateGain::stepRelease() noexcept {
+    const double closed = m_law.closedGain;
+    if (--m_fallLeft == 0) {
+        m_raw = closed;
+        return;
+    }
+    const double left = m_fallLeft + 1;
+    switch (m_settings.releaseCurve) {
+    case ReleaseCurve::Even:
+        if (m_releaseFactor == 0) {
+            const double silence = dbToLinear(kSilenceDb);
+            m_releaseFactor = std::pow(std::max(closed, silence) / std::max(m_raw, silence), 1 / left);
+        }
+        m_raw = std::max(m_raw, dbToLinear(kSilenceDb)) * m_releaseFactor;
+        break;
+    case ReleaseCurve::Straight:
+        m_raw += (closed - m_raw) / left;
+        break;
+    case ReleaseCurve::Quick:
+        if (m_releaseFactor == 0)
+            m_releaseFactor = std::exp(-kQuickness / m_releaseFrames);
+        m_raw = closed + (m_raw - closed) * m_releaseFactor;
+        break;
+    }
+}
+
+void GateGain::stepState(double level) noexcept {
+    if (level >= m_law.openLevel) {
+        m_isOpen = true;
+        m_quietFrames = 0;
+        m_raw = m_law.openGain;
+        return;
+    }
+    if (m_isOpen) {
+        // Without a known level the window is counted as part of the hold.
+        const int wait = m_holdFrames + (m_isLevelNeeded ? 0 : m_windowFrames - 1);
+        if (level >= m_law.closeLevel)
+            m_quietFrames = 0;
+        else if (++m_quietFrames > wait) {
+            m_isOpen = false;
+            m_fallLeft = m_releaseFrames;
+            m_releaseFactor = 0;
+        }
+    }
+    if (!m_isOpen && m_fallLeft > 0)
+        stepRelease();
+}
+
+double GateGain::rawGain(double level) const noexcept {
+    if (m_isOpen || m_law.slope == 0)
+        return m_raw;
+    const double under = level > 0 ? m_law.openDb - linearToDb(level) : 200;
+    const double range = m_law.openGainDb - m_law.closedGainDb;
+    const double moved = std::clamp(m_law.slope * under, 0.0, std::abs(range));
+    const double byRatio = gainOf(m_law.openGainDb - std::copysign(moved, range));
+    return range >= 0 ? std::max(m_raw, byRatio) : std::min(m_raw, byRatio);
+}
+
+float GateGain::smooth(double raw) noexcept {
+    const auto whole = static_cast<std::int64_t>(raw * kGainUnit + 0.5);
+    m_sameFrames = whole == m_lastRaw ? std::min(m_sameFrames + 1, 1 << 30) : 0;
+    m_lastRaw = whole;
+    const std::int64_t sum = m_second.add(m_first.add(whole));
+    auto gain = static_cast<float>(static_cast<double>(sum) * m_averageShare);
+    if (m_offsetLeft > 0) {
+        const float share = static_cast<float>(m_offsetLeft--) / static_cast<float>(m_offsetFrames);
+        gain += m_offset * share * share * (3 - 2 * share);
+        m_sameFrames = 0;
+    }
+    return m_lastGain = gain;
+}
+
+int GateGain::steadyFrames(const float* detector, int frames) noexcept {
+    if (m_isLevelNeeded || m_glideLeft > 0 || m_sameFrames < m_first.length + m_second.length)
+        return 0;
+    if (!m_isOpen) {
+        if (m_fallLeft > 0)
+            return 0;
+        int n = 0;
+        while (n < frames && std::abs(detector[n]) < m_law.openLevel)
+            ++n;
+        return n;
+    }
+    const int wait = m_holdFrames + m_windowFrames - 1;
+    int quiet = m_quietFrames;
+    for (int n = 0; n < frames; ++n) {
+        quiet = std::abs(detector[n]) >= m_law.closeLevel ? 0 : quiet + 1;
+        if (quiet > wait)
+            return n;
+        m_quietFrames = quiet;
+    }
+    return frames;
+}
+
+bool GateGain::process(const float* detector, float* gain, int frames) noexcept {
+    int n = steadyFrames(detector, frames);
+    if (n == frames) {
+        gain[0] = m_lastGain;
+        m_frame += frames;
+        return true;
+    }
+    std::fill_n(gain, n, m_lastGain);
+    m_frame += n;
+    for (; n < frames; ++n) {
+        if (m_glideLeft > 0) {
+            --m_glideLeft;
+            takeLevels(levelsNow());
+        }
+        const double level = m_isLevelNeeded ? levelOf(detector[n]) : std::abs(detector[n]);
+        ++m_frame;
+        stepState(level);
+        gain[n] = smooth(rawGain(level));
+    }
+    return false;
+}
+
+} // namespace cask::dsp
