@@ -46,20 +46,39 @@ float highPower(const std::vector<TrailChannel>& channels, double fromS, double 
     return sum;
 }
 
+/// Whether a drum has no highs of its own that outlast a stroke: a kick or a tom.
+bool isDull(const Drum& drum) {
+    return drum.isMiked() &&
+           (drum.role == Role::KickIn || drum.role == Role::KickOut || drum.role == Role::SubKick ||
+            drum.role == Role::RackTom || drum.role == Role::FloorTom);
+}
+
 /// Fall of the highs after a moment, dB/s: until the next moment, 0.3 s, or the noise; nothing when that is
-/// too short to tell.
-std::optional<float> fallAfter(const std::vector<TrailChannel>& channels, const std::vector<Moment>& moments,
+/// too short to tell. A dull drum that is struck a moment later ends nothing: its click is waited for.
+std::optional<float> fallAfter(const KitModel& kit, const std::vector<TrailChannel>& channels,
+                               const std::vector<Moment>& moments,
                                const std::vector<std::vector<Stroke>>& strokes, std::size_t m) {
+    constexpr double kTogetherS = 0.03;
     constexpr double kLongestS = 0.3;
     constexpr double kShortestS = 0.06;
     constexpr double kFromS = 0.016; // middle of the window that the fall begins with
     constexpr double kHalfS = 0.008;
     constexpr double kStepS = 0.01;
     constexpr float kAboveNoise = 4;
-    const double atS = moments[m].timeS;
+    double atS = moments[m].timeS;
     std::size_t next = m + 1; // what nothing was heard to strike is no end
-    while (next < moments.size() && strokes[next].empty())
+    const auto areDull = [&](const std::vector<Stroke>& list) {
+        return std::all_of(list.begin(), list.end(), [&](const Stroke& s) {
+            return isDull(kit.drums[static_cast<std::size_t>(s.drum)]);
+        });
+    };
+    while (next < moments.size() &&
+           (strokes[next].empty() ||
+            (areDull(strokes[next]) && moments[next].timeS < moments[m].timeS + kTogetherS))) {
+        if (!strokes[next].empty())
+            atS = moments[next].timeS;
         ++next;
+    }
     const double nextS = next < moments.size() ? moments[next].timeS : atS + kLongestS;
     const double endS = std::min(atS + kLongestS, nextS - 0.003);
     if (endS - atS < kShortestS)
@@ -91,8 +110,15 @@ std::array<float, kTrailBands> addedBands(const std::vector<TrailChannel>& chann
     return bands;
 }
 
-AmbientSound soundOf(int drum, const std::vector<TrailChannel>& channels, const std::vector<Moment>& moments,
-                     const std::vector<std::vector<Stroke>>& strokes) {
+/// Whether all strokes of a moment but those of one drum are of dull ones.
+bool isOneAmongDull(const KitModel& kit, const std::vector<Stroke>& here, int drum) {
+    return std::all_of(here.begin(), here.end(), [&](const Stroke& s) {
+        return s.drum == drum || isDull(kit.drums[static_cast<std::size_t>(s.drum)]);
+    });
+}
+
+AmbientSound soundOf(const KitModel& kit, int drum, const std::vector<TrailChannel>& channels,
+                     const std::vector<Moment>& moments, const std::vector<std::vector<Stroke>>& strokes) {
     AmbientSound sound;
     std::vector<float> falls;
     std::vector<float> levels;
@@ -101,6 +127,9 @@ AmbientSound soundOf(int drum, const std::vector<TrailChannel>& channels, const 
         if (std::none_of(here.begin(), here.end(), [&](const Stroke& s) { return s.drum == drum; }))
             continue;
         ++sound.strokes;
+        if (isOneAmongDull(kit, here, drum))
+            if (const auto fall = fallAfter(kit, channels, moments, strokes, m))
+                falls.push_back(*fall);
         if (here.size() > 1)
             continue;
         const auto bands = addedBands(channels, moments[m]);
@@ -111,8 +140,6 @@ AmbientSound soundOf(int drum, const std::vector<TrailChannel>& channels, const 
         for (std::size_t b = 0; b < kTrailBands; ++b)
             sound.shares[b] += bands[b] / total;
         levels.push_back(fastDb(total));
-        if (const auto fall = fallAfter(channels, moments, strokes, m))
-            falls.push_back(*fall);
     }
     for (float& share : sound.shares)
         share /= static_cast<float>(std::max<std::size_t>(1, sound.alone));
@@ -217,7 +244,7 @@ std::vector<int> nameGroups(const KitModel& kit, const std::vector<TrailChannel>
     const int crash = unmikedOf(kit, Role::Crash);
     Groups g{kit, channels, moments, strokes, {}};
     for (std::size_t d = 0; d < kit.drums.size(); ++d)
-        g.sounds.push_back(soundOf(static_cast<int>(d), channels, moments, strokes));
+        g.sounds.push_back(soundOf(kit, static_cast<int>(d), channels, moments, strokes));
     const auto sound = [&](int d) -> const AmbientSound& { return g.sounds[static_cast<std::size_t>(d)]; };
     const auto name = [&](int d) -> int& { return names[static_cast<std::size_t>(d)]; };
     const std::array<int, 3> metal = {hat, ride, crash};
@@ -275,12 +302,16 @@ std::vector<std::vector<int>> nameStrokes(const KitModel& kit, const std::vector
     for (std::size_t m = 0; m < strokes.size(); ++m) {
         for (const auto& stroke : strokes[m])
             names[m].push_back(groups[static_cast<std::size_t>(stroke.drum)]);
-        if (names[m].size() != 1 || hat < 0 || ride < 0)
+        if (hat < 0 || ride < 0)
             continue;
-        int& name = names[m].front();
-        if (!isTimekeeper(name) && name != crash)
+        const auto metal = std::find_if(names[m].begin(), names[m].end(),
+                                        [&](int name) { return isTimekeeper(name) || name == crash; });
+        if (metal == names[m].end() ||
+            !isOneAmongDull(kit, strokes[m],
+                            strokes[m][static_cast<std::size_t>(metal - names[m].begin())].drum))
             continue;
-        const auto fall = fallAfter(channels, moments, strokes, m);
+        int& name = *metal;
+        const auto fall = fallAfter(kit, channels, moments, strokes, m);
         if (fall && *fall > kClearly * kHatFallDbPerS)
             name = hat;
         else if (fall && *fall < kHatFallDbPerS / kClearly && name == hat)

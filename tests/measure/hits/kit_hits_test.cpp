@@ -51,6 +51,17 @@ TEST(KitHits, TheDemoKitIsUnderstood) {
     EXPECT_NEAR(1000 * hits.lagS[1], 4.4, 1.0);
 }
 
+TEST(KitHits, HatsBesideEveryKickAreToldFromARide) {
+    // Fast, the kick within 15 ms of nearly every hat, no hat microphone: what is left to hear is that
+    // nothing rings on after the kick's click.
+    constexpr std::size_t kFast = 31;
+    const auto take = test::makeRandomTake(test::takeRecipes()[kFast]);
+    ASSERT_EQ(take.recipe.groove, "fast");
+    const auto trails = test::trailsOf(take);
+    const auto score = test::scoreTake(take, findKitHits(trails.inputs));
+    EXPECT_GE(score.ownerShare(), 0.955) << score.text();
+}
+
 TEST(KitHits, AFileThatIsLateIsFoundAndPutRight) {
     test::TakeRecipe recipe;
     recipe.seed = 4242;
