@@ -19,7 +19,7 @@ int framesOf(double ms, double rateHz) {
 }
 
 double gainOf(double db) {
-    return db <= kSilenceDb + 1e-9 ? 0 : dbToLinear(db);
+    return db <= kSilentFloorDb + 1e-9 ? 0 : dbToLinear(db);
 }
 
 } // namespace
@@ -133,6 +133,8 @@ void GateGain::reset() noexcept {
 }
 
 void GateGain::set(const GateSettings& settings, int glideFrames) noexcept {
+    if (settings == m_settings && m_glideLeft == 0)
+        return;
     m_from = m_glideLeft > 0 ? levelsNow() : m_to; // from where it is
     m_to = levelsOf(settings);
     m_settings = settings;
@@ -192,10 +194,10 @@ void GateGain::stepRelease() noexcept {
     switch (m_settings.releaseCurve) {
     case ReleaseCurve::Even:
         if (m_releaseFactor == 0) {
-            const double silence = dbToLinear(kSilenceDb);
+            const double silence = dbToLinear(kSilentFloorDb);
             m_releaseFactor = std::pow(std::max(closed, silence) / std::max(m_raw, silence), 1 / left);
         }
-        m_raw = std::max(m_raw, dbToLinear(kSilenceDb)) * m_releaseFactor;
+        m_raw = std::max(m_raw, dbToLinear(kSilentFloorDb)) * m_releaseFactor;
         break;
     case ReleaseCurve::Straight:
         m_raw += (closed - m_raw) / left;

@@ -10,7 +10,7 @@ enum class ReleaseCurve { Even, Straight, Quick };
 enum class GateReach { All, Above, Below, Between };
 
 /// A floor of this is silence.
-inline constexpr double kSilenceDb = -90;
+inline constexpr double kSilentFloorDb = -90;
 /// From this ratio on the gate is either open or closed.
 inline constexpr double kHardRatio = 20;
 

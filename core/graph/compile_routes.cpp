@@ -23,7 +23,7 @@ double levelLinear(double db) {
 struct Context {
     Plan& plan;
     const Session& session;
-    std::map<Id, int> inputLatency; ///< of buses
+    const Latencies& latencies;
 };
 
 NodePlan& nodeOf(Plan& plan, Id id) {
@@ -81,7 +81,7 @@ void addRoute(Context& c, const Route& route) {
         const NodePlan& to = nodeOf(plan, route.to);
         group = to.group;
         lane = to.lane;
-        due = c.inputLatency[route.to];
+        due = c.latencies.input.at(route.to);
     }
     const int delay = due - from.outputLatency;
     for (int channel = 0; channel < from.lanes; ++channel) {
@@ -99,18 +99,6 @@ void addRoute(Context& c, const Route& route) {
 
 } // namespace
 
-int chainLatency(const std::vector<session::Module>& chain, double sampleRateHz) {
-    int frames = 0;
-    for (const auto& module : chain) {
-        if (std::holds_alternative<dsp::CeilingSettings>(module.settings)) {
-            dsp::Ceiling probe;
-            probe.prepare(sampleRateHz);
-            frames += probe.latencyFrames();
-        }
-    }
-    return frames;
-}
-
 std::array<std::array<double, 2>, 2> outputGains(const Output& out, bool isStereo) {
     if (!isStereo) {
         // Constant power: the centre is 3 dB down on both sides.
@@ -125,26 +113,18 @@ std::array<std::array<double, 2>, 2> outputGains(const Output& out, bool isStere
     return {{{left * same, right * other}, {left * other, right * same}}};
 }
 
-void compileRoutes(Plan& plan, const Session& s, const std::vector<Id>& order, const std::vector<Id>& stems) {
-    Context c{plan, s, {}};
+void compileRoutes(Plan& plan, const Session& s, const Latencies& latencies, const std::vector<Id>& order,
+                   const std::vector<Id>& stems) {
+    Context c{plan, s, latencies};
+    plan.latencyFrames = latencies.whole;
     std::vector<Route> routes;
-    const auto settleNode = [&](Id id, int inputLatency) {
+    for (const Id id : order) {
         NodePlan& node = nodeOf(plan, id);
-        node.outputLatency = inputLatency + chainLatency(*s.chain(id), plan.sampleRateHz);
+        node.outputLatency = latencies.output.at(id);
         node.outputGain = static_cast<float>(ownLevel(s, id));
-        for (const auto& route : routesOf(s, id, ownLevel(s, id))) {
-            c.inputLatency[route.to] = std::max(c.inputLatency[route.to], node.outputLatency);
+        for (const auto& route : routesOf(s, id, ownLevel(s, id)))
             routes.push_back(route);
-        }
-    };
-    for (const auto& e : s.elements)
-        settleNode(e->id, 0);
-    for (const Id bus : order)
-        settleNode(bus, c.inputLatency[bus]);
-    plan.latencyFrames = nodeOf(plan, s.master().id).outputLatency;
-    for (const auto& node : plan.nodes)
-        plan.latencyFrames = std::max(plan.latencyFrames, node.outputLatency);
-
+    }
     routes.push_back({s.master().id, session::kNoId, ownLevel(s, s.master().id), 0});
     for (std::size_t i = 0; i < stems.size(); ++i)
         routes.push_back({stems[i], session::kNoId, ownLevel(s, stems[i]), 2 + 2 * static_cast<int>(i)});

@@ -1,6 +1,7 @@
-// Second half of compiling: latencies and mixes.
+// Second half of compiling: mixes between groups.
 #pragma once
 
+#include "core/graph/compile_latency.h"
 #include "core/graph/plan.h"
 
 namespace cask::graph {
@@ -13,11 +14,8 @@ struct Route {
     int outputLane = -1; ///< for stems and the mix: lane counted over the output groups
 };
 
-/// Fills latencies and mixes of a plan whose groups and nodes are placed. `order`: buses, feeders first.
-void compileRoutes(Plan& plan, const session::Session& session, const std::vector<Id>& order,
-                   const std::vector<Id>& stems);
-
-/// Frames by which a chain delays.
-[[nodiscard]] int chainLatency(const std::vector<session::Module>& chain, double sampleRateHz);
+/// Fills the mixes of a plan whose groups and nodes are placed. `order`: elements and buses, feeders first.
+void compileRoutes(Plan& plan, const session::Session& session, const Latencies& latencies,
+                   const std::vector<Id>& order, const std::vector<Id>& stems);
 
 } // namespace cask::graph

@@ -5,6 +5,7 @@
 #include <core/base/audio_source.h>
 #include <core/base/result.h>
 #include <core/dsp/ceiling.h>
+#include <core/dsp/gate.h>
 #include <core/dsp/kernels.h>
 #include <core/session/session.h>
 #include <cstdint>
@@ -33,9 +34,40 @@ struct SectionTarget {
     dsp::SvfCoefficients coefficients; ///< passes through when the lane has no such section
 };
 
-/// One step on a group: either filters on all its lanes or ceilings on some pairs of lanes.
+/// What the detector of a gate hears when it is not the gate's own sound.
+struct KeyPlan {
+    std::array<LaneInput, 2> inputs; ///< of an element, as its file is
+    int inputCount = 0;              ///< 0: not an element
+    int group = -1;                  ///< of a bus
+    int lane = 0;
+    int delayFrames = 0; ///< that the bus's sound must wait
+    [[nodiscard]] bool isOwn() const { return inputCount == 0 && group < 0; }
+};
+
+/// From a frame of the session on, other settings.
+struct GateMoment {
+    Frames frame = 0;
+    dsp::GateSettings settings;
+    int glideFrames = 0;
+};
+
+struct GatePlan {
+    int lane = 0;
+    int lanes = 1;
+    Id module = session::kNoId;
+    bool isOn = true;
+    dsp::GateOutput output = dsp::GateOutput::Sound;
+    dsp::GateSettings settings;
+    std::vector<GateMoment> moments; ///< by time; before the first the settings hold
+    int before = 0;                  ///< frames by which the sound is late where it enters
+    int waitFrames = 0;              ///< on top of the look-ahead
+    KeyPlan key;
+};
+
+/// One step on a group: filters on all its lanes, or ceilings or gates on some of them.
 struct StepPlan {
-    std::vector<std::array<SectionTarget, dsp::kLanes>> sections;
+    std::vector<std::array<SectionTarget, dsp::kLanes>> sections; ///< with gates: of their detectors
+    std::vector<GatePlan> gates;
     struct CeilingPair {
         int lane = 0; ///< left; the right one is next to it
         bool isMono = false;
@@ -47,7 +79,8 @@ struct StepPlan {
 };
 
 struct GroupPlan {
-    int level = 0; ///< groups of a level depend only on groups of lower levels
+    int level = 0;        ///< groups of a level depend only on groups of lower levels
+    bool isInput = false; ///< of elements: it reads files, and nothing is mixed into it
     std::array<LaneInput, dsp::kLanes> inputs;
     std::array<bool, dsp::kLanes> hasInput{};
     bool shifts = false; ///< some lane is shifted by a part of a frame
@@ -97,10 +130,19 @@ struct Plan {
 /// Opens the source of a file; null makes it silent.
 using SourceLookup = std::function<std::shared_ptr<AudioSource>(Id file)>;
 
+/// What a person listens to while setting a gate, instead of the sound.
+struct Listening {
+    Id gate = session::kNoId;
+    dsp::GateOutput output = dsp::GateOutput::Sound;
+    friend bool operator==(const Listening&, const Listening&) = default;
+};
+
 /// Every edit compiles a plan; any thread. `stems`: elements or buses whose output is wanted beside the mix.
 /// The only error is a route that feeds itself.
-[[nodiscard]] Result<std::shared_ptr<const Plan>>
-compile(const session::Session& session, const SourceLookup& sources, const std::vector<Id>& stems = {});
+[[nodiscard]] Result<std::shared_ptr<const Plan>> compile(const session::Session& session,
+                                                          const SourceLookup& sources,
+                                                          const std::vector<Id>& stems = {},
+                                                          const Listening& listening = {});
 
 /// Gains of a channel into left and right: constant power for mono, balance and width for stereo.
 /// [channel][side]

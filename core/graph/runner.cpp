@@ -58,13 +58,20 @@ Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock, int slo
         group.sound.resize(frames * kLanes * static_cast<std::size_t>(slots));
         if (from.shifts)
             group.raw.resize((frames + dsp::kShiftTaps - 1) * kLanes);
-        if (from.level == 0)
+        if (from.isInput)
             group.planar.resize((frames + dsp::kShiftTaps - 1) * kLanes);
         for (int lane = 0; lane < kLanes; ++lane)
             group.gain[lane] = from.inputs[static_cast<std::size_t>(lane)].gain;
         group.fromGain = group.gain;
         for (std::size_t s = 0; s < from.steps.size(); ++s) {
-            StepState step{makeBank(from.steps[s], m_plan->glideFrames), {}};
+            StepState step{makeBank(from.steps[s], m_plan->glideFrames), {}, {}, {}};
+            bool haveDetectors = !from.steps[s].sections.empty();
+            for (const auto& gate : from.steps[s].gates) {
+                step.gates.emplace_back(gate, m_plan->sampleRateHz, m_mostFrames, m_plan->glideFrames);
+                haveDetectors = haveDetectors || !gate.key.isOwn();
+            }
+            if (!step.gates.empty() && haveDetectors)
+                step.detectors.resize(frames * kLanes);
             for (const auto& pair : from.steps[s].ceilings) {
                 CeilingState& c = step.ceilings.emplace_back();
                 c.module = pair.module;
@@ -156,6 +163,8 @@ void Runner::adoptSameLayout(Runner& before) noexcept {
                 std::swap(to.steps[s].ceilings[i].ceiling, from.steps[s].ceilings[i].ceiling);
                 to.steps[s].ceilings[i].ceiling.set(effective(m_plan->groups[g].steps[s].ceilings[i]));
             }
+            for (std::size_t i = 0; i < to.steps[s].gates.size(); ++i)
+                to.steps[s].gates[i].takeOver(from.steps[s].gates[i]);
         }
     }
     for (std::size_t i = 0; i < m_mixes.size(); ++i) {
@@ -194,14 +203,26 @@ void Runner::adoptByKeys(Runner& before) noexcept {
         to.s1[place.lane] = from.s1[old->lane];
         to.s2[place.lane] = from.s2[old->lane];
     }
+    const auto eachOld = [&](const auto& visit) {
+        for (const auto& group : before.m_groups)
+            for (const auto& step : group.steps)
+                visit(step);
+    };
     for (auto& group : m_groups)
-        for (auto& step : group.steps)
+        for (auto& step : group.steps) {
             for (auto& c : step.ceilings)
-                for (const auto& oldGroup : before.m_groups)
-                    for (const auto& oldStep : oldGroup.steps)
-                        for (const auto& o : oldStep.ceilings)
-                            if (o.module == c.module)
-                                c.ceiling.copyStateFrom(o.ceiling);
+                eachOld([&](const StepState& oldStep) {
+                    for (const auto& o : oldStep.ceilings)
+                        if (o.module == c.module)
+                            c.ceiling.copyStateFrom(o.ceiling);
+                });
+            for (auto& gate : step.gates)
+                eachOld([&](const StepState& oldStep) {
+                    for (const auto& o : oldStep.gates)
+                        if (o.plan().module == gate.plan().module)
+                            gate.copyStateFrom(o);
+                });
+        }
 }
 
 void Runner::resetGroup(GroupState& group) noexcept {
@@ -214,6 +235,8 @@ void Runner::resetGroup(GroupState& group) noexcept {
         settle(step.bank);
         for (auto& c : step.ceilings)
             c.ceiling.reset();
+        for (auto& gate : step.gates)
+            gate.reset();
     }
 }
 
@@ -231,7 +254,6 @@ void Runner::readInputs(std::size_t index, Frames start, int frames, float* to) 
     GroupState& group = m_groups[index];
     const int ahead = plan.shifts ? dsp::kShiftTaps - 1 : 0;
     const int count = frames + ahead;
-    group.sourcesReady = true;
     std::array<const float*, kLanes> planar;
     for (std::size_t lane = 0; lane < kLanes; ++lane) {
         const LaneInput& input = plan.inputs[lane];
@@ -287,11 +309,36 @@ void Runner::runMix(std::size_t index, int frames, int slot, bool adds) noexcept
     m_kernels.mix(mix.matrix, source, sound(static_cast<std::size_t>(plan.target), slot), frames, adds);
 }
 
+void Runner::runGates(std::size_t index, std::size_t s, float* io, Frames start, int frames,
+                      int slot) noexcept {
+    GroupState& group = m_groups[index];
+    StepState& step = group.steps[s];
+    const float* detectors = io;
+    if (!step.detectors.empty()) {
+        std::copy_n(io, frames * kLanes, step.detectors.data());
+        for (auto& gate : step.gates) {
+            const KeyPlan& key = gate.plan().key;
+            if (key.isOwn())
+                continue;
+            const float* bus =
+                key.group >= 0 ? sound(static_cast<std::size_t>(key.group), slot) + key.lane : nullptr;
+            group.sourcesReady =
+                gate.fillKey(start, frames, bus, step.detectors.data()) && group.sourcesReady;
+        }
+        if (!step.bank.sections.empty())
+            m_kernels.filter(step.bank, step.detectors.data(), frames);
+        detectors = step.detectors.data();
+    }
+    for (auto& gate : step.gates)
+        gate.process(io, detectors, start, frames);
+}
+
 void Runner::runGroup(std::size_t index, Frames start, int frames, int slot) noexcept {
     GroupState& group = m_groups[index];
     const GroupPlan& plan = m_plan->groups[index];
     float* io = sound(index, slot);
-    if (plan.level == 0) {
+    group.sourcesReady = true;
+    if (plan.isInput) {
         readInputs(index, start, frames, io);
     } else {
         const auto [first, end] = m_mixesOfGroup[index];
@@ -302,6 +349,10 @@ void Runner::runGroup(std::size_t index, Frames start, int frames, int slot) noe
     }
     for (std::size_t s = 0; s < group.steps.size(); ++s) {
         StepState& step = group.steps[s];
+        if (!step.gates.empty()) {
+            runGates(index, s, io, start, frames, slot);
+            continue;
+        }
         if (!step.bank.sections.empty())
             m_kernels.filter(step.bank, io, frames);
         for (std::size_t c = 0; c < step.ceilings.size(); ++c) {
@@ -351,6 +402,15 @@ float Runner::meanSquare(const NodePlan& node) const noexcept {
     if (node.lanes == 2)
         sum = 0.5F * (sum + levels.sumSquares[node.lane + 1]);
     return m_lastFrames > 0 ? sum / static_cast<float>(m_lastFrames) : 0;
+}
+
+float Runner::takeGateGain(const NodePlan& node) noexcept {
+    float least = 1;
+    for (auto& step : m_groups[static_cast<std::size_t>(node.group)].steps)
+        for (auto& gate : step.gates)
+            if (gate.plan().lane == node.lane)
+                least = std::min(least, gate.takeLeastGain());
+    return least;
 }
 
 float Runner::takeLeastCeilingGain() noexcept {

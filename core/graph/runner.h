@@ -2,6 +2,7 @@
 #pragma once
 
 #include <atomic>
+#include <core/graph/gate_run.h>
 #include <core/graph/plan.h>
 #include <memory>
 #include <vector>
@@ -47,6 +48,8 @@ class Runner {
     [[nodiscard]] float meanSquare(const NodePlan& node) const noexcept;
     /// Least gain of all ceilings since the last call.
     [[nodiscard]] float takeLeastCeilingGain() noexcept;
+    /// Least gain of a node's gates since the last call; 1 when it has none.
+    [[nodiscard]] float takeGateGain(const NodePlan& node) noexcept;
     /// Blocks of a group in which a value that is no number came out and was silenced.
     [[nodiscard]] int notFiniteBlocks() const { return m_notFiniteBlocks.load(std::memory_order_relaxed); }
 
@@ -59,6 +62,8 @@ class Runner {
     struct StepState {
         dsp::SectionBank bank;
         std::vector<CeilingState> ceilings;
+        std::vector<GateRun> gates;
+        dsp::LaneBuffer detectors; // of the gates; empty when each hears just its own sound
     };
     struct GroupState {
         dsp::LaneBuffer sound; // of every slot
@@ -94,6 +99,8 @@ class Runner {
         return m_groups[group].sound.data() + static_cast<std::ptrdiff_t>(slot) * m_mostFrames * dsp::kLanes;
     }
     void readInputs(std::size_t group, Frames start, int frames, float* to) noexcept;
+    void runGates(std::size_t group, std::size_t step, float* io, Frames start, int frames,
+                  int slot) noexcept;
     void runMix(std::size_t mix, int frames, int slot, bool adds) noexcept;
     /// Silences a block that is not finite and forgets the state that made it.
     void guard(GroupState& group, float* sound, int frames) noexcept;

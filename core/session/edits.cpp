@@ -103,6 +103,25 @@ Session withGuessedRole(Session s, Id element, const RoleGuess& guess) {
     return withRoleOf(std::move(s), element, guess);
 }
 
+namespace {
+
+/// Gates that listened to what is gone listen to their own sound.
+void forgetKey(Session& s, Id gone) {
+    const auto edit = [&](auto& owners) {
+        for (auto& owner : owners)
+            if (std::any_of(owner->chain.begin(), owner->chain.end(),
+                            [&](const Module& m) { return m.key == gone; }))
+                owner.edit([&](auto& o) {
+                    for (auto& m : o.chain)
+                        m.key = m.key == gone ? kNoId : m.key;
+                });
+    };
+    edit(s.elements);
+    edit(s.buses);
+}
+
+} // namespace
+
 Result<Session> withPairJoined(Session s, Id left, Id right) {
     const auto* l = s.element(left);
     const auto* r = s.element(right);
@@ -120,6 +139,7 @@ Result<Session> withPairJoined(Session s, Id left, Id right) {
             e.name = mark.stem;
     });
     std::erase_if(s.elements, [&](const Shared<Element>& e) { return e->id == right; });
+    forgetKey(s, right);
     return s;
 }
 
@@ -150,6 +170,7 @@ Result<Session> withPairParted(Session s, Id element) {
 }
 
 Session withoutElement(Session s, Id element) {
+    forgetKey(s, element);
     std::erase_if(s.elements, [&](const Shared<Element>& e) { return e->id == element; });
     std::erase_if(s.files, [&](const Shared<SourceFile>& f) {
         return std::none_of(s.elements.begin(), s.elements.end(), [&](const Shared<Element>& e) {
@@ -169,8 +190,11 @@ Id addBand(Session& s, Id owner, dsp::EqBand band) {
             Module module;
             module.id = moduleId;
             module.settings = dsp::EqSettings{};
-            // Before everything: repair comes first.
-            chain.insert(chain.begin(), std::move(module));
+            // Repair comes first, after what parts the drum from the rest.
+            const auto at = std::find_if(chain.begin(), chain.end(), [](const Module& m) {
+                return !std::holds_alternative<dsp::GateSettings>(m.settings);
+            });
+            chain.insert(at, std::move(module));
             eq = firstEq(chain);
         }
         eq->bands.push_back(band);
@@ -183,6 +207,71 @@ Session withoutBand(Session s, Id owner, Id band) {
         for (auto& module : chain)
             if (auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
                 std::erase_if(eq->bands, [&](const dsp::EqBand& b) { return b.id == band; });
+    });
+}
+
+Id addGate(Session& s, Id owner, const dsp::GateSettings& settings) {
+    Module module;
+    module.id = s.nextId++;
+    module.settings = settings;
+    const Id id = module.id;
+    s = withChain(std::move(s), owner,
+                  [&](std::vector<Module>& chain) { chain.insert(chain.begin(), module); });
+    return id;
+}
+
+Session withModule(Session s, Id module, const std::function<void(Module&)>& change) {
+    const auto has = [&](const std::vector<Module>& chain) {
+        return std::any_of(chain.begin(), chain.end(), [&](const Module& m) { return m.id == module; });
+    };
+    const auto edit = [&](auto& owners) {
+        for (auto& owner : owners)
+            if (has(owner->chain))
+                owner.edit([&](auto& o) {
+                    for (auto& m : o.chain)
+                        if (m.id == module)
+                            change(m);
+                });
+    };
+    edit(s.elements);
+    edit(s.buses);
+    return s;
+}
+
+Session withGate(Session s, Id module, const std::function<void(dsp::GateSettings&)>& change) {
+    return withModule(std::move(s), module, [&](Module& m) {
+        if (auto* gate = std::get_if<dsp::GateSettings>(&m.settings))
+            change(*gate);
+    });
+}
+
+Session withoutModule(Session s, Id module) {
+    const auto edit = [&](auto& owners) {
+        for (auto& owner : owners)
+            owner.edit(
+                [&](auto& o) { std::erase_if(o.chain, [&](const Module& m) { return m.id == module; }); });
+    };
+    edit(s.elements);
+    edit(s.buses);
+    return s;
+}
+
+Result<Session> withKey(Session s, Id owner, Id module, Id key) {
+    if (auto allowed = key == kNoId ? Status(Done{}) : checkKey(s, owner, key); !allowed)
+        return allowed.error();
+    return withModule(std::move(s), module, [&](Module& m) { m.key = key; });
+}
+
+Session withSectionChange(Session s, Id module, const SectionChange& change) {
+    return withModule(std::move(s), module, [&](Module& m) {
+        const auto it = std::find_if(m.changes.begin(), m.changes.end(),
+                                     [&](const SectionChange& old) { return old.section == change.section; });
+        if (it == m.changes.end() && !change.values.empty())
+            m.changes.push_back(change);
+        else if (it != m.changes.end() && change.values.empty())
+            m.changes.erase(it);
+        else if (it != m.changes.end())
+            *it = change;
     });
 }
 
@@ -228,6 +317,7 @@ Session withoutBus(Session s, Id bus) {
         std::erase_if(out.sends, [&](const Send& send) { return send.bus == bus; });
     };
     std::erase_if(s.buses, [&](const Shared<Bus>& b) { return b->id == bus; });
+    forgetKey(s, bus);
     for (auto& e : s.elements)
         e.edit([&](Element& element) { reroute(element.out); });
     for (auto& b : s.buses)

@@ -35,6 +35,18 @@ namespace cask::session {
 Id addBand(Session& s, Id owner, dsp::EqBand band);
 [[nodiscard]] Session withoutBand(Session s, Id owner, Id band);
 
+/// Adds a gate before everything else in the owner's chain. Returns the module's id.
+Id addGate(Session& s, Id owner, const dsp::GateSettings& settings);
+/// Changes one module, wherever it is.
+[[nodiscard]] Session withModule(Session s, Id module, const std::function<void(Module&)>& change);
+[[nodiscard]] Session withGate(Session s, Id module, const std::function<void(dsp::GateSettings&)>& change);
+[[nodiscard]] Session withoutModule(Session s, Id module);
+/// Lets a gate listen to another element or bus (kNoId: to its own sound); refused when that would go round
+/// in a circle, with the path.
+[[nodiscard]] Result<Session> withKey(Session s, Id owner, Id module, Id key);
+/// Other values of a gate for all sections of a name; without any value the change goes.
+[[nodiscard]] Session withSectionChange(Session s, Id module, const SectionChange& change);
+
 /// Sends sound elsewhere; refused with the path that would close.
 [[nodiscard]] Result<Session> withOutputBus(Session s, Id from, Id bus);
 [[nodiscard]] Result<Session> withSend(Session s, Id from, Send send);

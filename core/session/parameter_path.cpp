@@ -11,6 +11,13 @@
 namespace cask::session {
 namespace {
 
+constexpr ParameterInfo kGlideInfo{.id = "glide_ms",
+                                   .words = "glide",
+                                   .unit = Unit::Milliseconds,
+                                   .most = 10000,
+                                   .standard = 20,
+                                   .step = 10};
+
 std::vector<std::string> split(std::string_view path) {
     std::vector<std::string> parts;
     while (!path.empty()) {
@@ -119,6 +126,74 @@ Result<Session> setCeiling(Session s, Id owner, const std::vector<std::string>& 
     return s;
 }
 
+/// NAME/gate/PARAMETER, NAME/gate/key, NAME/gate/on, NAME/gate/remove,
+/// NAME/gate/section/SECTION/PARAMETER|glide_ms|remove. The first gate of the chain, made when there is none.
+Result<Session> setGate(Session s, Id owner, const std::vector<std::string>& parts, std::string_view path,
+                        std::string_view text) {
+    if (parts.size() < 3)
+        return noSuch(path, parts.back());
+    const std::string& what = parts[2];
+    const Module* found = findModule<dsp::GateSettings>(*s.chain(owner));
+    if (found == nullptr && what == "remove")
+        return noSuch(path, "gate");
+    Module module;
+    if (found != nullptr)
+        module = *found;
+    Id id = module.id;
+    if (found == nullptr)
+        id = addGate(s, owner, {});
+    if (what == "remove")
+        return withoutModule(std::move(s), id);
+    if (what == "key") {
+        const auto key = text == "own" ? std::optional(kNoId) : findOwner(s, std::string(text));
+        if (!key)
+            return noSuch(path, text);
+        return withKey(std::move(s), owner, id, *key == owner ? kNoId : *key);
+    }
+    if (what == "on") {
+        const auto on = parseValue({.id = "on", .words = "on", .kind = ParameterKind::Switch}, text);
+        if (!on)
+            return on.error();
+        return withModule(std::move(s), id, [&](Module& m) { m.isOn = *on > 0.5; });
+    }
+    if (what == "section") {
+        if (parts.size() < 5)
+            return noSuch(path, parts.back());
+        SectionChange change;
+        change.section = parts[3];
+        for (const auto& old : module.changes)
+            if (old.section == parts[3])
+                change = old;
+        if (parts[4] == "remove") {
+            change.values.clear();
+            return withSectionChange(std::move(s), id, change);
+        }
+        if (parts[4] == "glide_ms" && !change.values.empty()) {
+            const auto glide = parseValue(kGlideInfo, text);
+            if (!glide)
+                return glide.error();
+            change.glideMs = *glide;
+            return withSectionChange(std::move(s), id, change);
+        }
+        for (const auto& f : gateFields())
+            if (f.info.id == parts[4] && canChangeBySection(f.info.id)) {
+                const auto value = parseValue(f.info, text);
+                if (!value)
+                    return value.error();
+                change.values[parts[4]] = *value;
+                return withSectionChange(std::move(s), id, change);
+            }
+        return noSuch(path, parts[4]);
+    }
+    const auto status = trySet<dsp::GateSettings>(
+        gateFields(), what, text, [&](const auto& change) { s = withGate(std::move(s), id, change); });
+    if (!status)
+        return noSuch(path, what);
+    if (!*status)
+        return status->error();
+    return s;
+}
+
 Result<Session> setRoute(Session s, Id owner, const std::vector<std::string>& parts, std::string_view text,
                          std::string_view path) {
     if (parts[1] == "bus") {
@@ -170,6 +245,8 @@ Result<Session> withValueAt(Session s, std::string_view path, std::string_view t
         return setRoute(std::move(s), *owner, parts, text, path);
     if (parts[1] == "eq")
         return setBand(std::move(s), *owner, parts, path, text);
+    if (parts[1] == "gate")
+        return setGate(std::move(s), *owner, parts, path, text);
     if (parts[1] == "ceiling")
         return setCeiling(std::move(s), *owner, parts, path, text);
     if (auto status = trySet<Output>(outputFields(), parts[1], text, [&](const auto& change) {
@@ -200,6 +277,18 @@ std::vector<PathValue> listValues(const Session& s) {
             int number = 1;
             for (const auto& band : std::get<dsp::EqSettings>(m->settings).bands)
                 add(fmt::format("{}/eq/{}", name, number++), eqBandFields(), band);
+        }
+        if (const auto* m = findModule<dsp::GateSettings>(chain)) {
+            const auto prefix = name + "/gate";
+            values.push_back({prefix + "/on", m->isOn ? "on" : "off"});
+            values.push_back({prefix + "/key", m->key == kNoId ? "own" : s.nameOf(m->key)});
+            add(prefix, gateFields(), std::get<dsp::GateSettings>(m->settings));
+            for (const auto& change : m->changes) {
+                const auto section = prefix + "/section/" + change.section;
+                for (const auto& [id, value] : change.values)
+                    values.push_back({section + "/" + id, formatValue(field(gateFields(), id).info, value)});
+                values.push_back({section + "/glide_ms", formatValue(kGlideInfo, change.glideMs)});
+            }
         }
         if (const auto* m = findModule<dsp::CeilingSettings>(chain))
             add(name + "/ceiling", ceilingFields(), std::get<dsp::CeilingSettings>(m->settings));

@@ -85,6 +85,79 @@ constexpr std::array kCeilingFields = {
                                         "Time to 63 % of the way back.", Scale::Logarithmic),
 };
 
+using dsp::GateSettings;
+// Stored names in the order of the enumerations: do not change.
+constexpr std::array<std::string_view, 2> kDetectors = {"peak", "rms"};
+constexpr std::array<std::string_view, 2> kDetectorWords = {"peak", "RMS"};
+constexpr std::array<std::string_view, 3> kCurves = {"even", "straight", "quick"};
+constexpr std::array<std::string_view, 3> kCurveWords = {"even in dB", "straight line", "quick at first"};
+constexpr std::array<std::string_view, 4> kReaches = {"all", "above", "below", "between"};
+constexpr std::array<std::string_view, 4> kReachWords = {"everything", "above a corner", "below a corner",
+                                                         "between two"};
+
+template <auto Member, std::size_t N>
+constexpr auto choice(std::string_view id, std::string_view words,
+                      const std::array<std::string_view, N>& stored,
+                      const std::array<std::string_view, N>& read, std::string_view help) {
+    return row<Member>({id, words, Choice, Unit::None, 0, static_cast<double>(N - 1), 0, Scale::Linear, 1,
+                        stored, help, read});
+}
+
+constexpr std::array kGateFields = {
+    number<&GateSettings::openDb>("open_db", "opens at", Unit::Decibel, {-90, 0, -40}, 0.5,
+                                  "Level of the detector from which the gate opens, dBFS."),
+    number<&GateSettings::closeDb>("close_db", "closes at", Unit::Decibel, {-96, 0, -46}, 0.5,
+                                   "Level under which it begins to close; the gap keeps the natural decay."),
+    number<&GateSettings::ratio>("ratio", "ratio", Unit::Ratio, {1, dsp::kHardRatio, dsp::kHardRatio}, 0.1,
+                                 "Closed, the sound falls by so many dB for each dB under the threshold; "
+                                 "20 is a gate that is open or closed.",
+                                 Scale::Logarithmic),
+    number<&GateSettings::floorDb>("floor_db", "floor", Unit::Decibel, {dsp::kSilentFloorDb, 0, -24}, 1,
+                                   "Gain while closed; -90 dB is silence."),
+    number<&GateSettings::liftDb>("lift_db", "lift", Unit::Decibel, {0, 18, 0}, 0.5,
+                                  "Gain while open: with a floor of 0 dB the hits are brought up."),
+    number<&GateSettings::attackMs>("attack_ms", "attack", Unit::Milliseconds, {0, 50, 1}, 0.1,
+                                    "From closed to open, along an S."),
+    number<&GateSettings::holdMs>("hold_ms", "hold", Unit::Milliseconds, {0, 2000, 30}, 5,
+                                  "Time under the closing level before the gain falls."),
+    number<&GateSettings::releaseMs>("release_ms", "release", Unit::Milliseconds, {1, 4000, 90}, 0.05,
+                                     "From open to closed.", Scale::Logarithmic),
+    choice<&GateSettings::releaseCurve>("release_curve", "release curve", kCurves, kCurveWords,
+                                        "How the gain falls."),
+    number<&GateSettings::lookAheadMs>("look_ahead_ms", "look-ahead", Unit::Milliseconds, {0, 20, 2}, 0.1,
+                                       "The sound waits so long for the gain; everything else waits along."),
+    onOff<&GateSettings::isInverted>("inverted", "inverted", "Lets through what lies between the hits."),
+    choice<&GateSettings::detector>("detector", "detector", kDetectors, kDetectorWords,
+                                    "What the level is: the peak or the RMS of a short piece."),
+    number<&GateSettings::windowMs>("window_ms", "detector length", Unit::Milliseconds, {0.5, 50, 8}, 0.5,
+                                    "Length of the piece; as long as half a wave of the lowest tone."),
+    number<&GateSettings::lowCutHz>("low_cut_hz", "detector low cut", Unit::Hertz, {10, 10000, 10}, 0.02,
+                                    "The detector does not hear what is lower; off at 10 Hz.",
+                                    Scale::Logarithmic),
+    number<&GateSettings::highCutHz>("high_cut_hz", "detector high cut", Unit::Hertz, {40, 20000, 20000},
+                                     0.02, "The detector does not hear what is higher; off at 20 kHz.",
+                                     Scale::Logarithmic),
+    Field<GateSettings>{{"cut_slope_db_per_oct",
+                         "slope of the cuts",
+                         Number,
+                         Unit::DecibelPerOctave,
+                         6,
+                         48,
+                         24,
+                         Scale::Linear,
+                         6,
+                         {},
+                         "Steepness of both detector cuts, in steps of 6."},
+                        [](const GateSettings& g) { return g.cutSlopeDbPerOct; },
+                        [](GateSettings& g, double v) { g.cutSlopeDbPerOct = 6 * std::round(v / 6); }},
+    choice<&GateSettings::reach>("reach", "acts on", kReaches, kReachWords,
+                                 "What of the sound the gain acts on; the rest passes."),
+    number<&GateSettings::fromHz>("from_hz", "from", Unit::Hertz, {30, 16000, 3000}, 0.02,
+                                  "Corner above which it acts.", Scale::Logarithmic),
+    number<&GateSettings::toHz>("to_hz", "to", Unit::Hertz, {30, 18000, 8000}, 0.02,
+                                "Corner below which it acts.", Scale::Logarithmic),
+};
+
 std::string lowered(std::string_view text) {
     std::string out;
     for (const char c : text)
@@ -134,6 +207,8 @@ std::optional<double> unitFactor(Unit unit, const std::string& suffix) {
         return in({"db", "db/oct", "db/octave"}) ? std::optional(1.0) : std::nullopt;
     case Unit::Pan:
         return in({"%"}) ? std::optional(0.01) : std::nullopt;
+    case Unit::Ratio:
+        return in({":1", "to1", ":1(hard)"}) ? std::optional(1.0) : std::nullopt;
     case Unit::None:
     case Unit::Q:
         return std::nullopt;
@@ -178,6 +253,16 @@ std::span<const Field<CeilingSettings>> ceilingFields() {
     return kCeilingFields;
 }
 
+std::span<const Field<GateSettings>> gateFields() {
+    return kGateFields;
+}
+
+bool canChangeBySection(std::string_view id) {
+    constexpr std::array<std::string_view, 8> kGliding = {"open_db", "close_db",  "ratio",   "floor_db",
+                                                          "lift_db", "attack_ms", "hold_ms", "release_ms"};
+    return std::find(kGliding.begin(), kGliding.end(), id) != kGliding.end();
+}
+
 double clampValue(const ParameterInfo& info, double value) {
     if (!std::isfinite(value))
         return info.standard;
@@ -210,6 +295,9 @@ std::string formatValue(const ParameterInfo& info, double value) {
         const auto share = std::lround(std::abs(value) * 100);
         return share == 0 ? "centre" : fmt::format("{} {}", value < 0 ? "L" : "R", share);
     }
+    case Unit::Ratio:
+        return value >= info.most ? fmt::format("{:.0f} : 1 (hard)", value)
+                                  : fmt::format("{:.1f} : 1", value);
     case Unit::Q:
     case Unit::None:
         return fmt::format("{:.2f}", value);

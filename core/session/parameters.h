@@ -9,7 +9,7 @@
 
 namespace cask::session {
 
-enum class Unit { None, Decibel, Hertz, Milliseconds, Percent, Q, DecibelPerOctave, Pan };
+enum class Unit { None, Ratio, Decibel, Hertz, Milliseconds, Percent, Q, DecibelPerOctave, Pan };
 enum class Scale { Linear, Logarithmic };
 enum class ParameterKind { Number, Switch, Choice };
 
@@ -40,6 +40,9 @@ template <class T> struct Field {
 [[nodiscard]] std::span<const Field<Send>> sendFields();
 [[nodiscard]] std::span<const Field<dsp::EqBand>> eqBandFields();
 [[nodiscard]] std::span<const Field<dsp::CeilingSettings>> ceilingFields();
+[[nodiscard]] std::span<const Field<dsp::GateSettings>> gateFields();
+/// Which of a gate's values may differ from section to section: those that can glide.
+[[nodiscard]] bool canChangeBySection(std::string_view gateFieldId);
 
 /// The field with this id. REQUIRES: it exists.
 template <class T>

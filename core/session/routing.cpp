@@ -7,12 +7,25 @@
 namespace cask::session {
 namespace {
 
-std::vector<Id> targets(const Output& out) {
+/// What waits for the sound of an element or bus: where it goes and whose gates listen to it.
+std::vector<Id> targets(const Session& session, Id id, bool withListeners = true) {
     std::vector<Id> ids;
-    if (out.bus != kNoId)
-        ids.push_back(out.bus);
-    for (const auto& send : out.sends)
-        ids.push_back(send.bus);
+    if (const auto* out = session.output(id)) {
+        if (out->bus != kNoId)
+            ids.push_back(out->bus);
+        for (const auto& send : out->sends)
+            ids.push_back(send.bus);
+    }
+    if (!withListeners || session.bus(id) == nullptr)
+        return ids; // an element is listened to before its chain
+    const auto addListeners = [&](const auto& owners) {
+        for (const auto& owner : owners)
+            if (std::any_of(owner->chain.begin(), owner->chain.end(),
+                            [&](const Module& m) { return m.key == id; }))
+                ids.push_back(owner->id);
+    };
+    addListeners(session.elements);
+    addListeners(session.buses);
     return ids;
 }
 
@@ -23,18 +36,17 @@ Error loopError(const Session& session, const std::vector<Id>& path) {
     return {ErrorCode::RouteLoop, "This route would feed itself: " + text + "."};
 }
 
-/// Path from one bus to another along outputs and sends; empty when there is none.
-std::vector<Id> findPath(const Session& session, Id from, Id to) {
+/// Path from one element or bus to another along outputs, sends and keys; empty when there is none.
+std::vector<Id> findPath(const Session& session, Id from, Id to, bool withListeners = true) {
     std::vector<Id> path;
     std::vector<Id> seen;
     const std::function<bool(Id)> walk = [&](Id at) {
         path.push_back(at);
         if (at == to)
             return true;
-        const auto* out = session.output(at);
-        if (out != nullptr && std::find(seen.begin(), seen.end(), at) == seen.end()) {
+        if (std::find(seen.begin(), seen.end(), at) == seen.end()) {
             seen.push_back(at);
-            for (const Id next : targets(*out))
+            for (const Id next : targets(session, at, withListeners))
                 if (walk(next))
                     return true;
         }
@@ -47,7 +59,7 @@ std::vector<Id> findPath(const Session& session, Id from, Id to) {
 
 } // namespace
 
-Result<std::vector<Id>> busOrder(const Session& session) {
+Result<std::vector<Id>> nodeOrder(const Session& session) {
     enum class Mark { New, Open, Done };
     std::map<Id, Mark> marks;
     std::vector<Id> order;
@@ -61,10 +73,9 @@ Result<std::vector<Id>> busOrder(const Session& session) {
         }
         if (marks[id] == Mark::New) {
             marks[id] = Mark::Open;
-            if (const auto* b = session.bus(id))
-                for (const Id next : targets(b->out))
-                    if (!visit(next))
-                        return false;
+            for (const Id next : targets(session, id))
+                if (!visit(next))
+                    return false;
             marks[id] = Mark::Done;
             order.push_back(id);
         }
@@ -74,8 +85,30 @@ Result<std::vector<Id>> busOrder(const Session& session) {
     for (auto it = session.buses.rbegin(); it != session.buses.rend(); ++it)
         if (!visit((*it)->id))
             return loopError(session, loop);
+    for (auto it = session.elements.rbegin(); it != session.elements.rend(); ++it)
+        if (!visit((*it)->id))
+            return loopError(session, loop);
     std::reverse(order.begin(), order.end());
     return order;
+}
+
+Result<std::vector<Id>> busOrder(const Session& session) {
+    auto order = nodeOrder(session);
+    if (order)
+        std::erase_if(*order, [&](Id id) { return session.bus(id) == nullptr; });
+    return order;
+}
+
+Status checkKey(const Session& session, Id owner, Id key) {
+    if (session.output(key) == nullptr)
+        return Error{ErrorCode::BadValue, "There is no such element or bus to listen to."};
+    if (session.bus(key) == nullptr)
+        return Done{};
+    if (auto path = findPath(session, owner, key); !path.empty()) {
+        path.push_back(owner);
+        return loopError(session, path);
+    }
+    return Done{};
 }
 
 Status checkRoute(const Session& session, Id from, Id to) {
@@ -89,7 +122,7 @@ Status checkRoute(const Session& session, Id from, Id to) {
 }
 
 bool reaches(const Session& session, Id from, Id bus) {
-    return !findPath(session, from, bus).empty();
+    return !findPath(session, from, bus, false).empty();
 }
 
 bool isHeard(const Session& session, const Element& element) {

@@ -10,6 +10,13 @@ namespace cask::session {
 /// Buses so that every bus comes after all that feed it; an error names the path that closes on itself.
 [[nodiscard]] Result<std::vector<Id>> busOrder(const Session& session);
 
+/// Elements and buses so that each comes after all that feed it or that its gates listen to; the same error.
+[[nodiscard]] Result<std::vector<Id>> nodeOrder(const Session& session);
+
+/// Checks that a gate of `owner` may listen to an element or bus; the error names the path that would close.
+/// An element is listened to before its chain: that never closes.
+[[nodiscard]] Status checkKey(const Session& session, Id owner, Id key);
+
 /// Checks that `from` may feed `to`; the error names the path that would close.
 [[nodiscard]] Status checkRoute(const Session& session, Id from, Id to);
 

@@ -5,6 +5,7 @@
 #include <core/base/units.h>
 #include <core/dsp/ceiling.h>
 #include <core/dsp/eq_settings.h>
+#include <core/dsp/gate_settings.h>
 #include <core/session/shared.h>
 #include <map>
 #include <optional>
@@ -52,10 +53,23 @@ struct InputSettings {
     friend bool operator==(const InputSettings&, const InputSettings&) = default;
 };
 
+/// Other values for a module while a section lasts.
+struct SectionChange {
+    std::string section;                  ///< by name: every section that is called so
+    double glideMs = 20;                  ///< from the values before, and back
+    std::map<std::string, double> values; ///< by the parameter's id
+    Extra extra = {};
+    friend bool operator==(const SectionChange&, const SectionChange&) = default;
+};
+
 struct Module {
     Id id = kNoId;
     bool isOn = true;
-    std::variant<dsp::EqSettings, dsp::CeilingSettings> settings;
+    std::variant<dsp::EqSettings, dsp::CeilingSettings, dsp::GateSettings> settings;
+    /// Of a gate: the element (as its file is, before its chain) or bus (after its chain, before its level)
+    /// that its detector listens to; none for the sound itself.
+    Id key = kNoId;
+    std::vector<SectionChange> changes; ///< of a gate
     Extra extra = {};
     std::map<Id, Extra> bandExtra; ///< of an equaliser's bands
     friend bool operator==(const Module&, const Module&) = default;

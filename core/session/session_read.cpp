@@ -5,6 +5,21 @@
 namespace cask::session {
 namespace {
 
+SectionChange readChange(const Json& json, const std::string& where) {
+    ObjectReader in(json, where);
+    SectionChange change;
+    change.section = in.text("section");
+    change.glideMs = std::clamp(in.number("glide_ms", change.glideMs), 0.0, 10000.0);
+    if (const Json* values = in.find("values")) {
+        ObjectReader valuesIn(*values, where + "/values");
+        for (const auto& field : gateFields())
+            if (const std::string id(field.info.id); canChangeBySection(id) && valuesIn.find(id.c_str()))
+                change.values[id] = clampValue(field.info, valuesIn.number(id.c_str(), 0));
+    }
+    change.extra = in.rest();
+    return change;
+}
+
 std::vector<Module> readChain(ObjectReader& owner) {
     std::vector<Module> chain;
     owner.list("chain", [&](const Json& json, const std::string& where) {
@@ -29,6 +44,14 @@ std::vector<Module> readChain(ObjectReader& owner) {
             dsp::CeilingSettings ceiling;
             in.fields(ceilingFields(), ceiling);
             m.settings = ceiling;
+        } else if (type == "gate") {
+            dsp::GateSettings gate;
+            in.fields(gateFields(), gate);
+            m.settings = gate;
+            m.key = in.small("key", kNoId);
+            in.list("changes", [&](const Json& changeJson, const std::string& changeWhere) {
+                m.changes.push_back(readChange(changeJson, changeWhere));
+            });
         } else {
             throw BadSession(fmt::format("{} is a module of type \"{}\", which is not known", where, type));
         }
@@ -161,6 +184,15 @@ void checkWhole(Session& s) {
         take(b->id, "bus " + b->name);
         takeChain(b->chain, b->name);
     }
+    const auto checkKeys = [&](const std::vector<Module>& chain, const std::string& owner) {
+        for (const auto& m : chain)
+            if (m.key != kNoId && s.output(m.key) == nullptr)
+                throw BadSession("a gate of " + owner + " listens to something that is not there");
+    };
+    for (const auto& e : s.elements)
+        checkKeys(e->chain, e->name);
+    for (const auto& b : s.buses)
+        checkKeys(b->chain, b->name);
     const auto masters =
         std::count_if(s.buses.begin(), s.buses.end(), [](const Shared<Bus>& b) { return b->isMaster; });
     if (masters != 1 || !s.buses.back()->isMaster)

@@ -47,6 +47,21 @@ Json toJson(const dsp::CeilingSettings& ceiling, const Module&) {
     return json;
 }
 
+Json toJson(const dsp::GateSettings& gate, const Module& module) {
+    Json json{{"type", "gate"}};
+    putFields(json, gateFields(), gate);
+    if (module.key != kNoId)
+        json["key"] = module.key;
+    for (const auto& change : module.changes) {
+        Json one{{"section", change.section}, {"glide_ms", change.glideMs}, {"values", Json::object()}};
+        for (const auto& [id, value] : change.values)
+            one["values"][id] = value;
+        putExtra(one, change.extra);
+        json["changes"].push_back(std::move(one));
+    }
+    return json;
+}
+
 Json toJson(const Output& out, bool isMaster) {
     Json json = Json::object();
     putFields(json, outputFields(), out);

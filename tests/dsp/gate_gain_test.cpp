@@ -65,7 +65,7 @@ TEST(GateGain, StandsOnTheFloorClosedAndOnOneOpen) {
         EXPECT_NEAR(linearToDb(g.back()), floorDb, 0.1);
     }
     auto s = hard();
-    s.floorDb = kSilenceDb;
+    s.floorDb = kSilentFloorDb;
     EXPECT_EQ(gains(steps({{0.1, -40}}), s).back(), 0.0F);
 }
 
@@ -74,7 +74,7 @@ TEST(GateGain, AttackEndsWhenItSaysAndRisesAsAnS) {
         for (const double attackMs : {0.0, 0.5, 1.0, 5.0, 50.0}) {
             auto s = hard();
             s.attackMs = attackMs;
-            s.floorDb = kSilenceDb;
+            s.floorDb = kSilentFloorDb;
             const auto x = steps({{0.1, -50}, {0.3, -20}}, rate);
             const auto g = gains(x, s, rate);
             const auto opens = static_cast<std::size_t>(std::lround(0.1 * rate));
@@ -103,7 +103,7 @@ TEST(GateGain, HysteresisAndHoldDecideWhenItCloses) {
 
 TEST(GateGain, ReleaseLastsAsLongAsItSaysOnEveryCurve) {
     for (const auto curve : {ReleaseCurve::Even, ReleaseCurve::Straight, ReleaseCurve::Quick})
-        for (const double floorDb : {-12.0, -40.0, kSilenceDb}) {
+        for (const double floorDb : {-12.0, -40.0, kSilentFloorDb}) {
             auto s = hard();
             s.attackMs = 0;
             s.holdMs = 0;
@@ -111,7 +111,7 @@ TEST(GateGain, ReleaseLastsAsLongAsItSaysOnEveryCurve) {
             s.floorDb = floorDb;
             s.releaseCurve = curve;
             const auto g = gains(steps({{0.1, -20}, {0.6, -60}}), s);
-            const auto closed = static_cast<float>(floorDb <= kSilenceDb ? 0 : dbToLinear(floorDb));
+            const auto closed = static_cast<float>(floorDb <= kSilentFloorDb ? 0 : dbToLinear(floorDb));
             const auto begins = firstAtMost(g, 0.9999999F, static_cast<std::size_t>(0.1 * kRate));
             const auto ends = firstAtMost(g, closed * 1.00001 + 1e-9, begins);
             EXPECT_NEAR(static_cast<double>(ends - begins) / kRate, 0.2, 0.001);
@@ -188,7 +188,7 @@ TEST(GateGain, SameBitsHoweverTheFramesAreSplit) {
     auto rms = hard();
     rms.detector = GateDetector::Rms;
     auto silent = hard();
-    silent.floorDb = kSilenceDb;
+    silent.floorDb = kSilentFloorDb;
     for (const auto& s : {hard(), expander, rms, silent}) {
         const auto whole = gains(soft, s, kRate, static_cast<int>(soft.size()));
         for (const int piece : {1, 7, 64, 333})

@@ -70,7 +70,7 @@ TEST(Gate, WithLookAheadTheFirstTwoMillisecondsOfTheHitAreWhole) {
             GateSettings s;
             s.openDb = -30;
             s.closeDb = -40;
-            s.floorDb = kSilenceDb;
+            s.floorDb = kSilentFloorDb;
             s.attackMs = attackMs;
             s.lookAheadMs = attackMs + 1; // the wave needs a moment to reach the threshold
             s.releaseMs = 40;
@@ -111,7 +111,7 @@ TEST(Gate, AnAttackFromOneMillisecondOnDoesNotSplatter) {
         std::vector<float> key(48000, 0.0F);
         std::fill(key.begin() + 12000, key.begin() + 36000, 0.5F);
         GateSettings s;
-        s.floorDb = kSilenceDb;
+        s.floorDb = kSilentFloorDb;
         s.lookAheadMs = 0;
         s.attackMs = 1;
         s.releaseMs = 20;

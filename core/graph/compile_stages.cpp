@@ -1,0 +1,196 @@
+#include "core/graph/compile_stages.h"
+
+#include "core/base/units.h"
+#include "core/dsp/eq_design.h"
+#include "core/session/parameters.h"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <mutex>
+#include <tuple>
+
+namespace cask::graph {
+namespace {
+
+using session::Module;
+
+/// Designs of bands seen lately: a drag changes one band, all others are looked up. Thread-safe.
+class DesignCache {
+  public:
+    std::vector<dsp::SvfCoefficients> get(const dsp::EqBand& band, double rate) {
+        const Key key{static_cast<int>(band.kind), band.isOn, band.frequencyHz, band.gainDb, band.q,
+                      band.slopeDbPerOct,          rate};
+        const std::lock_guard lock(m_mutex);
+        if (const auto it = m_designs.find(key); it != m_designs.end())
+            return it->second;
+        if (m_designs.size() > kMost)
+            m_designs.clear();
+        return m_designs.emplace(key, dsp::designBand(band, rate)).first->second;
+    }
+
+  private:
+    static constexpr std::size_t kMost = 4096;
+    using Key = std::tuple<int, bool, double, double, double, double, double>;
+    std::mutex m_mutex;
+    std::map<Key, std::vector<dsp::SvfCoefficients>> m_designs;
+};
+
+DesignCache& designs() {
+    static DesignCache cache;
+    return cache;
+}
+
+constexpr int kMostSectionsPerOwner = 8; // of a band, or of a gate's detector
+
+StateKey sectionKey(Id owner, int part, int channel) {
+    return (static_cast<StateKey>(owner) * kMostSectionsPerOwner + part) * 2 + channel + 1;
+}
+
+LaneStage filterStage(const dsp::EqSettings& eq, bool isOn, int channel, double rate) {
+    LaneStage stage;
+    for (auto band : eq.bands) {
+        band.isOn = band.isOn && isOn;
+        int part = 0;
+        for (const auto& c : designs().get(band, rate))
+            stage.sections.push_back({sectionKey(band.id, part++, channel), c});
+    }
+    return stage;
+}
+
+/// The settings that hold from each section's start and end on.
+std::vector<GateMoment> momentsOf(const Module& module, const session::Session& s) {
+    std::vector<GateMoment> moments;
+    const auto& usual = std::get<dsp::GateSettings>(module.settings);
+    for (const auto& section : s.sections)
+        for (const auto& change : module.changes) {
+            if (change.section != section.name)
+                continue;
+            const auto frameAt = [&](double t) { return std::llround(t * s.sampleRateHz); };
+            const int glide = static_cast<int>(frameAt(0.001 * change.glideMs));
+            dsp::GateSettings other = usual;
+            for (const auto& [id, value] : change.values)
+                if (session::canChangeBySection(id))
+                    session::field(session::gateFields(), id).set(other, value);
+            // A section that begins where the last one ended takes over from it.
+            if (!moments.empty() && moments.back().frame == frameAt(section.startS))
+                moments.pop_back();
+            moments.push_back({frameAt(section.startS), other, glide});
+            moments.push_back({frameAt(section.endS), usual, glide});
+        }
+    return moments;
+}
+
+KeyPlan keyOf(const GateContext& c, const Module& module) {
+    KeyPlan key;
+    const KeyTiming& timing = c.latencies.keys.at(module.id);
+    if (const auto* e = c.session.element(module.key)) {
+        for (std::size_t channel = 0; channel < e->channels.size(); ++channel) {
+            LaneInput& input = key.inputs[channel];
+            input = laneInput(*e, static_cast<int>(channel), c.sources, c.session.sampleRateHz);
+            input.delayFrames += timing.before;
+            ++key.inputCount;
+        }
+    } else if (const NodePlan* bus = c.plan.node(module.key)) {
+        key.group = bus->group;
+        key.lane = bus->lane;
+        key.delayFrames = timing.keyDelay;
+    }
+    return key;
+}
+
+LaneStage gateStage(const GateContext& c, const Module& module, int channel, int lanes) {
+    const double rate = c.session.sampleRateHz;
+    const KeyTiming& timing = c.latencies.keys.at(module.id);
+    LaneStage stage;
+    stage.kind = LaneStage::Kind::Gate;
+    GatePlan& gate = stage.gate;
+    gate.lanes = lanes;
+    gate.module = module.id;
+    gate.isOn = module.isOn;
+    gate.settings = std::get<dsp::GateSettings>(module.settings);
+    gate.output = c.listening.gate == module.id ? c.listening.output : dsp::GateOutput::Sound;
+    gate.moments = momentsOf(module, c.session);
+    gate.before = timing.before;
+    gate.waitFrames = timing.wait;
+    gate.key = keyOf(c, module);
+    int part = 0;
+    for (const auto& section : dsp::designDetectorFilter(gate.settings, rate))
+        stage.sections.push_back({sectionKey(module.id, part++, channel), section});
+    return stage;
+}
+
+} // namespace
+
+LaneInput laneInput(const session::Element& e, int channel, const SourceLookup& sources, double rate) {
+    const auto& ref = e.channels[static_cast<std::size_t>(channel)];
+    LaneInput input;
+    input.source = sources(ref.file);
+    input.channel = ref.channel;
+    input.delayFrames = e.startFrame + static_cast<Frames>(std::floor(e.input.shiftMs * 0.001 * rate + 1e-6));
+    input.gain = static_cast<float>(dbToLinear(e.input.trimDb) * (e.input.isInverted ? -1 : 1));
+    if (input.source && input.channel >= input.source->channels())
+        input.source = nullptr;
+    return input;
+}
+
+std::vector<LaneStage> stagesOf(const GateContext& c, Id owner, int channel, int lanes) {
+    const double rate = c.session.sampleRateHz;
+    std::vector<LaneStage> stages;
+    const auto* element = c.session.element(owner);
+    if (element != nullptr && element->input.removesDc)
+        stages.emplace_back().sections = {{sectionKey(owner, 0, channel), dsp::designDcFilter(rate)}};
+    for (const auto& module : *c.session.chain(owner)) {
+        LaneStage stage;
+        if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings)) {
+            stage = filterStage(*eq, module.isOn, channel, rate);
+            if (stage.sections.empty())
+                continue;
+        } else if (const auto* ceiling = std::get_if<dsp::CeilingSettings>(&module.settings)) {
+            stage.kind = LaneStage::Kind::Ceiling;
+            stage.ceiling = {0, lanes == 1, module.id, module.isOn, *ceiling};
+        } else {
+            stage = gateStage(c, module, channel, lanes);
+        }
+        stage.isPartner = channel > 0;
+        stages.push_back(std::move(stage));
+    }
+    return stages;
+}
+
+std::vector<StepPlan> mergeStages(std::array<std::vector<LaneStage>, dsp::kLanes>& lanes) {
+    std::vector<StepPlan> steps;
+    std::array<std::size_t, dsp::kLanes> at{};
+    for (;;) {
+        std::array<int, 3> waiting{};
+        for (std::size_t l = 0; l < dsp::kLanes; ++l)
+            if (at[l] < lanes[l].size())
+                ++waiting[static_cast<std::size_t>(lanes[l][at[l]].kind)];
+        const auto most = std::max_element(waiting.begin(), waiting.end());
+        if (*most == 0)
+            return steps;
+        const auto kind = static_cast<LaneStage::Kind>(most - waiting.begin());
+        StepPlan step;
+        for (std::size_t l = 0; l < dsp::kLanes; ++l) {
+            if (at[l] >= lanes[l].size() || lanes[l][at[l]].kind != kind)
+                continue;
+            LaneStage& stage = lanes[l][at[l]++];
+            if (step.sections.size() < stage.sections.size())
+                step.sections.resize(stage.sections.size());
+            for (std::size_t i = 0; i < stage.sections.size(); ++i)
+                step.sections[i][l] = stage.sections[i];
+            if (stage.isPartner)
+                continue;
+            if (kind == LaneStage::Kind::Ceiling) {
+                stage.ceiling.lane = static_cast<int>(l);
+                step.ceilings.push_back(stage.ceiling);
+            } else if (kind == LaneStage::Kind::Gate) {
+                stage.gate.lane = static_cast<int>(l);
+                step.gates.push_back(std::move(stage.gate));
+            }
+        }
+        steps.push_back(std::move(step));
+    }
+}
+
+} // namespace cask::graph

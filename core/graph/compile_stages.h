@@ -1,0 +1,38 @@
+// From the chains of elements and buses to the steps of a group of lanes.
+#pragma once
+
+#include "core/graph/compile_latency.h"
+#include "core/graph/plan.h"
+
+namespace cask::graph {
+
+/// What one lane asks for, in order.
+struct LaneStage {
+    enum class Kind { Filters, Ceiling, Gate };
+    Kind kind = Kind::Filters;
+    bool isPartner = false; ///< the right lane of a pair: the left one stands for both
+    std::vector<SectionTarget> sections;
+    StepPlan::CeilingPair ceiling;
+    GatePlan gate;
+};
+
+/// All that a gate of the plan is made from.
+struct GateContext {
+    const session::Session& session;
+    const Latencies& latencies;
+    const SourceLookup& sources;
+    const Plan& plan; ///< buses that gates listen to are placed
+    const Listening& listening;
+};
+
+/// Stages of one channel (0 or 1) of a node with so many lanes.
+[[nodiscard]] std::vector<LaneStage> stagesOf(const GateContext& context, Id owner, int channel, int lanes);
+
+/// Merges the stages of all lanes of a group into steps: at each turn the kind that most lanes wait for.
+[[nodiscard]] std::vector<StepPlan> mergeStages(std::array<std::vector<LaneStage>, dsp::kLanes>& lanes);
+
+/// Where an element's channel comes from: its file with trim, polarity and shift, to the whole frame.
+[[nodiscard]] LaneInput laneInput(const session::Element& element, int channel, const SourceLookup& sources,
+                                  double sampleRateHz);
+
+} // namespace cask::graph
