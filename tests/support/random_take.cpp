@@ -225,6 +225,9 @@ RandomTake makeRandomTake(const TakeRecipe& recipe) {
                     spillGain = std::min(dbToLinear(goal) * ownPeak / strongest, 3.0);
             }
             const double lateGain = recipe.isWithoutSpill ? 0 : p.at[c].reverb;
+            std::vector<float> alone;
+            if (recipe.keepsOwn && !p.own.empty())
+                alone = own;
             auto& out = own;
             for (std::size_t n = 0; n < frames; ++n)
                 out[n] += static_cast<float>(spillGain * spill[n] + lateGain * late[c % 2][n]);
@@ -235,6 +238,10 @@ RandomTake makeRandomTake(const TakeRecipe& recipe) {
             const auto noise = static_cast<float>(dbToLinear(recipe.isWithoutSpill ? -120 : recipe.noiseDb));
             for (float& v : out)
                 v = v * scale + noise * r.noise();
+            for (float& v : alone)
+                v *= scale;
+            if (recipe.keepsOwn)
+                p.microphone.own.push_back(std::move(alone));
             if (isLate) {
                 const auto by = static_cast<std::ptrdiff_t>(std::llround(fileS * rate));
                 std::rotate(out.begin(), out.end() - by, out.end());

@@ -25,6 +25,7 @@ struct TakeRecipe {
     bool hasSecondMicrophones = true; ///< kick out, snare bottom
     bool isMinimal = false;           ///< kick, snare and overheads alone
     bool isWithoutSpill = false;      ///< programmed stems
+    bool keepsOwn = false;            ///< fills TakeMicrophone::own
     double lateFileMs = 0;            ///< the first tom's file (or the hat's) is late by this
 };
 
@@ -33,7 +34,8 @@ struct TakeMicrophone {
     Role role = Role::Unknown;
     int drum = -1; ///< index into drums of the take; -1 for overheads and rooms
     std::vector<std::vector<float>> channels;
-    double ownAccentDb = 0; ///< peak of the strongest own stroke
+    double ownAccentDb = 0;                   ///< peak of the strongest own stroke
+    std::vector<std::vector<float>> own = {}; ///< what its drum alone gives it; see TakeRecipe::keepsOwn
 };
 
 /// One stroke as it is heard in its own microphone.

@@ -1,0 +1,353 @@
+#include "core/measure/gate/gate_judge.h"
+
+#include "core/base/units.h"
+#include "core/dsp/gate.h"
+#include "core/measure/gate/gate_click.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::measure {
+namespace {
+
+constexpr double kHitS = 0.020;    // that is kept or lost
+constexpr double kAttackS = 0.002; // that an attack eats
+constexpr double kTailS = 0.150;
+constexpr double kSameS = 0.020;  // hits nearer than this are one to a gate
+constexpr double kBlameS = 0.030; // before an opening, besides the attack
+constexpr double kTailCutDb = -3;
+constexpr double kNearDb = 3;
+constexpr std::size_t kPiece = 4096;
+constexpr std::size_t kCancelEvery = 64; // pieces
+
+/// Gain of every cell, by time of the detector, and where it opened.
+struct Run {
+    std::vector<float> gain;
+    std::vector<double> openingsS;
+};
+
+/// Where the gain counts as open: 3 dB under it, or half way down when the floor is higher than that.
+struct Opening {
+    float up = 1;
+    float down = 1;
+    bool isArmed = true;
+    Opening(const dsp::GateGain& gate, bool isInverted) {
+        const double open = isInverted ? gate.closedGain() : gate.openGain();
+        const double closed = std::max(1e-5, isInverted ? gate.openGain() : gate.closedGain());
+        const double range = std::max(0.0, linearToDb(open / closed));
+        up = static_cast<float>(open * dbToLinear(-std::min(3.0, range / 2)));
+        down = static_cast<float>(open * dbToLinear(-std::min(6.0, 0.75 * range)));
+        if (range < 0.1)
+            up = 1e9F; // nothing moves
+    }
+};
+
+Run runGate(const GateTrack& track, const dsp::GateSettings& settings, const std::vector<GateTurn>& turns,
+            const CancelToken& cancel) {
+    Run run;
+    run.gain.resize(track.cells());
+    dsp::GateGain gate;
+    gate.prepare(track.rateHz, settings);
+    Opening opening(gate, settings.isInverted);
+    std::size_t turn = 0;
+    std::size_t piece = 0;
+    for (std::size_t at = 0; at < track.cells();) {
+        if (++piece % kCancelEvery == 0 && cancel.isCancelled())
+            break;
+        std::size_t count = std::min(kPiece, track.cells() - at);
+        for (; turn < turns.size() && track.at(turns[turn].timeS) <= at; ++turn)
+            gate.set(turns[turn].settings, static_cast<int>(std::lround(turns[turn].glideS * track.rateHz)));
+        if (turn < turns.size())
+            count = std::min(count, track.at(turns[turn].timeS) - at);
+        float* gain = run.gain.data() + at;
+        if (gate.process(track.detector.data() + at, gain, static_cast<int>(count))) {
+            std::fill_n(gain, count, gain[0]);
+            opening.isArmed = gain[0] <= opening.down || (opening.isArmed && gain[0] < opening.up);
+        } else {
+            for (std::size_t n = 0; n < count; ++n) {
+                if (opening.isArmed && gain[n] >= opening.up) {
+                    opening.isArmed = false;
+                    run.openingsS.push_back(track.startS + static_cast<double>(at + n) / track.rateHz);
+                } else if (gain[n] <= opening.down) {
+                    opening.isArmed = true;
+                }
+            }
+        }
+        at += count;
+    }
+    return run;
+}
+
+/// Sums over what passes, with the sound waiting `late` cells for its gain.
+class Passed {
+  public:
+    Passed(const GateTrack& track, const Run& run, std::size_t late)
+        : m_track(track), m_run(run), m_late(late) {}
+
+    struct Energy {
+        double in = 0;
+        double out = 0;
+        [[nodiscard]] double db() const { return in > 0 ? powerToDb(std::max(out / in, 1e-20)) : 0; }
+    };
+    [[nodiscard]] Energy over(double fromS, double toS) const {
+        const auto to = std::max(m_track.at(toS), m_track.at(fromS) + 1);
+        return cells(m_track.at(fromS), std::min(to, m_track.cells()));
+    }
+    [[nodiscard]] Energy cells(std::size_t from, std::size_t to) const {
+        Energy e;
+        const std::size_t last = m_track.cells() - 1;
+        for (std::size_t n = from; n < to; ++n) {
+            const double g = m_run.gain[std::min(n + m_late, last)];
+            e.in += m_track.energy[n];
+            e.out += g * g * m_track.energy[n];
+        }
+        return e;
+    }
+
+  private:
+    const GateTrack& m_track;
+    const Run& m_run;
+    std::size_t m_late;
+};
+
+double median(std::vector<double>& values) {
+    if (values.empty())
+        return 0;
+    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
+    std::nth_element(values.begin(), middle, values.end());
+    return *middle;
+}
+
+/// Time of the next own hit after each hit, or the end.
+std::vector<double> nextOwnS(const GateMaterial& m) {
+    std::vector<double> next(m.hits.size());
+    double at = m.endS();
+    for (std::size_t i = m.hits.size(); i-- > 0;) {
+        next[i] = at;
+        if (m.hits[i].isOwn)
+            at = m.hits[i].timeS;
+    }
+    return next;
+}
+
+/// Says which hit each opening is due to; returns those that are due to none.
+std::vector<double> blame(const GateMaterial& m, const std::vector<double>& openingsS, double attackS,
+                          std::vector<GatedHit>& hits) {
+    std::vector<double> none;
+    for (const double t : openingsS) {
+        const auto end = std::upper_bound(m.hits.begin(), m.hits.end(), t + 0.002,
+                                          [](double x, const GateHit& h) { return x < h.timeS; });
+        // The latest own hit, else the latest other one.
+        std::ptrdiff_t own = -1;
+        std::ptrdiff_t other = -1;
+        for (auto it = end; it != m.hits.begin();) {
+            --it;
+            if (it->timeS < t - attackS - kBlameS)
+                break;
+            std::ptrdiff_t& place = it->isOwn ? own : other;
+            if (place < 0)
+                place = it - m.hits.begin();
+        }
+        const std::ptrdiff_t culprit = own >= 0 ? own : other;
+        if (culprit < 0) {
+            // Within a hit that is still sounding it is chatter, else noise.
+            const auto before = std::find_if(std::make_reverse_iterator(end), m.hits.rend(),
+                                             [](const GateHit& h) { return h.isOwn; });
+            if (before != m.hits.rend() && t - before->timeS < kTailS)
+                ++hits[static_cast<std::size_t>(m.hits.rend() - before - 1)].reopenings;
+            else
+                none.push_back(t);
+            continue;
+        }
+        GatedHit& hit = hits[static_cast<std::size_t>(culprit)];
+        if (hit.opens)
+            ++hit.reopenings;
+        hit.opens = true;
+    }
+    return none;
+}
+
+void count(const GateHit& hit, const GatedHit& gated, GateCounts& c) {
+    if (!hit.isOwn) {
+        ++c.spill;
+        c.spillNear += gated.overDb < 0 && gated.overDb > -kNearDb;
+        if (gated.opens) {
+            ++c.spillOpening;
+            ++c.openingDrums[hit.drum];
+        }
+        return;
+    }
+    const bool kept = gated.isKept();
+    const bool isNear = kept && gated.overDb < kNearDb;
+    switch (hit.hitClass) {
+    case HitClass::Accent:
+        ++c.accents;
+        c.accentsKept += kept;
+        c.accentsNear += isNear;
+        break;
+    case HitClass::Ghost:
+        ++c.ghosts;
+        c.ghostsKept += kept;
+        c.ghostsNear += isNear;
+        break;
+    default:
+        ++c.normals;
+        c.normalsKept += kept;
+        c.normalsNear += isNear;
+        break;
+    }
+    c.tailsCut += kept && gated.tailDb < kTailCutDb;
+    c.chatter += gated.reopenings;
+    c.clicks += gated.clickDb > -40;
+}
+
+/// Energy outside of own hits, in the stretch and after the gate.
+void addSpillEnergy(const GateMaterial& m, const Passed& passed, double ownMs, double fromS, double toS,
+                    GateCounts& c) {
+    double at = fromS;
+    const auto add = [&](double endS) {
+        if (endS <= at)
+            return;
+        const auto e = passed.over(at, endS);
+        c.spillBefore += e.in;
+        c.spillAfter += e.out;
+    };
+    for (const auto& hit : m.hits) {
+        if (!hit.isOwn || hit.timeS + 0.001 * ownMs < fromS || hit.timeS > toS)
+            continue;
+        add(std::min(hit.timeS - 0.002, toS));
+        at = std::max(at, hit.timeS + 0.001 * ownMs);
+    }
+    add(toS);
+}
+
+const dsp::GateSettings& settingsAt(const dsp::GateSettings& settings, const std::vector<GateTurn>& turns,
+                                    double timeS) {
+    const dsp::GateSettings* at = &settings;
+    for (const auto& turn : turns)
+        if (turn.timeS <= timeS)
+            at = &turn.settings;
+    return *at;
+}
+
+GateCounts countStretch(const GateMaterial& m, const std::vector<GatedHit>& hits, const Passed& passed,
+                        const std::vector<double>& noiseS, double ownMs, double fromS, double toS) {
+    GateCounts c;
+    std::vector<double> attacks;
+    std::vector<double> tails;
+    for (std::size_t i = 0; i < hits.size(); ++i) {
+        if (m.hits[i].timeS < fromS || m.hits[i].timeS >= toS)
+            continue;
+        count(m.hits[i], hits[i], c);
+        if (m.hits[i].isOwn && hits[i].isKept()) {
+            attacks.push_back(hits[i].attackDb);
+            tails.push_back(hits[i].tailDb);
+        }
+    }
+    for (const double t : noiseS)
+        c.noiseOpenings += t >= fromS && t < toS;
+    c.attackLostDb = median(attacks);
+    c.tailLostDb = median(tails);
+    addSpillEnergy(m, passed, ownMs, fromS, toS, c);
+    return c;
+}
+
+} // namespace
+
+double GateCounts::spillChangeDb() const {
+    return spillBefore > 0 ? powerToDb(std::max(spillAfter / spillBefore, 1e-12)) : 0;
+}
+
+std::vector<GateHit> gateHitsOf(const KitHits& kit, int input) {
+    std::vector<GateHit> own;
+    std::vector<GateHit> other;
+    for (const auto& h : kit.heard) {
+        if (h.input != input || h.drum < 0)
+            continue;
+        GateHit hit{h.timeS, h.isOwn, HitClass::Normal, h.drum, h.levelDb};
+        if (h.isOwn && h.stroke >= 0)
+            hit.hitClass = kit.strokes[static_cast<std::size_t>(h.stroke)].hitClass;
+        (h.isOwn ? own : other).push_back(hit);
+    }
+    std::vector<GateHit> all = own;
+    for (const auto& hit : other) {
+        const bool isNear = std::any_of(
+            own.begin(), own.end(), [&](const GateHit& o) { return std::abs(o.timeS - hit.timeS) < kSameS; });
+        if (!isNear)
+            all.push_back(hit);
+    }
+    std::sort(all.begin(), all.end(), [](const GateHit& a, const GateHit& b) { return a.timeS < b.timeS; });
+    return all;
+}
+
+double hitLevelDb(const GateTrack& track, double timeS) {
+    float greatest = 1e-9F;
+    const std::size_t end = std::min(track.at(timeS + kHitS) + 1, track.cells());
+    for (std::size_t c = track.at(timeS); c < end; ++c)
+        greatest = std::max(greatest, track.detector[c]);
+    return linearToDb(greatest);
+}
+
+GateReport judgeGate(GateTracks& tracks, const dsp::GateSettings& settings, GatePrecision precision,
+                     double ownMs, const std::vector<GateTurn>& turns, const CancelToken& cancel) {
+    const GateMaterial& m = tracks.material();
+    const bool isExact = precision == GatePrecision::Exact;
+    const GateTrack& track = isExact ? tracks.exact(settings) : tracks.coarse(settings);
+    GateReport report;
+    report.isExact = isExact;
+    report.hits.resize(m.hits.size());
+    report.sections.resize(m.sections.size());
+    if (track.cells() == 0)
+        return report;
+    const Run run = runGate(track, settings, turns, cancel);
+    const auto late = static_cast<std::size_t>(dsp::gateLatency(settings, track.rateHz));
+    const Passed passed(track, run, late);
+    const auto next = nextOwnS(m);
+    for (std::size_t i = 0; i < m.hits.size() && !cancel.isCancelled(); ++i) {
+        const double t = m.hits[i].timeS;
+        GatedHit& hit = report.hits[i];
+        hit.passDb = passed.over(t, t + kHitS).db();
+        hit.overDb = hitLevelDb(track, t) - settingsAt(settings, turns, t).openDb;
+        if (!m.hits[i].isOwn)
+            continue;
+        hit.attackDb = passed.over(t, t + kAttackS).db();
+        hit.tailDb = passed.over(t, std::max(t + kHitS, std::min(t + kTailS, next[i] - 0.005))).db();
+    }
+    const auto noise = blame(m, run.openingsS, 0.001 * settings.attackMs, report.hits);
+    if (isExact)
+        measureClicks(tracks.part(settings, 0), run.gain, late, m, report);
+    report.all = countStretch(m, report.hits, passed, noise, ownMs, m.startS, m.endS());
+    for (std::size_t s = 0; s < m.sections.size(); ++s)
+        report.sections[s] = countStretch(m, report.hits, passed, noise, ownMs, m.sections[s].startS,
+                                          std::min(m.sections[s].endS, m.endS()));
+    return report;
+}
+
+std::vector<float> gateGainDb(GateTracks& tracks, const dsp::GateSettings& settings, double fromS, double toS,
+                              std::size_t count) {
+    const GateTrack& track = tracks.exact(settings);
+    std::vector<float> db(count, 0.0F);
+    if (track.cells() == 0 || count == 0)
+        return db;
+    // Begun some seconds before, the gate is in the state that it would be in.
+    constexpr double kBeforeS = 5;
+    const std::size_t from = track.at(fromS - kBeforeS);
+    const auto late = static_cast<std::size_t>(dsp::gateLatency(settings, track.rateHz));
+    const std::size_t to = std::min(track.cells(), track.at(toS) + late + 1);
+    dsp::GateGain gate;
+    gate.prepare(track.rateHz, settings);
+    std::vector<float> gain(to - from);
+    for (std::size_t at = 0; at < gain.size(); at += kPiece) {
+        const std::size_t n = std::min(kPiece, gain.size() - at);
+        if (gate.process(track.detector.data() + from + at, gain.data() + at, static_cast<int>(n)))
+            std::fill_n(gain.begin() + static_cast<std::ptrdiff_t>(at), n, gain[at]);
+    }
+    for (std::size_t i = 0; i < count; ++i) {
+        const double t = fromS + (toS - fromS) * static_cast<double>(i) / static_cast<double>(count);
+        const std::size_t cell = std::min(track.at(t) + late, to - 1);
+        db[i] = static_cast<float>(linearToDb(std::max(1e-6F, gain[cell >= from ? cell - from : 0])));
+    }
+    return db;
+}
+
+} // namespace cask::measure

@@ -1,0 +1,51 @@
+// One element as a gate sees it: its sound, what its detector hears, and its hits.
+#pragma once
+
+#include <core/dsp/gate_settings.h>
+#include <core/measure/hits/kit_hits.h>
+#include <string>
+#include <vector>
+
+namespace cask::measure {
+
+/// A hit as the element's microphone hears it.
+struct GateHit {
+    double timeS = 0; ///< onset, session time
+    bool isOwn = false;
+    HitClass hitClass = HitClass::Normal; ///< of own hits
+    int drum = -1;                        ///< that made it
+    double levelDb = 0;
+};
+
+/// A stretch of time, session time.
+struct GateStretch {
+    std::string name;
+    double startS = 0;
+    double endS = 0;
+};
+
+struct GateMaterial {
+    double rateHz = 48000;
+    double startS = 0;                     ///< session time of the first frame
+    std::vector<std::vector<float>> sound; ///< one or two channels, as it enters the gate
+    std::vector<std::vector<float>> key;   ///< of the same length; empty: the sound itself
+    std::vector<GateHit> hits;             ///< by time
+    std::vector<GateStretch> sections;
+    [[nodiscard]] std::size_t frames() const { return sound.empty() ? 0 : sound.front().size(); }
+    [[nodiscard]] double endS() const { return startS + static_cast<double>(frames()) / rateHz; }
+};
+
+/// The hits of one input. Spill is a hit of a drum without own hit within 20 ms.
+[[nodiscard]] std::vector<GateHit> gateHitsOf(const KitHits& hits, int input);
+
+/// What the gate's times should follow. Medians over own hits where no other hit comes too soon.
+struct GateNature {
+    int hits = 0;         ///< looked at
+    double riseMs = 0;    ///< from 10 % to 90 % of the peak
+    double peakMs = 0;    ///< from the onset to the peak
+    double decayMs = 0;   ///< from the peak to 20 dB under it
+    double toSpillMs = 0; ///< from an own hit to the next hit of another drum
+};
+[[nodiscard]] GateNature measureNature(const GateMaterial& material);
+
+} // namespace cask::measure

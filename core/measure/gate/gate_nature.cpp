@@ -1,0 +1,100 @@
+#include "core/measure/gate/gate_material.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::measure {
+namespace {
+
+constexpr double kQuietBeforeS = 0.05; // no other hit so long before
+constexpr double kPeakWithinS = 0.020;
+constexpr double kEnvelopeS = 0.001;
+constexpr double kLongestDecayS = 1.0;
+constexpr double kFall = 0.1; // 20 dB
+
+double medianOf(std::vector<double>& values) {
+    if (values.empty())
+        return 0;
+    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
+    std::nth_element(values.begin(), middle, values.end());
+    return *middle;
+}
+
+/// Greatest absolute value of each millisecond.
+std::vector<float> envelopeOf(const GateMaterial& m, std::size_t step) {
+    std::vector<float> envelope(m.frames() / step);
+    for (const auto& channel : m.sound)
+        for (std::size_t i = 0; i < envelope.size(); ++i)
+            for (std::size_t n = i * step; n < (i + 1) * step; ++n)
+                envelope[i] = std::max(envelope[i], std::abs(channel[n]));
+    return envelope;
+}
+
+} // namespace
+
+GateNature measureNature(const GateMaterial& m) {
+    GateNature nature;
+    const auto step = static_cast<std::size_t>(std::max(1.0, std::round(kEnvelopeS * m.rateHz)));
+    const double stepS = static_cast<double>(step) / m.rateHz;
+    const auto envelope = envelopeOf(m, step);
+    std::vector<double> rises;
+    std::vector<double> peaks;
+    std::vector<double> decays;
+    std::vector<double> gaps;
+    for (std::size_t i = 0; i < m.hits.size(); ++i) {
+        const GateHit& hit = m.hits[i];
+        if (!hit.isOwn)
+            continue;
+        const double nextS = i + 1 < m.hits.size() ? m.hits[i + 1].timeS : m.endS();
+        if (i + 1 < m.hits.size() && !m.hits[i + 1].isOwn)
+            gaps.push_back(nextS - hit.timeS);
+        if (hit.hitClass == HitClass::Ghost || (i > 0 && hit.timeS - m.hits[i - 1].timeS < kQuietBeforeS))
+            continue;
+        // Rise, frame by frame: first at 10 % and at 90 % of the peak.
+        const auto onset = static_cast<std::size_t>(std::max(0.0, (hit.timeS - m.startS) * m.rateHz));
+        const auto end = std::min(m.frames(), onset + static_cast<std::size_t>(kPeakWithinS * m.rateHz));
+        const auto at = [&](std::size_t n) {
+            float x = 0;
+            for (const auto& channel : m.sound)
+                x = std::max(x, std::abs(channel[n]));
+            return x;
+        };
+        std::size_t peak = onset;
+        float greatest = 0;
+        for (std::size_t n = onset; n < end; ++n)
+            if (at(n) > greatest) {
+                greatest = at(n);
+                peak = n;
+            }
+        if (greatest <= 0)
+            continue;
+        std::size_t low = onset;
+        while (low < peak && at(low) < 0.1F * greatest)
+            ++low;
+        std::size_t high = low;
+        while (high < peak && at(high) < 0.9F * greatest)
+            ++high;
+        rises.push_back(static_cast<double>(high - low) / m.rateHz);
+        peaks.push_back(static_cast<double>(peak - onset) / m.rateHz);
+        // Decay: until the envelope is 20 dB down, where nothing else is heard before. 8 ms bridge a wave.
+        const std::size_t bridge = std::max<std::size_t>(1, static_cast<std::size_t>(0.008 / stepS));
+        for (std::size_t e = peak / step; e + bridge < envelope.size(); ++e) {
+            const double t = static_cast<double>(e - peak / step) * stepS;
+            if (m.startS + static_cast<double>(e + bridge) * stepS > nextS || t > kLongestDecayS)
+                break;
+            const auto begin = envelope.begin() + static_cast<std::ptrdiff_t>(e);
+            if (*std::max_element(begin, begin + static_cast<std::ptrdiff_t>(bridge)) < kFall * greatest) {
+                decays.push_back(t);
+                break;
+            }
+        }
+    }
+    nature.hits = static_cast<int>(rises.size());
+    nature.riseMs = 1000 * medianOf(rises);
+    nature.peakMs = 1000 * medianOf(peaks);
+    nature.decayMs = 1000 * medianOf(decays);
+    nature.toSpillMs = 1000 * medianOf(gaps);
+    return nature;
+}
+
+} // namespace cask::measure

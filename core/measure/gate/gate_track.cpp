@@ -1,0 +1,148 @@
+#include "core/measure/gate/gate_track.h"
+
+#include "core/dsp/gate.h"
+#include "core/dsp/kernels.h"
+#include "core/dsp/reach_filter.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::measure {
+namespace {
+
+constexpr std::size_t kBlock = 4096;
+
+bool hasSameDetector(const dsp::GateSettings& a, const dsp::GateSettings& b) {
+    return a.lowCutHz == b.lowCutHz && a.highCutHz == b.highCutHz && a.cutSlopeDbPerOct == b.cutSlopeDbPerOct;
+}
+
+bool hasSamePart(const dsp::GateSettings& a, const dsp::GateSettings& b) {
+    return a.reach == b.reach &&
+           (a.reach == dsp::GateReach::All || (a.fromHz == b.fromHz && a.toHz == b.toHz));
+}
+
+/// The louder of the channels at each frame, after the filter that the running gate has.
+std::vector<float> filteredKey(const std::vector<std::vector<float>>& channels,
+                               const dsp::GateSettings& settings, double rateHz) {
+    const auto sections = dsp::designDetectorFilter(settings, rateHz);
+    const std::size_t frames = channels.front().size();
+    std::vector<float> out(frames);
+    if (sections.empty()) {
+        for (const auto& channel : channels)
+            for (std::size_t n = 0; n < frames; ++n)
+                out[n] = std::max(out[n], std::abs(channel[n]));
+        return out;
+    }
+    auto bank = dsp::makeBank(static_cast<int>(sections.size()));
+    for (std::size_t i = 0; i < sections.size(); ++i)
+        for (int lane = 0; lane < dsp::kLanes; ++lane)
+            dsp::setTarget(bank.sections[i], lane, sections[i]);
+    dsp::settle(bank);
+    dsp::LaneBuffer lanes(kBlock * dsp::kLanes);
+    for (std::size_t at = 0; at < frames; at += kBlock) {
+        const std::size_t count = std::min(kBlock, frames - at);
+        for (std::size_t c = 0; c < channels.size(); ++c)
+            for (std::size_t n = 0; n < count; ++n)
+                lanes[n * dsp::kLanes + c] = channels[c][at + n];
+        dsp::kernels().filter(bank, lanes.data(), static_cast<int>(count));
+        for (std::size_t c = 0; c < channels.size(); ++c)
+            for (std::size_t n = 0; n < count; ++n)
+                out[at + n] = std::max(out[at + n], std::abs(lanes[n * dsp::kLanes + c]));
+    }
+    return out;
+}
+
+} // namespace
+
+std::size_t GateTrack::at(double timeS) const {
+    if (cells() == 0)
+        return 0;
+    const double place = std::floor((timeS - startS) * rateHz + 1e-6);
+    return static_cast<std::size_t>(std::clamp(place, 0.0, static_cast<double>(cells() - 1)));
+}
+
+void GateTracks::prepareDetector(const dsp::GateSettings& s) {
+    if (m_hasDetector && hasSameDetector(s, m_detectorOf))
+        return;
+    const dsp::DenormalGuard flush;
+    m_detectorOf = s;
+    m_hasDetector = true;
+    m_isCoarseFresh = false;
+    m_exact.cell = 1;
+    m_exact.rateHz = m_material->rateHz;
+    m_exact.startS = m_material->startS;
+    m_exact.detector =
+        filteredKey(m_material->key.empty() ? m_material->sound : m_material->key, s, m_material->rateHz);
+}
+
+void GateTracks::preparePart(const dsp::GateSettings& s) {
+    if (m_hasPart && hasSamePart(s, m_partOf))
+        return;
+    const dsp::DenormalGuard flush;
+    m_partOf = s;
+    m_hasPart = true;
+    m_isCoarseFresh = false;
+    m_isPartSound = s.reach == dsp::GateReach::All;
+    m_part.clear();
+    m_exact.energy.assign(m_material->frames(), 0.0F);
+    for (const auto& channel : m_material->sound) {
+        std::span<const float> part = channel;
+        if (!m_isPartSound) {
+            // What would be gone were the gain nothing.
+            dsp::ReachFilter filter;
+            filter.set(s, m_material->rateHz);
+            auto& own = m_part.emplace_back(channel);
+            const float silence = 0;
+            filter.process(own.data(), 1, &silence, true, static_cast<int>(own.size()));
+            for (std::size_t n = 0; n < own.size(); ++n)
+                own[n] = channel[n] - own[n];
+            part = own;
+        }
+        for (std::size_t n = 0; n < part.size(); ++n)
+            m_exact.energy[n] += part[n] * part[n];
+    }
+}
+
+std::span<const float> GateTracks::part(const dsp::GateSettings& settings, std::size_t channel) {
+    preparePart(settings);
+    return m_isPartSound ? m_material->sound[channel] : m_part[channel];
+}
+
+const GateTrack& GateTracks::exact(const dsp::GateSettings& settings) {
+    prepareDetector(settings);
+    preparePart(settings);
+    return m_exact;
+}
+
+const GateTrack& GateTracks::coarse(const dsp::GateSettings& settings) {
+    const GateTrack& fine = exact(settings);
+    if (m_isCoarseFresh && m_coarseKind == settings.detector)
+        return m_coarse;
+    m_isCoarseFresh = true;
+    m_coarseKind = settings.detector;
+    const std::size_t cells = (fine.cells() + kCoarse - 1) / kCoarse;
+    m_coarse.cell = kCoarse;
+    m_coarse.rateHz = fine.rateHz / kCoarse;
+    m_coarse.startS = fine.startS;
+    m_coarse.detector.assign(cells, 0.0F);
+    m_coarse.energy.assign(cells, 0.0F);
+    for (std::size_t c = 0; c < cells; ++c) {
+        const std::size_t from = c * kCoarse;
+        const std::size_t to = std::min(from + kCoarse, fine.cells());
+        float greatest = 0;
+        float squares = 0;
+        float energy = 0;
+        for (std::size_t n = from; n < to; ++n) {
+            greatest = std::max(greatest, fine.detector[n]);
+            squares += fine.detector[n] * fine.detector[n];
+            energy += fine.energy[n];
+        }
+        m_coarse.detector[c] = settings.detector == dsp::GateDetector::Peak
+                                   ? greatest
+                                   : std::sqrt(squares / static_cast<float>(to - from));
+        m_coarse.energy[c] = energy;
+    }
+    return m_coarse;
+}
+
+} // namespace cask::measure

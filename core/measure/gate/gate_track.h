@@ -1,0 +1,52 @@
+// What of the material a gate's settings pick out, in cells of some frames.
+#pragma once
+
+#include <core/measure/gate/gate_material.h>
+#include <span>
+
+namespace cask::measure {
+
+/// Detector and energy cell by cell. With one frame to a cell it is exact.
+struct GateTrack {
+    int cell = 1;      ///< frames
+    double rateHz = 0; ///< cells in a second
+    double startS = 0;
+    std::vector<float>
+        detector;              ///< greatest absolute value (or RMS) of each cell, after the detector's filter
+    std::vector<float> energy; ///< sum of squares of what the gate acts on, both channels
+    [[nodiscard]] std::size_t cells() const { return detector.size(); }
+    /// Cell that holds an instant, within the track.
+    [[nodiscard]] std::size_t at(double timeS) const;
+};
+
+/// Makes tracks and keeps the last: a threshold that moves needs no new one. Not thread-safe.
+class GateTracks {
+  public:
+    /// REQUIRES: the material outlives it.
+    explicit GateTracks(const GateMaterial& material) : m_material(&material) {}
+    [[nodiscard]] const GateMaterial& material() const { return *m_material; }
+    [[nodiscard]] const GateTrack& exact(const dsp::GateSettings& settings);
+    /// Cells of kCoarse frames: thresholds are crossed within so many frames of where they are.
+    static constexpr int kCoarse = 16;
+    [[nodiscard]] const GateTrack& coarse(const dsp::GateSettings& settings);
+    /// What the gate acts on, one channel after the other; the sound itself without a corner.
+    [[nodiscard]] std::span<const float> part(const dsp::GateSettings& settings, std::size_t channel);
+
+  private:
+    void prepareDetector(const dsp::GateSettings& settings);
+    void preparePart(const dsp::GateSettings& settings);
+
+    const GateMaterial* m_material;
+    dsp::GateSettings m_detectorOf; ///< settings that m_exact.detector was made for
+    dsp::GateSettings m_partOf;
+    bool m_hasDetector = false;
+    bool m_hasPart = false;
+    bool m_isPartSound = true; ///< the gate acts on everything
+    std::vector<std::vector<float>> m_part;
+    GateTrack m_exact;
+    GateTrack m_coarse;
+    bool m_isCoarseFresh = false;
+    dsp::GateDetector m_coarseKind = dsp::GateDetector::Peak;
+};
+
+} // namespace cask::measure

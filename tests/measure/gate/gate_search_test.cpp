@@ -1,0 +1,122 @@
+#include "core/measure/gate/gate_search.h"
+#include "tests/support/hit_score.h"
+#include "tests/support/random_take.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+namespace cask::measure {
+namespace {
+
+/// A close microphone of a generated take with the hits that the analysis found.
+GateMaterial materialOf(const test::RandomTake& take, const KitHits& hits, std::size_t mic) {
+    GateMaterial m;
+    m.rateHz = take.recipe.sampleRateHz;
+    m.sound = take.microphones[mic].channels;
+    m.hits = gateHitsOf(hits, static_cast<int>(mic));
+    return m;
+}
+
+std::size_t snareOf(const test::RandomTake& take) {
+    for (std::size_t i = 0; i < take.microphones.size(); ++i)
+        if (take.microphones[i].role == Role::SnareTop)
+            return i;
+    return 0;
+}
+
+TEST(GateSearch, TheProposalIsAsGoodAsTryingEverything) {
+    for (const unsigned long long seed : {11ULL, 12ULL, 13ULL}) {
+        test::TakeRecipe recipe;
+        recipe.seed = seed;
+        recipe.seconds = 10;
+        recipe.groove = seed == 12 ? "sixteenths" : "ghosts";
+        const auto take = test::makeRandomTake(recipe);
+        const auto trails = test::trailsOf(take);
+        const auto hits = findKitHits(trails.inputs);
+        const auto m = materialOf(take, hits, snareOf(take));
+        GateTracks tracks(m);
+        const auto nature = measureNature(m);
+        const auto start = gateStart(nature);
+        auto grid = gateGridFor(tracks, start);
+        // Every second threshold, so that all combinations can be tried in a test.
+        for (std::size_t i = 1; i < grid.openDb.size(); ++i)
+            grid.openDb.erase(grid.openDb.begin() + static_cast<std::ptrdiff_t>(i));
+        for (const auto wants : {GateWants::Normals, GateWants::Ghosts}) {
+            const auto found = searchGate(tracks, start, wants, {}, grid, nature.decayMs);
+            const auto best = searchEveryGate(tracks, start, wants, {}, grid, nature.decayMs);
+            EXPECT_LE(found.loss, 1.02 * best.loss + 1e-9) << seed;
+        }
+    }
+}
+
+TEST(GateSearch, FindsTheGapBetweenOwnHitsAndSpill) {
+    // Own hits at -10 and ghosts at -24, spill at -34: anything between keeps all and lets nothing through.
+    GateMaterial m;
+    m.rateHz = 48000;
+    m.sound.emplace_back(48000 * 10, 0.0F);
+    for (int i = 0; i < 36; ++i) {
+        const double at = 0.3 + 0.25 * i;
+        const bool isSpill = i % 3 == 1;
+        const double db = isSpill ? -34 : i % 3 == 0 ? -10 : -24;
+        const auto from = static_cast<std::size_t>(at * 48000);
+        for (std::size_t n = 0; n < 12000; ++n)
+            m.sound[0][from + n] +=
+                static_cast<float>(dbToLinear(db) * std::exp(-static_cast<double>(n) / 1200) *
+                                   std::cos(0.05 * static_cast<double>(n)));
+        m.hits.push_back(
+            {at, !isSpill, i % 3 == 0 ? HitClass::Accent : HitClass::Ghost, isSpill ? 2 : 0, db});
+    }
+    GateTracks tracks(m);
+    const auto start = gateStart(measureNature(m));
+    const auto found = searchGate(tracks, start, GateWants::Ghosts, {}, gateGridFor(tracks, start),
+                                  measureNature(m).decayMs);
+    EXPECT_GT(found.settings.openDb, -34);
+    EXPECT_LT(found.settings.openDb, -24);
+    EXPECT_EQ(found.counts.ownKept(), 24);
+    EXPECT_EQ(found.counts.spillOpening, 0);
+    EXPECT_FALSE(findOverlap(tracks, start, GateWants::Ghosts));
+    // The gentlest floor that takes 10 dB off.
+    const auto floored = withGentlestFloor(tracks, found, 10, -90, GateWants::Ghosts, {}, 80);
+    EXPECT_LE(floored.counts.spillChangeDb(), -10);
+    EXPECT_GE(floored.settings.floorDb, -24);
+}
+
+TEST(GateSearch, NamesTheOverlapAndTheBandThatPartsThem) {
+    // Own hits of 200 Hz softer than spill of 6 kHz.
+    GateMaterial m;
+    m.rateHz = 48000;
+    m.sound.emplace_back(48000 * 10, 0.0F);
+    for (int i = 0; i < 36; ++i) {
+        const double at = 0.3 + 0.25 * i;
+        const bool isSpill = i % 2 == 1;
+        const double db = isSpill ? -20 : i % 4 == 0 ? -10 : -27;
+        const double hz = isSpill ? 6000 : 200;
+        const auto from = static_cast<std::size_t>(at * 48000);
+        for (std::size_t n = 0; n < 12000; ++n)
+            m.sound[0][from + n] +=
+                static_cast<float>(dbToLinear(db) * std::exp(-static_cast<double>(n) / 1200) *
+                                   std::cos(2 * kPi * hz * static_cast<double>(n) / 48000));
+        m.hits.push_back(
+            {at, !isSpill, i % 4 == 0 ? HitClass::Accent : HitClass::Ghost, isSpill ? 7 : 0, db});
+    }
+    GateTracks tracks(m);
+    const auto start = gateStart(measureNature(m));
+    const auto overlap = findOverlap(tracks, start, GateWants::Ghosts);
+    ASSERT_TRUE(overlap);
+    EXPECT_NEAR(overlap->overlapDb(), 7, 1);
+    EXPECT_EQ(overlap->drum, 7);
+    EXPECT_TRUE(overlap->areGhosts);
+    EXPECT_FALSE(findOverlap(tracks, start, GateWants::Accents));
+    const auto bands = measureSeparation(m, GateWants::Ghosts);
+    ASSERT_FALSE(bands.empty());
+    const auto filtered = withBestDetectorFilter(bands, start);
+    ASSERT_TRUE(filtered);
+    EXPECT_LT(filtered->lowCutHz, 200);
+    EXPECT_GT(filtered->highCutHz, 200);
+    EXPECT_LT(filtered->highCutHz, 3000);
+    EXPECT_FALSE(findOverlap(tracks, *filtered, GateWants::Ghosts));
+}
+
+} // namespace
+} // namespace cask::measure
