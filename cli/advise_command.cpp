@@ -56,7 +56,9 @@ void printInWords(std::ostream& out, const Finding& f, const session::Session& s
         out << fmt::format("{:30}laid aside: {}\n", "", *f.dismissal);
     else if (f.proposal)
         for (const auto& change : advise::changesBetween(s, f.proposal->apply(s)))
-            out << fmt::format("{:30}{}: {} becomes {}\n", "", change.path, change.before, change.after);
+            out << (change.before.empty() ? fmt::format("{:30}{}: {}\n", "", change.path, change.after)
+                                          : fmt::format("{:30}{}: {} becomes {}\n", "", change.path,
+                                                        change.before, change.after));
 }
 
 int advise(Streams& streams, const AdviseOptions& o) {
@@ -104,7 +106,7 @@ Result<Advice> findAdvice(Streams& streams, const std::string& folder, const std
         streams.err << fmt::format("The session's house style \"{}\" is not here; {} is used.\n", wanted,
                                    advise::standardStyle().name);
     }
-    auto measures = project::measureKit(s, folder, {}, progressTo(streams, "Measuring"));
+    auto measures = project::measureKit(s, folder, styles.find(wanted), {}, progressTo(streams, "Measuring"));
     if (!measures)
         return measures.error();
     Advice advice;

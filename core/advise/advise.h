@@ -20,5 +20,7 @@ namespace cask::advise {
                                                 const HouseStyle& style);
 [[nodiscard]] std::vector<Finding> hitFindings(const session::Session& session, const KitMeasures& measures,
                                                const HouseStyle& style);
+[[nodiscard]] std::vector<Finding> gateFindings(const session::Session& session, const KitMeasures& measures,
+                                                const HouseStyle& style);
 
 } // namespace cask::advise

@@ -22,6 +22,21 @@ constexpr std::array<std::string_view, 3> kSchools = {"leave", "flip", "align"};
 constexpr std::array<std::string_view, 3> kSchoolWords = {"leave the natural delays", "flip polarity only",
                                                           "align"};
 
+constexpr std::array<std::string_view, 4> kGateSchools = {"hard", "gentle", "highs", "none"};
+constexpr std::array<std::string_view, 4> kGateSchoolWords = {"hard gate", "gentle floor",
+                                                              "expander on the highs only", "no gate"};
+constexpr std::array<std::string_view, 3> kKeeps = {"accents", "normals", "ghosts"};
+constexpr std::array<std::string_view, 3> kKeepsWords = {"accents only", "normal hits too", "ghosts too"};
+
+template <auto Member, std::size_t N>
+constexpr auto choice(std::string_view id, std::string_view words,
+                      const std::array<std::string_view, N>& stored,
+                      const std::array<std::string_view, N>& read, double standard, std::string_view help) {
+    return session::row<Member>({id, words, session::ParameterKind::Choice, Unit::None, 0,
+                                 static_cast<double>(N - 1), standard, session::Scale::Linear, 1, stored,
+                                 help, read});
+}
+
 template <auto Member>
 constexpr auto school(std::string_view id, std::string_view words, std::string_view help) {
     return session::row<Member>({id, words, session::ParameterKind::Choice, Unit::None, 0, 2, 1,
@@ -58,9 +73,33 @@ constexpr std::array kFields = {
                               "Least error from the grid that is named; less is feel."),
     number<&S::driftPercent>("drift_percent", "drift", Unit::Percent, {0, 20, 2}, 0.5,
                              "Difference between the fastest and the slowest stretch that is named."),
+    choice<&S::gateSchool>("gate_school", "way of gating", kGateSchools, kGateSchoolWords, 1,
+                           "Which gate is proposed."),
+    choice<&S::gateKeeps>("gate_keeps", "a gate keeps", kKeeps, kKeepsWords, 2,
+                          "Own hits that a gate must let pass."),
+    number<&S::gateSpillDownDb>("gate_spill_down_db", "spill down by", Unit::Decibel, {3, 90, 9}, 1,
+                                "The floor is no deeper than this needs."),
+    number<&S::gateLowestFloorDb>("gate_lowest_floor_db", "deepest floor", Unit::Decibel, {-90, -3, -18}, 1,
+                                  "A gate never closes further; -90 dB is silence."),
+    number<&S::gateLostWeight>("gate_lost_weight", "weight of a lost hit", Unit::None, {0, 100, 8}, 1,
+                               "What losing all own hits costs."),
+    number<&S::gateOpenedWeight>("gate_opened_weight", "weight of spill let through", Unit::None, {0, 100, 1},
+                                 0.5, "What it costs when all spill opens the gate."),
+    number<&S::gateTailWeight>("gate_tail_weight", "weight of cut tails", Unit::None, {0, 100, 0.5}, 0.25,
+                               "What tails that lose 12 dB cost."),
+    number<&S::gateWorthDb>("gate_worth_db", "spill worth a gate", Unit::Decibel, {-80, 0, -36}, 1,
+                            "Softer spill, against own accents, is left alone."),
 };
 
 } // namespace
+
+measure::GateWeights gateWeights(const HouseStyle& style) {
+    measure::GateWeights weights;
+    weights.lost = style.gateLostWeight;
+    weights.opened = style.gateOpenedWeight;
+    weights.tail = style.gateTailWeight;
+    return weights;
+}
 
 std::span<const session::Field<HouseStyle>> houseStyleFields() {
     return kFields;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <core/base/result.h>
+#include <core/measure/gate/gate_search.h>
 #include <core/session/parameters.h>
 #include <string>
 #include <string_view>
@@ -10,6 +11,8 @@ namespace cask::advise {
 
 /// What is proposed for two microphones that hear one drum at different times.
 enum class PairSchool { Leave, Flip, Align };
+/// How spill is kept down.
+enum class GateSchool { Hard, Gentle, Highs, None };
 
 struct HouseStyle {
     std::string id = "natural"; ///< stored in sessions
@@ -30,8 +33,19 @@ struct HouseStyle {
     double gateRoomDb = 6;        ///< between the softest own hits and spill, for a gate by level alone
     double grossTimingMs = 25;    ///< least error from the grid that is named
     double driftPercent = 2;      ///< fastest against slowest stretch
+    // Clean
+    GateSchool gateSchool = GateSchool::Gentle;
+    measure::GateWants gateKeeps = measure::GateWants::Ghosts;
+    double gateSpillDownDb = 9; ///< wanted, where the floor allows it
+    double gateLowestFloorDb = -18;
+    double gateLostWeight = 8;   ///< of an own hit lost, against ...
+    double gateOpenedWeight = 1; ///< ... a hit of another drum let through
+    double gateTailWeight = 0.5;
+    double gateWorthDb = -36; ///< spill softer than this against own accents is left alone
     friend bool operator==(const HouseStyle&, const HouseStyle&) = default;
 };
+
+[[nodiscard]] measure::GateWeights gateWeights(const HouseStyle& style);
 
 /// Every value of a style, for JSON, display and documentation.
 [[nodiscard]] std::span<const session::Field<HouseStyle>> houseStyleFields();

@@ -3,11 +3,13 @@
 
 #include <core/measure/alignment.h>
 #include <core/measure/file_analysis.h>
+#include <core/measure/gate/gate_search.h>
 #include <core/measure/hits/spill_table.h>
 #include <core/measure/hits/tempo.h>
 #include <core/session/session.h>
 #include <map>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -53,12 +55,33 @@ struct FileMeasure {
     std::shared_ptr<const measure::FileAnalysis> analysis; ///< null until measured
 };
 
+enum class GateWayKind { Plain, Filtered, Keyed, Highs };
+
+/// One way to gate an element, searched for the session's house style.
+struct GateWay {
+    GateWayKind kind = GateWayKind::Plain;
+    measure::GateChoice choice;
+    session::Id key = session::kNoId; ///< of Keyed
+};
+
+/// What a gate can do for a close microphone.
+struct GateMeasure {
+    session::Id element = session::kNoId;
+    measure::GateNature nature;
+    std::optional<measure::GateOverlap> overlap; ///< where a threshold alone can't part them
+    std::vector<GateWay> ways;
+    session::Id module = session::kNoId;    ///< the gate that the session has; none of those below then
+    std::optional<measure::GateReport> now; ///< what it does
+    std::vector<measure::GateHit> hits;     ///< that `now` speaks of
+};
+
 /// What is not measured yet is missing, and nothing is found on it.
 struct KitMeasures {
     std::map<session::Id, FileMeasure> files; ///< by file id
     std::shared_ptr<const HitAnalysis> hits;  ///< null until known
     std::vector<PairMeasure> pairs;
     std::vector<SameAudio> sames;
+    std::vector<GateMeasure> gates;
 };
 
 } // namespace cask::advise

@@ -58,29 +58,6 @@ LaneStage filterStage(const dsp::EqSettings& eq, bool isOn, int channel, double 
     return stage;
 }
 
-/// The settings that hold from each section's start and end on.
-std::vector<GateMoment> momentsOf(const Module& module, const session::Session& s) {
-    std::vector<GateMoment> moments;
-    const auto& usual = std::get<dsp::GateSettings>(module.settings);
-    for (const auto& section : s.sections)
-        for (const auto& change : module.changes) {
-            if (change.section != section.name)
-                continue;
-            const auto frameAt = [&](double t) { return std::llround(t * s.sampleRateHz); };
-            const int glide = static_cast<int>(frameAt(0.001 * change.glideMs));
-            dsp::GateSettings other = usual;
-            for (const auto& [id, value] : change.values)
-                if (session::canChangeBySection(id))
-                    session::field(session::gateFields(), id).set(other, value);
-            // A section that begins where the last one ended takes over from it.
-            if (!moments.empty() && moments.back().frame == frameAt(section.startS))
-                moments.pop_back();
-            moments.push_back({frameAt(section.startS), other, glide});
-            moments.push_back({frameAt(section.endS), usual, glide});
-        }
-    return moments;
-}
-
 KeyPlan keyOf(const GateContext& c, const Module& module) {
     KeyPlan key;
     const KeyTiming& timing = c.latencies.keys.at(module.id);
@@ -110,7 +87,7 @@ LaneStage gateStage(const GateContext& c, const Module& module, int channel, int
     gate.isOn = module.isOn;
     gate.settings = std::get<dsp::GateSettings>(module.settings);
     gate.output = c.listening.gate == module.id ? c.listening.output : dsp::GateOutput::Sound;
-    gate.moments = momentsOf(module, c.session);
+    gate.moments = gateMoments(module, c.session);
     gate.before = timing.before;
     gate.waitFrames = timing.wait;
     gate.key = keyOf(c, module);
@@ -121,6 +98,28 @@ LaneStage gateStage(const GateContext& c, const Module& module, int channel, int
 }
 
 } // namespace
+
+std::vector<GateMoment> gateMoments(const Module& module, const session::Session& s) {
+    std::vector<GateMoment> moments;
+    const auto& usual = std::get<dsp::GateSettings>(module.settings);
+    for (const auto& section : s.sections)
+        for (const auto& change : module.changes) {
+            if (change.section != section.name)
+                continue;
+            const auto frameAt = [&](double t) { return std::llround(t * s.sampleRateHz); };
+            const int glide = static_cast<int>(frameAt(0.001 * change.glideMs));
+            dsp::GateSettings other = usual;
+            for (const auto& [id, value] : change.values)
+                if (session::canChangeBySection(id))
+                    session::field(session::gateFields(), id).set(other, value);
+            // A section that begins where the last one ended takes over from it.
+            if (!moments.empty() && moments.back().frame == frameAt(section.startS))
+                moments.pop_back();
+            moments.push_back({frameAt(section.startS), other, glide});
+            moments.push_back({frameAt(section.endS), usual, glide});
+        }
+    return moments;
+}
 
 LaneInput laneInput(const session::Element& e, int channel, const SourceLookup& sources, double rate) {
     const auto& ref = e.channels[static_cast<std::size_t>(channel)];

@@ -31,8 +31,4 @@ struct GateContext {
 /// Merges the stages of all lanes of a group into steps: at each turn the kind that most lanes wait for.
 [[nodiscard]] std::vector<StepPlan> mergeStages(std::array<std::vector<LaneStage>, dsp::kLanes>& lanes);
 
-/// Where an element's channel comes from: its file with trim, polarity and shift, to the whole frame.
-[[nodiscard]] LaneInput laneInput(const session::Element& element, int channel, const SourceLookup& sources,
-                                  double sampleRateHz);
-
 } // namespace cask::graph

@@ -130,6 +130,14 @@ struct Plan {
 /// Opens the source of a file; null makes it silent.
 using SourceLookup = std::function<std::shared_ptr<AudioSource>(Id file)>;
 
+/// Where an element's channel comes from: its file with trim, polarity and shift, to the whole frame.
+[[nodiscard]] LaneInput laneInput(const session::Element& element, int channel, const SourceLookup& sources,
+                                  double sampleRateHz);
+
+/// The settings of a gate that hold from the start and the end of each section it changes in, by time.
+[[nodiscard]] std::vector<GateMoment> gateMoments(const session::Module& gate,
+                                                  const session::Session& session);
+
 /// What a person listens to while setting a gate, instead of the sound.
 struct Listening {
     Id gate = session::kNoId;

@@ -3,6 +3,7 @@
 #include "core/base/hash.h"
 #include "core/base/worker_pool.h"
 #include "core/media/audio_reader.h"
+#include "core/project/gates.h"
 #include "core/project/hit_analysis.h"
 #include "core/project/offline_sources.h"
 #include "core/project/partners.h"
@@ -61,7 +62,8 @@ advise::FileMeasure describeFile(const session::SourceFile& file, const std::fil
 }
 
 Result<advise::KitMeasures> measureKit(const session::Session& s, const std::filesystem::path& folder,
-                                       const CancelToken& cancel, const ProgressFn& progress) {
+                                       const advise::HouseStyle& style, const CancelToken& cancel,
+                                       const ProgressFn& progress) {
     constexpr int kThreads = 2;
     advise::KitMeasures measures;
     {
@@ -81,7 +83,7 @@ Result<advise::KitMeasures> measureKit(const session::Session& s, const std::fil
     }
     if (cancel.isCancelled())
         return stopped();
-    const auto trails = measureTrails(s, folder, cancel, part(progress, 0.5, 0.8));
+    const auto trails = measureTrails(s, folder, cancel, part(progress, 0.5, 0.7));
     if (!trails)
         return stopped();
     const auto hits = analyseHits(s, trails->lookup(), cancel);
@@ -91,13 +93,15 @@ Result<advise::KitMeasures> measureKit(const session::Session& s, const std::fil
     const auto sources = openOfflineSources(s, folder, cancel);
     if (!sources)
         return stopped();
-    auto pairs = alignPartners(s, *measures.hits, sources->lookup(), cancel, part(progress, 0.8, 0.95));
+    auto pairs = alignPartners(s, *measures.hits, sources->lookup(), cancel, part(progress, 0.7, 0.8));
     if (!pairs)
         return stopped();
     measures.pairs = std::move(*pairs);
     measures.sames = findSameAudio(s, trails->lookup(), sources->lookup(), cancel);
-    if (cancel.isCancelled())
+    auto gates = measureGates(s, *measures.hits, sources->lookup(), style, cancel, part(progress, 0.8, 1));
+    if (!gates || cancel.isCancelled())
         return stopped();
+    measures.gates = std::move(*gates);
     if (progress)
         progress(1);
     return measures;

@@ -1,6 +1,7 @@
 // Everything that findings rest on, measured of a session and its files in one go.
 #pragma once
 
+#include <core/advise/house_style.h>
 #include <core/advise/kit_measures.h>
 #include <core/base/progress.h>
 #include <core/base/result.h>
@@ -14,9 +15,10 @@ namespace cask::project {
                                                const std::filesystem::path& sessionFolder);
 
 /// Measures or takes from the session's cache; files that can't be read carry their problem. Only cancelling
-/// is an error.
+/// is an error. Gates are searched by the style.
 [[nodiscard]] Result<advise::KitMeasures> measureKit(const session::Session& session,
                                                      const std::filesystem::path& folder,
+                                                     const advise::HouseStyle& style = {},
                                                      const CancelToken& cancel = {},
                                                      const ProgressFn& progress = {});
 

@@ -261,6 +261,18 @@ Result<Session> withValueAt(Session s, std::string_view path, std::string_view t
     return noSuch(path, parts[1]);
 }
 
+bool isStandardValue(const PathValue& v) {
+    const auto parts = split(v.path);
+    if (parts.size() != 3 || parts[1] != "gate")
+        return false;
+    if (parts[2] == "on" || parts[2] == "key")
+        return v.value == (parts[2] == "on" ? "on" : "own");
+    for (const auto& f : gateFields())
+        if (f.info.id == parts[2])
+            return v.value == formatValue(f.info, f.info.standard);
+    return false;
+}
+
 std::vector<PathValue> listValues(const Session& s) {
     std::vector<PathValue> values;
     const auto add = [&](const std::string& prefix, const auto& fields, const auto& source) {

@@ -21,6 +21,8 @@ struct PathValue {
     std::string path;
     std::string value; ///< as people read it
 };
+/// Whether a module that was just made would have this value at this path.
+[[nodiscard]] bool isStandardValue(const PathValue& value);
 /// Every path of the session with its value.
 [[nodiscard]] std::vector<PathValue> listValues(const Session& s);
 

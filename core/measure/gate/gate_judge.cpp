@@ -118,18 +118,6 @@ double median(std::vector<double>& values) {
     return *middle;
 }
 
-/// Time of the next own hit after each hit, or the end.
-std::vector<double> nextOwnS(const GateMaterial& m) {
-    std::vector<double> next(m.hits.size());
-    double at = m.endS();
-    for (std::size_t i = m.hits.size(); i-- > 0;) {
-        next[i] = at;
-        if (m.hits[i].isOwn)
-            at = m.hits[i].timeS;
-    }
-    return next;
-}
-
 /// Says which hit each opening is due to; returns those that are due to none.
 std::vector<double> blame(const GateMaterial& m, const std::vector<double>& openingsS, double attackS,
                           std::vector<GatedHit>& hits) {
@@ -170,6 +158,7 @@ std::vector<double> blame(const GateMaterial& m, const std::vector<double>& open
 void count(const GateHit& hit, const GatedHit& gated, GateCounts& c) {
     if (!hit.isOwn) {
         ++c.spill;
+        c.spillPassing += gated.isKept();
         c.spillNear += gated.overDb < 0 && gated.overDb > -kNearDb;
         if (gated.opens) {
             ++c.spillOpening;
@@ -302,7 +291,7 @@ GateReport judgeGate(GateTracks& tracks, const dsp::GateSettings& settings, Gate
     const Run run = runGate(track, settings, turns, cancel);
     const auto late = static_cast<std::size_t>(dsp::gateLatency(settings, track.rateHz));
     const Passed passed(track, run, late);
-    const auto next = nextOwnS(m);
+
     for (std::size_t i = 0; i < m.hits.size() && !cancel.isCancelled(); ++i) {
         const double t = m.hits[i].timeS;
         GatedHit& hit = report.hits[i];
@@ -310,8 +299,9 @@ GateReport judgeGate(GateTracks& tracks, const dsp::GateSettings& settings, Gate
         hit.overDb = hitLevelDb(track, t) - settingsAt(settings, turns, t).openDb;
         if (!m.hits[i].isOwn)
             continue;
+        const double nextS = i + 1 < m.hits.size() ? m.hits[i + 1].timeS : m.endS();
         hit.attackDb = passed.over(t, t + kAttackS).db();
-        hit.tailDb = passed.over(t, std::max(t + kHitS, std::min(t + kTailS, next[i] - 0.005))).db();
+        hit.tailDb = passed.over(t, std::max(t + kHitS, std::min(t + kTailS, nextS - 0.005))).db();
     }
     const auto noise = blame(m, run.openingsS, 0.001 * settings.attackMs, report.hits);
     if (isExact)

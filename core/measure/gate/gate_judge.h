@@ -18,7 +18,7 @@ struct GateTurn {
 struct GatedHit {
     double passDb = 0;     ///< level of its first 20 ms against the source's, the reach's part alone
     double attackDb = 0;   ///< the same of its first 2 ms
-    double tailDb = 0;     ///< of own hits: the 150 ms after them, at most to the next own hit
+    double tailDb = 0;     ///< of own hits: the 150 ms after them, at most to the next hit
     double overDb = 0;     ///< the detector's peak in these 20 ms over the opening threshold
     bool opens = false;    ///< the gate opened because of it
     int reopenings = 0;    ///< of own hits: times it opened again before the next hit
@@ -35,8 +35,10 @@ struct GateCounts {
     /// Own hits that open it, and hits of other drums that do not, by less than 3 dB: a little louder or
     /// softer another time, and it would be otherwise.
     int accentsNear = 0, normalsNear = 0, ghostsNear = 0, spillNear = 0;
-    int spill = 0;                   ///< hits of other drums without an own hit within 20 ms
-    int spillOpening = 0;            ///< that open the gate
+    int spill = 0;        ///< hits of other drums without an own hit within 20 ms
+    int spillOpening = 0; ///< that open the gate
+    int spillPassing =
+        0; ///< whose first 20 ms pass within 3 dB, whoever opened it: an open gate lets all pass
     std::map<int, int> openingDrums; ///< the same by drum
     int noiseOpenings = 0;           ///< with no hit to blame
     int tailsCut = 0;                ///< own hits kept whose tail loses more than 3 dB
@@ -64,7 +66,7 @@ enum class GatePrecision {
     Exact,  ///< the gain of the running gate, frame by frame
 };
 
-/// `ownMs`: how long an own hit lasts, for telling spill from it. `turns` by time.
+/// `ownMs`: how long an own hit is louder than the spill, for telling the two apart. `turns` by time.
 [[nodiscard]] GateReport judgeGate(GateTracks& tracks, const dsp::GateSettings& settings,
                                    GatePrecision precision, double ownMs,
                                    const std::vector<GateTurn>& turns = {}, const CancelToken& cancel = {});

@@ -40,10 +40,13 @@ struct GateMaterial {
 
 /// What the gate's times should follow. Medians over own hits where no other hit comes too soon.
 struct GateNature {
-    int hits = 0;         ///< looked at
-    double riseMs = 0;    ///< from 10 % to 90 % of the peak
-    double peakMs = 0;    ///< from the onset to the peak
-    double decayMs = 0;   ///< from the peak to 20 dB under it
+    int hits = 0;       ///< looked at
+    double riseMs = 0;  ///< from 10 % to 90 % of the peak
+    double peakMs = 0;  ///< from the onset to the peak
+    double decayMs = 0; ///< from the peak to 20 dB under it
+    [[nodiscard]] double ownMs() const {
+        return 2 * decayMs;
+    }                     ///< until it is 40 dB down: all before is its own
     double toSpillMs = 0; ///< from an own hit to the next hit of another drum
 };
 [[nodiscard]] GateNature measureNature(const GateMaterial& material);

@@ -30,6 +30,30 @@ std::vector<float> envelopeOf(const GateMaterial& m, std::size_t step) {
     return envelope;
 }
 
+/// Time in which the envelope falls by 20 dB; where another hit comes before, the fall until then tells.
+/// 0 when that is too little.
+double decayS(const std::vector<float>& envelope, std::size_t peak, float greatest, double stepS,
+              double nextS) {
+    constexpr double kBridgeS = 0.008; // half a wave of the lowest drum
+    constexpr double kEnoughS = 0.03;
+    constexpr double kEnoughDb = 3;
+    const auto bridge = std::max<std::size_t>(1, static_cast<std::size_t>(kBridgeS / stepS));
+    double seenS = 0;
+    double fallenDb = 0;
+    for (std::size_t e = peak; e + bridge < envelope.size(); ++e) {
+        const double t = static_cast<double>(e - peak) * stepS;
+        if (static_cast<double>(e + bridge) * stepS > nextS || t > kLongestDecayS)
+            break;
+        const auto begin = envelope.begin() + static_cast<std::ptrdiff_t>(e);
+        const float loudest = *std::max_element(begin, begin + static_cast<std::ptrdiff_t>(bridge));
+        seenS = t;
+        fallenDb = linearToDb(greatest / std::max(loudest, 1e-9F));
+        if (loudest < kFall * greatest)
+            return t;
+    }
+    return seenS >= kEnoughS && fallenDb >= kEnoughDb ? std::min(kLongestDecayS, seenS * 20 / fallenDb) : 0;
+}
+
 } // namespace
 
 GateNature measureNature(const GateMaterial& m) {
@@ -76,18 +100,8 @@ GateNature measureNature(const GateMaterial& m) {
             ++high;
         rises.push_back(static_cast<double>(high - low) / m.rateHz);
         peaks.push_back(static_cast<double>(peak - onset) / m.rateHz);
-        // Decay: until the envelope is 20 dB down, where nothing else is heard before. 8 ms bridge a wave.
-        const std::size_t bridge = std::max<std::size_t>(1, static_cast<std::size_t>(0.008 / stepS));
-        for (std::size_t e = peak / step; e + bridge < envelope.size(); ++e) {
-            const double t = static_cast<double>(e - peak / step) * stepS;
-            if (m.startS + static_cast<double>(e + bridge) * stepS > nextS || t > kLongestDecayS)
-                break;
-            const auto begin = envelope.begin() + static_cast<std::ptrdiff_t>(e);
-            if (*std::max_element(begin, begin + static_cast<std::ptrdiff_t>(bridge)) < kFall * greatest) {
-                decays.push_back(t);
-                break;
-            }
-        }
+        if (const double fall = decayS(envelope, peak / step, greatest, stepS, nextS - m.startS); fall > 0)
+            decays.push_back(fall);
     }
     nature.hits = static_cast<int>(rises.size());
     nature.riseMs = 1000 * medianOf(rises);

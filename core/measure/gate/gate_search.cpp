@@ -162,7 +162,7 @@ double gateLoss(const GateCounts& c, GateWants wants, const GateWeights& w) {
     const auto share = [](int part, int whole) {
         return whole > 0 ? std::min(1.0, static_cast<double>(part) / whole) : 0;
     };
-    return w.lost * share(wanted - kept, wanted) + w.opened * share(c.spillOpening, c.spill) +
+    return w.lost * share(wanted - kept, wanted) + w.opened * share(c.spillPassing, c.spill) +
            w.left * std::min(1.0, dbToLinear(c.spillChangeDb())) +
            w.tail * std::clamp(-c.tailLostDb / 12, 0.0, 1.0) +
            w.unsafe * (share(near, wanted) + share(c.spillNear, c.spill)) +
@@ -274,12 +274,12 @@ std::optional<GateOverlap> findOverlap(GateTracks& tracks, const dsp::GateSettin
     return overlap;
 }
 
-std::optional<dsp::GateSettings> withBestDetectorFilter(const std::vector<GateBand>& bands,
-                                                        const dsp::GateSettings& settings) {
+namespace {
+
+/// Cuts around the bands that part the two nearly as well as the best one.
+dsp::GateSettings aroundBest(const std::vector<GateBand>& bands, dsp::GateSettings settings) {
     constexpr double kNearBestDb = 6;
     constexpr double kThirdHalf = 1.122; // half of a third of an octave
-    if (bands.empty())
-        return std::nullopt;
     std::size_t best = 0;
     for (std::size_t b = 0; b < bands.size(); ++b)
         if (bands[b].partedDb() > bands[best].partedDb())
@@ -290,12 +290,49 @@ std::optional<dsp::GateSettings> withBestDetectorFilter(const std::vector<GateBa
         --low;
     while (high + 1 < bands.size() && bands[high + 1].partedDb() > bands[best].partedDb() - kNearBestDb)
         ++high;
-    if (low == 0 && high + 1 == bands.size())
+    settings.lowCutHz = low == 0 ? 10 : std::round(bands[low].hz / kThirdHalf);
+    settings.highCutHz = high + 1 == bands.size() ? 20000 : std::round(bands[high].hz * kThirdHalf);
+    return settings;
+}
+
+} // namespace
+
+double partedDb(GateTracks& tracks, const dsp::GateSettings& settings, GateWants wants) {
+    const auto levels = detectorLevelsDb(tracks, settings);
+    std::vector<double> own;
+    std::vector<double> spill;
+    for (std::size_t i = 0; i < levels.size(); ++i) {
+        if (isWanted(tracks.material().hits[i], wants))
+            own.push_back(levels[i]);
+        else if (!tracks.material().hits[i].isOwn)
+            spill.push_back(levels[i]);
+    }
+    return own.empty() || spill.empty() ? 0 : quantileOf(own, 0.1) - quantileOf(spill, 0.9);
+}
+
+std::optional<dsp::GateSettings> withBestDetectorFilter(GateTracks& tracks, const dsp::GateSettings& settings,
+                                                        GateWants wants) {
+    constexpr double kClearlyDb = 2;
+    const auto bands = measureSeparation(tracks.material(), wants);
+    if (bands.empty())
         return std::nullopt;
-    auto filtered = settings;
-    filtered.lowCutHz = low == 0 ? 10 : std::round(bands[low].hz / kThirdHalf);
-    filtered.highCutHz = high + 1 == bands.size() ? 20000 : std::round(bands[high].hz * kThirdHalf);
-    return filtered;
+    std::vector<dsp::GateSettings> candidates{aroundBest(bands, settings)};
+    for (const double hz : {300.0, 1000.0, 3000.0, 7000.0}) {
+        auto& cut = candidates.emplace_back(settings);
+        cut.lowCutHz = hz;
+    }
+    for (const double hz : {150.0, 400.0, 1000.0}) {
+        auto& cut = candidates.emplace_back(settings);
+        cut.highCutHz = hz;
+    }
+    double best = partedDb(tracks, settings, wants) + kClearlyDb;
+    std::optional<dsp::GateSettings> found;
+    for (const auto& candidate : candidates)
+        if (const double parted = partedDb(tracks, candidate, wants); parted > best) {
+            best = parted;
+            found = candidate;
+        }
+    return found;
 }
 
 } // namespace cask::measure

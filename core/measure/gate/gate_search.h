@@ -12,7 +12,7 @@ enum class GateWants { Accents, Normals, Ghosts };
 /// What a fault costs; each is multiplied with a share between 0 and 1.
 struct GateWeights {
     double lost = 8;       ///< share of wanted own hits that are lost
-    double opened = 1;     ///< share of spill hits that open it
+    double opened = 1;     ///< share of spill hits that pass
     double left = 0.5;     ///< spill that is left, as a ratio of levels
     double tail = 0.5;     ///< level that tails lose, 12 dB and more counting as all
     double unsafe = 0.5;   ///< wanted hits that open it, and spill that does not, by less than 3 dB
@@ -73,9 +73,12 @@ struct GateBand {
 };
 /// Peak of the 20 ms after each hit in each band. Empty without spill.
 [[nodiscard]] std::vector<GateBand> measureSeparation(const GateMaterial& material, GateWants wants);
-/// Detector cuts around the bands that part the two best; nothing when no band parts them clearly better
-/// than everything together.
-[[nodiscard]] std::optional<dsp::GateSettings> withBestDetectorFilter(const std::vector<GateBand>& bands,
-                                                                      const dsp::GateSettings& settings);
+/// Distance from the loudest spill (90th percentile) to the softest wanted own hits (10th), as the detector
+/// hears them, dB; negative when they overlap.
+[[nodiscard]] double partedDb(GateTracks& tracks, const dsp::GateSettings& settings, GateWants wants);
+/// Detector cuts that part the two best: around the bands that do, or a plain cut. Nothing when none parts
+/// them clearly better than the whole sound.
+[[nodiscard]] std::optional<dsp::GateSettings>
+withBestDetectorFilter(GateTracks& tracks, const dsp::GateSettings& settings, GateWants wants);
 
 } // namespace cask::measure

@@ -43,8 +43,8 @@ TEST(GateSearch, TheProposalIsAsGoodAsTryingEverything) {
         for (std::size_t i = 1; i < grid.openDb.size(); ++i)
             grid.openDb.erase(grid.openDb.begin() + static_cast<std::ptrdiff_t>(i));
         for (const auto wants : {GateWants::Normals, GateWants::Ghosts}) {
-            const auto found = searchGate(tracks, start, wants, {}, grid, nature.decayMs);
-            const auto best = searchEveryGate(tracks, start, wants, {}, grid, nature.decayMs);
+            const auto found = searchGate(tracks, start, wants, {}, grid, nature.ownMs());
+            const auto best = searchEveryGate(tracks, start, wants, {}, grid, nature.ownMs());
             EXPECT_LE(found.loss, 1.02 * best.loss + 1e-9) << seed;
         }
     }
@@ -70,14 +70,14 @@ TEST(GateSearch, FindsTheGapBetweenOwnHitsAndSpill) {
     GateTracks tracks(m);
     const auto start = gateStart(measureNature(m));
     const auto found = searchGate(tracks, start, GateWants::Ghosts, {}, gateGridFor(tracks, start),
-                                  measureNature(m).decayMs);
+                                  measureNature(m).ownMs());
     EXPECT_GT(found.settings.openDb, -34);
     EXPECT_LT(found.settings.openDb, -24);
     EXPECT_EQ(found.counts.ownKept(), 24);
     EXPECT_EQ(found.counts.spillOpening, 0);
     EXPECT_FALSE(findOverlap(tracks, start, GateWants::Ghosts));
     // The gentlest floor that takes 10 dB off.
-    const auto floored = withGentlestFloor(tracks, found, 10, -90, GateWants::Ghosts, {}, 80);
+    const auto floored = withGentlestFloor(tracks, found, 10, -90, GateWants::Ghosts, {}, 160);
     EXPECT_LE(floored.counts.spillChangeDb(), -10);
     EXPECT_GE(floored.settings.floorDb, -24);
 }
@@ -110,7 +110,7 @@ TEST(GateSearch, NamesTheOverlapAndTheBandThatPartsThem) {
     EXPECT_FALSE(findOverlap(tracks, start, GateWants::Accents));
     const auto bands = measureSeparation(m, GateWants::Ghosts);
     ASSERT_FALSE(bands.empty());
-    const auto filtered = withBestDetectorFilter(bands, start);
+    const auto filtered = withBestDetectorFilter(tracks, start, GateWants::Ghosts);
     ASSERT_TRUE(filtered);
     EXPECT_LT(filtered->lowCutHz, 200);
     EXPECT_GT(filtered->highCutHz, 200);

@@ -1,0 +1,273 @@
+#include "core/project/gates.h"
+
+#include "core/base/worker_pool.h"
+#include "core/graph/offline_render.h"
+#include "core/session/edits.h"
+#include "core/session/parameters.h"
+#include "core/session/routing.h"
+
+#include <algorithm>
+#include <cmath>
+#include <mutex>
+
+namespace cask::project {
+namespace {
+
+using advise::GateWay;
+using advise::GateWayKind;
+using measure::GateMaterial;
+using session::Id;
+using session::Session;
+
+Error stopped() {
+    return {ErrorCode::Cancelled, "Measuring the gates was stopped."};
+}
+
+/// Channels of an element over a stretch of the session.
+std::vector<std::vector<float>> readElement(const session::Element& e, const graph::SourceLookup& sources,
+                                            double rate, Frames from, std::size_t frames) {
+    std::vector<std::vector<float>> channels;
+    for (std::size_t c = 0; c < e.channels.size(); ++c) {
+        auto& sound = channels.emplace_back(frames, 0.0F);
+        const auto input = graph::laneInput(e, static_cast<int>(c), sources, rate);
+        if (!input.source)
+            continue;
+        (void)input.source->read(input.channel, from - input.delayFrames, sound);
+        for (float& x : sound)
+            x *= input.gain;
+    }
+    return channels;
+}
+
+/// A bus after its chain and before its level, over a stretch of the session.
+Result<std::vector<std::vector<float>>> renderBus(const Session& session, Id bus,
+                                                  const graph::SourceLookup& sources, Frames from,
+                                                  std::size_t frames, const CancelToken& cancel) {
+    Session s = session;
+    for (auto& item : s.elements)
+        item.edit([](session::Element& e) { e.out.isAlone = false; });
+    for (auto& item : s.buses)
+        item.edit([&](session::Bus& b) {
+            b.out.isAlone = false;
+            if (b.id == bus) {
+                b.out.isMuted = false;
+                b.out.levelDb = 0;
+                b.out.pan = 0;
+                b.out.widthPercent = 100;
+            }
+        });
+    std::vector<std::vector<float>> channels(2);
+    graph::RenderOptions options;
+    options.stems = {bus};
+    options.from = from;
+    options.frames = static_cast<Frames>(frames);
+    const auto status = graph::renderOffline(
+        s, sources, options,
+        [&](int track, std::span<const float> block) -> Status {
+            for (std::size_t n = 0; track == 1 && n < block.size(); ++n)
+                channels[n % 2].push_back(block[n]);
+            return Done{};
+        },
+        cancel);
+    if (!status)
+        return status.error();
+    for (auto& channel : channels)
+        channel.resize(frames, 0.0F);
+    return channels;
+}
+
+/// Other microphones of the drum, which may serve as keys.
+std::vector<Id> keysFor(const Session& s, const HitAnalysis& hits, Id element) {
+    std::vector<Id> keys;
+    const int input = hits.inputOf(element);
+    if (input < 0)
+        return keys;
+    const int drum = hits.hits.kit.drumOf[static_cast<std::size_t>(input)];
+    for (const auto& e : s.elements) {
+        const int other = hits.inputOf(e->id);
+        if (e->id != element && other >= 0 && drum >= 0 &&
+            hits.hits.kit.drumOf[static_cast<std::size_t>(other)] == drum)
+            keys.push_back(e->id);
+    }
+    return keys;
+}
+
+/// Searches the ways of one element.
+class Ways {
+  public:
+    Ways(const advise::HouseStyle& style, const CancelToken& cancel)
+        : m_style(style), m_weights(advise::gateWeights(style)), m_cancel(cancel) {}
+
+    GateWay find(GateWayKind kind, measure::GateTracks& tracks, const dsp::GateSettings& start, double ownMs,
+                 Id key = session::kNoId) const {
+        const auto grid = measure::gateGridFor(tracks, start);
+        auto choice = measure::searchGate(tracks, start, m_style.gateKeeps, m_weights, grid, ownMs, m_cancel);
+        if (!m_cancel.isCancelled())
+            choice =
+                measure::withGentlestFloor(tracks, choice, m_style.gateSpillDownDb, m_style.gateLowestFloorDb,
+                                           m_style.gateKeeps, m_weights, ownMs);
+        return {kind, choice, key};
+    }
+    [[nodiscard]] measure::GateWants wants() const { return m_style.gateKeeps; }
+
+  private:
+    const advise::HouseStyle& m_style;
+    measure::GateWeights m_weights;
+    const CancelToken& m_cancel;
+};
+
+} // namespace
+
+bool canBeGated(const session::Element& e) {
+    switch (e.role) {
+    case Role::KickIn:
+    case Role::KickOut:
+    case Role::SubKick:
+    case Role::SnareTop:
+    case Role::SnareBottom:
+    case Role::RackTom:
+    case Role::FloorTom:
+        return true;
+    default:
+        return false;
+    }
+}
+
+Result<std::shared_ptr<const GateMaterial>> gateMaterial(const Session& s, Id element, Id key,
+                                                         const HitAnalysis& hits,
+                                                         const graph::SourceLookup& sources,
+                                                         const CancelToken& cancel) {
+    auto material = std::make_shared<GateMaterial>();
+    material->rateHz = s.sampleRateHz;
+    const auto* e = s.element(element);
+    if (e == nullptr)
+        return std::shared_ptr<const GateMaterial>(material);
+    const auto first = graph::laneInput(*e, 0, sources, s.sampleRateHz);
+    const Frames from = first.delayFrames;
+    const auto frames =
+        static_cast<std::size_t>(first.source ? std::max<Frames>(0, first.source->frames()) : 0);
+    material->startS = framesToSeconds(from, s.sampleRateHz);
+    material->sound = readElement(*e, sources, s.sampleRateHz, from, frames);
+    if (const auto* other = s.element(key)) {
+        material->key = readElement(*other, sources, s.sampleRateHz, from, frames);
+        if (!e->isStereo() && other->isStereo()) // a mono gate hears the middle of both sides
+            for (std::size_t n = 0; n < frames; ++n)
+                material->key[0][n] = 0.5F * (material->key[0][n] + material->key[1][n]);
+        material->key.resize(std::min(material->key.size(), e->channels.size()));
+    } else if (s.bus(key) != nullptr) {
+        auto rendered = renderBus(s, key, sources, from, frames, cancel);
+        if (!rendered)
+            return rendered.error();
+        material->key = std::move(*rendered);
+        if (!e->isStereo()) {
+            for (std::size_t n = 0; n < frames; ++n)
+                material->key[0][n] = 0.5F * (material->key[0][n] + material->key[1][n]);
+            material->key.resize(1);
+        }
+    }
+    if (const int input = hits.inputOf(element); input >= 0)
+        material->hits = measure::gateHitsOf(hits.hits, input);
+    for (const auto& section : s.sections)
+        material->sections.push_back({section.name, section.startS, section.endS});
+    if (cancel.isCancelled())
+        return stopped();
+    return std::shared_ptr<const GateMaterial>(material);
+}
+
+std::vector<measure::GateTurn> gateTurns(const Session& s, const session::Module& module) {
+    std::vector<measure::GateTurn> turns;
+    for (const auto& moment : graph::gateMoments(module, s))
+        turns.push_back({framesToSeconds(moment.frame, s.sampleRateHz), moment.settings,
+                         framesToSeconds(moment.glideFrames, s.sampleRateHz)});
+    return turns;
+}
+
+Result<advise::GateMeasure> measureGate(const Session& s, Id element, const HitAnalysis& hits,
+                                        const graph::SourceLookup& sources, const advise::HouseStyle& style,
+                                        const CancelToken& cancel) {
+    advise::GateMeasure measured;
+    measured.element = element;
+    const auto own = gateMaterial(s, element, session::kNoId, hits, sources, cancel);
+    if (!own)
+        return own.error();
+    measured.nature = measure::measureNature(**own);
+    measured.hits = (*own)->hits;
+    const double ownMs = measured.nature.ownMs();
+    if (const auto* module = session::findModule<dsp::GateSettings>(s.element(element)->chain)) {
+        const auto keyed = module->key == session::kNoId
+                               ? own
+                               : gateMaterial(s, element, module->key, hits, sources, cancel);
+        if (!keyed)
+            return keyed.error();
+        measure::GateTracks tracks(**keyed);
+        measured.module = module->id;
+        measured.now =
+            measure::judgeGate(tracks, std::get<dsp::GateSettings>(module->settings),
+                               measure::GatePrecision::Exact, ownMs, gateTurns(s, *module), cancel);
+    }
+    const bool hasOwn =
+        std::any_of(measured.hits.begin(), measured.hits.end(), [](const auto& h) { return h.isOwn; });
+    const bool hasSpill =
+        std::any_of(measured.hits.begin(), measured.hits.end(), [](const auto& h) { return !h.isOwn; });
+    if (!hasOwn || !hasSpill)
+        return measured;
+    const Ways ways(style, cancel);
+    const auto start = measure::gateStart(measured.nature);
+    measure::GateTracks tracks(**own);
+    measured.overlap = measure::findOverlap(tracks, start, ways.wants());
+    measured.ways.push_back(ways.find(GateWayKind::Plain, tracks, start, ownMs));
+    const auto filtered = measure::withBestDetectorFilter(tracks, start, ways.wants());
+    if (filtered)
+        measured.ways.push_back(ways.find(GateWayKind::Filtered, tracks, *filtered, ownMs));
+    auto highs = filtered.value_or(start);
+    highs.reach = dsp::GateReach::Above;
+    measured.ways.push_back(ways.find(GateWayKind::Highs, tracks, highs, ownMs));
+    for (const Id key : keysFor(s, hits, element)) {
+        const auto keyed = gateMaterial(s, element, key, hits, sources, cancel);
+        if (!keyed)
+            return keyed.error();
+        measure::GateTracks keyTracks(**keyed);
+        const auto keyStart = measure::withBestDetectorFilter(keyTracks, start, ways.wants()).value_or(start);
+        auto way = ways.find(GateWayKind::Keyed, keyTracks, keyStart, ownMs, key);
+        const auto old = std::find_if(measured.ways.begin(), measured.ways.end(),
+                                      [](const GateWay& w) { return w.kind == GateWayKind::Keyed; });
+        if (old == measured.ways.end())
+            measured.ways.push_back(std::move(way));
+        else if (way.choice.loss < old->choice.loss)
+            *old = std::move(way);
+    }
+    if (cancel.isCancelled())
+        return stopped();
+    return measured;
+}
+
+Result<std::vector<advise::GateMeasure>> measureGates(const Session& s, const HitAnalysis& hits,
+                                                      const graph::SourceLookup& sources,
+                                                      const advise::HouseStyle& style,
+                                                      const CancelToken& cancel, const ProgressFn& progress) {
+    constexpr int kThreads = 2;
+    std::vector<Id> elements;
+    for (const auto& e : s.elements)
+        if (canBeGated(*e) && hits.inputOf(e->id) >= 0)
+            elements.push_back(e->id);
+    std::vector<advise::GateMeasure> found(elements.size());
+    {
+        std::mutex mutex; // guards done
+        std::size_t done = 0;
+        WorkerPool pool(kThreads);
+        for (std::size_t i = 0; i < elements.size(); ++i)
+            pool.post([&, i] {
+                if (auto measured = measureGate(s, elements[i], hits, sources, style, cancel))
+                    found[i] = std::move(*measured);
+                const std::lock_guard lock(mutex);
+                if (progress)
+                    progress(static_cast<double>(++done) / static_cast<double>(elements.size()));
+            });
+        pool.waitIdle();
+    }
+    if (cancel.isCancelled())
+        return stopped();
+    return found;
+}
+
+} // namespace cask::project

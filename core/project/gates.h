@@ -1,0 +1,40 @@
+// Gates of a session's elements: what they hear, what they do, and what could be better.
+#pragma once
+
+#include <core/advise/house_style.h>
+#include <core/advise/kit_measures.h>
+#include <core/base/progress.h>
+#include <core/base/result.h>
+#include <core/graph/plan.h>
+#include <core/project/hit_analysis.h>
+#include <memory>
+
+namespace cask::project {
+
+/// An element's sound as it enters its chain, what a gate listens to (`key`: an element or bus, none for the
+/// sound itself), and its hits. Parts of a frame of shift and the removal of DC are left out. Only cancelling
+/// is an error.
+[[nodiscard]] Result<std::shared_ptr<const measure::GateMaterial>>
+gateMaterial(const session::Session& session, session::Id element, session::Id key, const HitAnalysis& hits,
+             const graph::SourceLookup& sources, const CancelToken& cancel = {});
+
+/// What a module's settings become at the sections it changes in.
+[[nodiscard]] std::vector<measure::GateTurn> gateTurns(const session::Session& session,
+                                                       const session::Module& module);
+
+/// Whether an element is a close microphone of a drum that is gated: kick, snare, tom.
+[[nodiscard]] bool canBeGated(const session::Element& element);
+
+/// Searches every way of gating an element, and judges the gate that it has.
+[[nodiscard]] Result<advise::GateMeasure> measureGate(const session::Session& session, session::Id element,
+                                                      const HitAnalysis& hits,
+                                                      const graph::SourceLookup& sources,
+                                                      const advise::HouseStyle& style,
+                                                      const CancelToken& cancel = {});
+/// The same for all close microphones, on two threads.
+[[nodiscard]] Result<std::vector<advise::GateMeasure>>
+measureGates(const session::Session& session, const HitAnalysis& hits, const graph::SourceLookup& sources,
+             const advise::HouseStyle& style, const CancelToken& cancel = {},
+             const ProgressFn& progress = {});
+
+} // namespace cask::project
