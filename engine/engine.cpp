@@ -55,11 +55,14 @@ void Engine::setSource(session::Id file, std::shared_ptr<media::ChunkedSource> s
         m_sources.erase(file);
 }
 
-Status Engine::setSession(const session::Session& session, double gainDb) {
-    const auto plan = graph::compile(session, [this](session::Id file) -> std::shared_ptr<AudioSource> {
-        const auto it = m_sources.find(file);
-        return it == m_sources.end() ? nullptr : it->second;
-    });
+Status Engine::setSession(const session::Session& session, double gainDb, const graph::Listening& listening) {
+    const auto plan = graph::compile(
+        session,
+        [this](session::Id file) -> std::shared_ptr<AudioSource> {
+            const auto it = m_sources.find(file);
+            return it == m_sources.end() ? nullptr : it->second;
+        },
+        {}, listening);
     if (!plan)
         return plan.error();
     updateStreamer(**plan);
@@ -72,16 +75,22 @@ Status Engine::setSession(const session::Session& session, double gainDb) {
 
 void Engine::updateStreamer(const graph::Plan& plan) {
     std::vector<Streamer::Wanted> wanted;
+    const auto want = [&](const graph::LaneInput& input) {
+        auto source = std::dynamic_pointer_cast<media::ChunkedSource>(input.source);
+        const bool isNew =
+            source && std::none_of(wanted.begin(), wanted.end(), [&](const Streamer::Wanted& w) {
+                return w.source == source && w.delayFrames == input.delayFrames;
+            });
+        if (isNew)
+            wanted.push_back({std::move(source), input.delayFrames});
+    };
     for (const auto& group : plan.groups) {
-        for (const auto& input : group.inputs) {
-            auto source = std::dynamic_pointer_cast<media::ChunkedSource>(input.source);
-            const bool isNew =
-                source && std::none_of(wanted.begin(), wanted.end(), [&](const Streamer::Wanted& w) {
-                    return w.source == source && w.delayFrames == input.delayFrames;
-                });
-            if (isNew)
-                wanted.push_back({std::move(source), input.delayFrames});
-        }
+        for (const auto& input : group.inputs)
+            want(input);
+        for (const auto& step : group.steps)
+            for (const auto& gate : step.gates)
+                for (const auto& input : gate.key.inputs)
+                    want(input);
     }
     m_streamer->setSources(std::move(wanted));
 }

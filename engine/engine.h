@@ -38,7 +38,8 @@ class Engine {
     void setSource(session::Id file, std::shared_ptr<media::ChunkedSource> source);
     /// Every edit comes here: compiles a plan and hands it over. The error is that of a route that feeds
     /// itself.
-    [[nodiscard]] Status setSession(const session::Session& session, double gainDb = 0);
+    [[nodiscard]] Status setSession(const session::Session& session, double gainDb = 0,
+                                    const graph::Listening& listening = {});
 
     void play();
     void stop();

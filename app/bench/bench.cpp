@@ -1,6 +1,7 @@
 #include "app/bench/bench.h"
 
 #include "app/bench/balance_bench.h"
+#include "app/bench/clean_bench.h"
 #include "app/bench/hits_bench.h"
 #include "app/bench/intake_bench.h"
 #include "app/bench/tone_bench.h"
@@ -18,7 +19,7 @@ Bench::Bench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_title(new QLabel(this)), m_summary(new QLabel(this)),
       m_stack(new QStackedWidget(this)), m_intake(new IntakeBench(desk, this)),
       m_hits(new HitsBench(desk, this)), m_balance(new BalanceBench(desk, this)),
-      m_tone(new ToneBench(desk, this)), m_empty(makeEmpty()) {
+      m_clean(new CleanBench(desk, this)), m_tone(new ToneBench(desk, this)), m_empty(makeEmpty()) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(8, 6, 12, 8);
     layout->setSpacing(6);
@@ -30,8 +31,9 @@ Bench::Bench(const Desk& desk, QWidget* parent)
     head->addWidget(m_summary, 1);
     layout->addLayout(head);
     layout->addWidget(m_stack, 1);
-    for (QWidget* page : {static_cast<QWidget*>(m_intake), static_cast<QWidget*>(m_hits),
-                          static_cast<QWidget*>(m_balance), static_cast<QWidget*>(m_tone), m_empty})
+    for (QWidget* page :
+         {static_cast<QWidget*>(m_intake), static_cast<QWidget*>(m_hits), static_cast<QWidget*>(m_balance),
+          static_cast<QWidget*>(m_clean), static_cast<QWidget*>(m_tone), m_empty})
         m_stack->addWidget(page);
     connect(&desk.document, &Document::selectionChanged, this, &Bench::refresh);
     connect(&desk.document, &Document::changed, this, &Bench::refresh);
@@ -39,6 +41,10 @@ Bench::Bench(const Desk& desk, QWidget* parent)
     connect(&desk.analyst, &Analyst::progressChanged, this, &Bench::refresh);
     connect(&desk.playback, &Playback::headroomChanged, this, &Bench::refresh);
     connect(&desk.hits, &HitModel::hitsChanged, this, &Bench::refresh);
+    connect(m_clean, &CleanBench::summaryChanged, this, [this] {
+        if (m_desk.document.stage() == Stage::Clean)
+            m_summary->setText(m_clean->summary());
+    });
     refresh();
 }
 
@@ -98,6 +104,11 @@ void Bench::refresh() {
         m_stack->setCurrentWidget(m_balance);
         m_title->setText(tr("Balance \u2014 %1").arg(name));
         m_summary->setText(m_balance->summary());
+        break;
+    case Stage::Clean:
+        m_stack->setCurrentWidget(m_clean);
+        m_title->setText(tr("Clean \u2014 %1").arg(name));
+        m_summary->setText(m_clean->summary());
         break;
     case Stage::Tone:
         m_stack->setCurrentWidget(m_tone);

@@ -13,6 +13,7 @@ namespace cask::app {
 class IntakeBench;
 class BalanceBench;
 class HitsBench;
+class CleanBench;
 class ToneBench;
 
 class Bench : public QWidget {
@@ -23,6 +24,7 @@ class Bench : public QWidget {
     [[nodiscard]] IntakeBench& intake() { return *m_intake; }
     [[nodiscard]] HitsBench& hits() { return *m_hits; }
     [[nodiscard]] BalanceBench& balance() { return *m_balance; }
+    [[nodiscard]] CleanBench& clean() { return *m_clean; }
     [[nodiscard]] ToneBench& tone() { return *m_tone; }
 
   signals:
@@ -42,6 +44,7 @@ class Bench : public QWidget {
     IntakeBench* m_intake;
     HitsBench* m_hits;
     BalanceBench* m_balance;
+    CleanBench* m_clean;
     ToneBench* m_tone;
     QWidget* m_empty;
 };

@@ -14,14 +14,14 @@
 namespace cask::app {
 namespace {
 
-constexpr int kWidth = 432;
+constexpr int kWidth = 464;
 constexpr int kRowPx = 24;
 constexpr int kHeadPx = 26;
 constexpr int kNameX = 12;
 constexpr int kRoleX = 122;
 constexpr int kMarksX = 196;
 constexpr int kCellsX = 230;
-constexpr int kCellPx = 50;
+constexpr int kCellPx = 46;
 constexpr double kLeastDb = -60;
 constexpr int kLastStage = static_cast<int>(kStages.size()) - 1;
 
@@ -142,6 +142,20 @@ QString Board::cellText(Id id, Stage stage) const {
     case Stage::Balance:
         return s.output(id)->levelDb <= -79.9 ? QStringLiteral("\u2212\u221e")
                                               : dbText(s.output(id)->levelDb);
+    case Stage::Clean: {
+        const auto* gate = session::findModule<dsp::GateSettings>(*s.chain(id));
+        // What the gates take off the spill of all close microphones together.
+        if (const auto* bus = s.bus(id); bus != nullptr && bus->isMaster && gate == nullptr) {
+            const auto spill = m_desk.findings.spillChangeDb();
+            return spill ? tr("%1 dB").arg(dbText(*spill, 0)) : QStringLiteral("\u00b7");
+        }
+        if (needsAttention(id, stage))
+            return QStringLiteral("! %1").arg(m_desk.findings.openCount(id, stage));
+        if (gate == nullptr)
+            return QStringLiteral("\u00b7");
+        const auto kept = m_desk.findings.gateKeptPercent(id);
+        return !gate->isOn ? tr("off") : kept ? tr("%1 %").arg(*kept) : tr("gate");
+    }
     case Stage::Tone: {
         int bands = 0;
         for (const auto& module : *s.chain(id))

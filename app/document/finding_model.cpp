@@ -1,5 +1,6 @@
 #include "app/document/finding_model.h"
 
+#include "core/project/gates.h"
 #include "core/project/offline_sources.h"
 #include "core/project/partners.h"
 #include "core/project/same_audio.h"
@@ -29,6 +30,7 @@ FindingModel::FindingModel(Document& document, Analyst& analyst, HitModel& hits,
         m_isMeasuring = false;
         m_pairs.clear();
         m_sames.clear();
+        m_gates.clear();
         m_measured.reset();
         m_measuredHits.reset();
         follow();
@@ -52,12 +54,58 @@ bool FindingModel::isUnchanged(Id element) const {
            before->channels == now->channels;
 }
 
+/// The gate of an element, all that it rests on besides the sound.
+bool FindingModel::hasSameGate(Id element) const {
+    const auto* before = m_measured == nullptr ? nullptr : m_measured->element(element);
+    const auto* now = m_document.session().element(element);
+    if (before == nullptr || now == nullptr)
+        return false;
+    const auto* a = session::findModule<dsp::GateSettings>(before->chain);
+    const auto* b = session::findModule<dsp::GateSettings>(now->chain);
+    return (a == nullptr) == (b == nullptr) &&
+           (a == nullptr || (*a == *b && m_measured->sections == m_document.session().sections));
+}
+
+const advise::GateMeasure* FindingModel::gateOf(Id element) const {
+    for (const auto& gate : m_gates)
+        if (gate.element == element && isUnchanged(element))
+            return &gate;
+    return nullptr;
+}
+
+std::optional<int> FindingModel::gateKeptPercent(Id element) const {
+    const auto* gate = gateOf(element);
+    if (gate == nullptr || !gate->now || !hasSameGate(element) || gate->now->all.own() == 0)
+        return std::nullopt;
+    return 100 * gate->now->all.ownKept() / gate->now->all.own();
+}
+
+std::optional<double> FindingModel::spillChangeDb() const {
+    double before = 0;
+    double after = 0;
+    bool any = false;
+    for (const auto& gate : m_gates) {
+        if (!isUnchanged(gate.element))
+            continue;
+        before += gate.spillEnergy;
+        const auto* m =
+            session::findModule<dsp::GateSettings>(m_document.session().element(gate.element)->chain);
+        const bool isGated =
+            gate.now && m != nullptr && m->isOn && hasSameGate(gate.element) && gate.now->all.spillBefore > 0;
+        any = any || isGated;
+        after += isGated ? gate.spillEnergy * gate.now->all.spillAfter / gate.now->all.spillBefore
+                         : gate.spillEnergy;
+    }
+    return any && before > 0 ? std::optional(powerToDb(after / before)) : std::nullopt;
+}
+
 void FindingModel::follow() {
     const auto hits = m_hits.shared();
     const auto& s = m_document.session();
-    const bool isCurrent =
-        hits == m_measuredHits &&
-        std::all_of(s.elements.begin(), s.elements.end(), [&](const auto& e) { return isUnchanged(e->id); });
+    const bool isCurrent = hits == m_measuredHits && m_gateStyle == style() &&
+                           std::all_of(s.elements.begin(), s.elements.end(), [&](const auto& e) {
+                               return isUnchanged(e->id) && hasSameGate(e->id);
+                           });
     if (hits && !isCurrent) {
         m_cancel.cancel();
         m_timer.start();
@@ -74,12 +122,18 @@ void FindingModel::measure() {
     for (const auto& file : snapshot->files)
         if (const auto* state = m_analyst.file(file->id); state != nullptr && state->trails)
             trails[file->id] = state->trails;
+    // Ways that were searched on the same sound need no new search.
+    std::vector<advise::GateMeasure> known;
+    if (hits == m_measuredHits && m_gateStyle == style())
+        for (const auto& gate : m_gates)
+            if (isUnchanged(gate.element))
+                known.push_back(gate);
     m_cancel = CancelToken();
     m_isMeasuring = true;
     const int generation = ++m_generation;
     m_analyst.pool().post(
-        [this, hits, snapshot, generation, trails = std::move(trails), cancel = m_cancel,
-         folder = m_document.folder()] {
+        [this, hits, snapshot, generation, trails = std::move(trails), known = std::move(known),
+         gateStyle = style(), cancel = m_cancel, folder = m_document.folder()] {
             const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
             if (!sources)
                 return;
@@ -91,15 +145,20 @@ void FindingModel::measure() {
                     return it == trails.end() ? nullptr : it->second;
                 },
                 sources->lookup(), cancel);
+            auto gates =
+                project::measureGates(*snapshot, *hits, sources->lookup(), gateStyle, cancel, {}, known);
             QMetaObject::invokeMethod(
                 this,
-                [this, generation, hits, snapshot, pairs = std::move(pairs), sames = std::move(sames)] {
+                [this, generation, hits, snapshot, gateStyle, gates = std::move(gates),
+                 pairs = std::move(pairs), sames = std::move(sames)] {
                     if (generation != m_generation)
                         return;
                     m_isMeasuring = false;
-                    if (!pairs)
+                    if (!pairs || !gates)
                         return;
                     m_pairs = *pairs;
+                    m_gates = *gates;
+                    m_gateStyle = gateStyle;
                     m_sames = sames;
                     m_measured = snapshot;
                     m_measuredHits = hits;
@@ -128,6 +187,17 @@ void FindingModel::update() {
         if (isUnchanged(pair.first) && isUnchanged(pair.second))
             measures.pairs.push_back(pair);
     measures.sames = m_sames;
+    for (const auto& gate : m_gates) {
+        if (!isUnchanged(gate.element))
+            continue;
+        measures.gates.push_back(gate);
+        if (!hasSameGate(gate.element)) { // what it did is measured anew; a gate that is new has no proposal
+            if (session::findModule<dsp::GateSettings>(s.element(gate.element)->chain) != nullptr)
+                measures.gates.pop_back();
+            else
+                measures.gates.back().now.reset();
+        }
+    }
     m_findings = advise::advise(s, measures, style());
     emit findingsChanged();
 }

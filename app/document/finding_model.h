@@ -10,6 +10,7 @@
 #include <core/advise/advise.h>
 #include <core/advise/house_style_files.h>
 #include <memory>
+#include <optional>
 #include <vector>
 
 namespace cask::app {
@@ -31,6 +32,10 @@ class FindingModel : public QObject {
     [[nodiscard]] QString openSentences(Id element, Stage stage) const;
     /// Pairs or copies are still being measured, so that more may be found.
     [[nodiscard]] bool isBusy() const { return m_isMeasuring || m_timer.isActive(); }
+    /// Share of own hits that the gate of an element keeps; nothing while not measured, or without a gate.
+    [[nodiscard]] std::optional<int> gateKeptPercent(Id element) const;
+    /// Spill in the close microphones: what it loses through all gates together, dB; nothing without gates.
+    [[nodiscard]] std::optional<double> spillChangeDb() const;
     /// Null while not measured, or after one of the two was changed.
     [[nodiscard]] const advise::PairMeasure* pair(Id first, Id second) const;
 
@@ -53,6 +58,8 @@ class FindingModel : public QObject {
     void measure();
     void update();
     [[nodiscard]] bool isUnchanged(Id element) const;
+    [[nodiscard]] bool hasSameGate(Id element) const;
+    [[nodiscard]] const advise::GateMeasure* gateOf(Id element) const;
 
     Document& m_document;
     Analyst& m_analyst;
@@ -61,6 +68,8 @@ class FindingModel : public QObject {
     std::vector<advise::Finding> m_findings;
     std::vector<advise::PairMeasure> m_pairs;
     std::vector<advise::SameAudio> m_sames;
+    std::vector<advise::GateMeasure> m_gates;
+    advise::HouseStyle m_gateStyle;                     ///< that the gates were searched by
     std::shared_ptr<const session::Session> m_measured; ///< session that pairs and copies are of
     std::shared_ptr<const project::HitAnalysis> m_measuredHits;
     QTimer m_timer;

@@ -55,6 +55,7 @@ void Playback::rebuildEngine() {
     m_isComparing = false;
     m_compareArmed = false;
     m_band.reset();
+    m_listening = {};
     m_audition.reset();
     m_match.reset();
     m_headroom.reset();
@@ -170,12 +171,19 @@ void Playback::sendSession() {
         gainDb = m_isComparing ? m_match->secondGainDb : m_match->firstGainDb;
     if (m_audition)
         gainDb = m_auditionGainDb;
-    if (auto sent = m_engine->setSession(heardSession(), gainDb); !sent)
+    if (auto sent = m_engine->setSession(heardSession(), gainDb, m_listening); !sent)
         m_document.addNote(QString::fromStdString(sent.error().message));
     auto monitor = m_monitor;
     if (m_band)
         monitor.ceilingDb = std::min(monitor.ceilingDb, kBandCeilingDb);
     m_engine->setMonitor(monitor);
+}
+
+void Playback::listenTo(const graph::Listening& listening) {
+    if (m_listening == listening)
+        return;
+    m_listening = listening;
+    sendSession();
 }
 
 void Playback::setComparing(bool on) {

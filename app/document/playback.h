@@ -64,6 +64,9 @@ class Playback : public QObject {
     [[nodiscard]] bool isMatching() const { return m_isMatching; }
 
     void hearBand(const std::optional<BandAudition>& band);
+    /// Instead of the sound of a gated element, what its gate hears or takes away; nothing by default.
+    void listenTo(const graph::Listening& listening);
+
     [[nodiscard]] const std::optional<BandAudition>& heardBand() const { return m_band; }
 
     /// Plays the stretch from its start, an edit at the loudness that the stretch has without it. Ends by
@@ -116,6 +119,7 @@ class Playback : public QObject {
     std::optional<project::LoudnessMatch> m_match;
     bool m_isMatching = false;
     std::optional<BandAudition> m_band;
+    graph::Listening m_listening;
     std::optional<Audition> m_audition;
     double m_auditionGainDb = 0;
     double m_beforeAuditionS = 0;

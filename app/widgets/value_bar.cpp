@@ -217,7 +217,8 @@ void ValueBar::endTyping(bool takes) {
     setFocus();
     if (!takes)
         return;
-    const auto value = session::parseValue(m_info, typed.toStdString());
+    const auto special = readSpecial ? readSpecial(typed) : std::nullopt;
+    const auto value = special ? Result<double>(*special) : session::parseValue(m_info, typed.toStdString());
     if (!value) {
         QToolTip::showText(mapToGlobal(QPoint(0, height())), pretty(value.error().message), this);
         return;

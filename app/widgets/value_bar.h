@@ -4,6 +4,8 @@
 #include <QWidget>
 
 #include <core/session/parameters.h>
+#include <functional>
+#include <optional>
 
 class QLineEdit;
 
@@ -21,6 +23,8 @@ class ValueBar : public QWidget {
     /// Shows a value; emits nothing.
     void setValue(double value);
     [[nodiscard]] QString valueText() const;
+    /// Reads what is no number with unit, such as a note value; nothing when it is not that either.
+    std::function<std::optional<double>(const QString&)> readSpecial;
     [[nodiscard]] QSize sizeHint() const override;
 
   signals:

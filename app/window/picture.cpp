@@ -1,6 +1,7 @@
 #include "app/window/picture.h"
 
 #include "app/bench/bench.h"
+#include "app/bench/clean_bench.h"
 #include "app/bench/intake_bench.h"
 #include "app/bench/pair_bench.h"
 #include "app/proof/proof_page.h"
@@ -17,7 +18,7 @@ namespace cask::app {
 
 bool writePicture(MainWindow& window, const PictureRequest& request) {
     const QStringList views = {QStringLiteral("intake"), QStringLiteral("hits"), QStringLiteral("balance"),
-                               QStringLiteral("tone"), QStringLiteral("proof")};
+                               QStringLiteral("clean"),  QStringLiteral("tone"), QStringLiteral("proof")};
     const auto view = views.indexOf(request.view);
     if (view < 0) {
         std::cerr << "There is no view \"" << request.view.toStdString() << "\"; there are "
@@ -54,6 +55,8 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
     window.showPage(isStage ? 0 : 1);
     if (isStage)
         window.document().setStage(kStages[static_cast<std::size_t>(view)]);
+    while (isStage && window.bench().clean().gate().isBusy() && !deadline.hasExpired())
+        QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
     if (!request.over.isEmpty()) {
         Id other = session::kNoId;
         for (const auto& e : window.document().session().elements)

@@ -69,6 +69,7 @@ struct GateMeasure {
     session::Id element = session::kNoId;
     measure::GateNature nature;
     std::optional<measure::GateOverlap> overlap; ///< where a threshold alone can't part them
+    double spillEnergy = 0;                      ///< outside of own hits, without any gate
     std::vector<GateWay> ways;
     session::Id module = session::kNoId;    ///< the gate that the session has; none of those below then
     std::optional<measure::GateReport> now; ///< what it does

@@ -184,7 +184,14 @@ std::vector<measure::GateTurn> gateTurns(const Session& s, const session::Module
 
 Result<advise::GateMeasure> measureGate(const Session& s, Id element, const HitAnalysis& hits,
                                         const graph::SourceLookup& sources, const advise::HouseStyle& style,
-                                        const CancelToken& cancel) {
+                                        const CancelToken& cancel, const advise::GateMeasure* known) {
+    const auto* module = session::findModule<dsp::GateSettings>(s.element(element)->chain);
+    if (known != nullptr && module == nullptr) { // nothing is left to measure
+        auto same = *known;
+        same.module = session::kNoId;
+        same.now.reset();
+        return same;
+    }
     advise::GateMeasure measured;
     measured.element = element;
     const auto own = gateMaterial(s, element, session::kNoId, hits, sources, cancel);
@@ -193,7 +200,7 @@ Result<advise::GateMeasure> measureGate(const Session& s, Id element, const HitA
     measured.nature = measure::measureNature(**own);
     measured.hits = (*own)->hits;
     const double ownMs = measured.nature.ownMs();
-    if (const auto* module = session::findModule<dsp::GateSettings>(s.element(element)->chain)) {
+    if (module != nullptr) {
         const auto keyed = module->key == session::kNoId
                                ? own
                                : gateMaterial(s, element, module->key, hits, sources, cancel);
@@ -205,6 +212,12 @@ Result<advise::GateMeasure> measureGate(const Session& s, Id element, const HitA
             measure::judgeGate(tracks, std::get<dsp::GateSettings>(module->settings),
                                measure::GatePrecision::Exact, ownMs, gateTurns(s, *module), cancel);
     }
+    if (known != nullptr) {
+        measured.overlap = known->overlap;
+        measured.spillEnergy = known->spillEnergy;
+        measured.ways = known->ways;
+        return measured;
+    }
     const bool hasOwn =
         std::any_of(measured.hits.begin(), measured.hits.end(), [](const auto& h) { return h.isOwn; });
     const bool hasSpill =
@@ -215,6 +228,8 @@ Result<advise::GateMeasure> measureGate(const Session& s, Id element, const HitA
     const auto start = measure::gateStart(measured.nature);
     measure::GateTracks tracks(**own);
     measured.overlap = measure::findOverlap(tracks, start, ways.wants());
+    measured.spillEnergy =
+        measure::judgeGate(tracks, start, measure::GatePrecision::Coarse, ownMs, {}, cancel).all.spillBefore;
     measured.ways.push_back(ways.find(GateWayKind::Plain, tracks, start, ownMs));
     const auto filtered = measure::withBestDetectorFilter(tracks, start, ways.wants());
     if (filtered)
@@ -244,7 +259,8 @@ Result<advise::GateMeasure> measureGate(const Session& s, Id element, const HitA
 Result<std::vector<advise::GateMeasure>> measureGates(const Session& s, const HitAnalysis& hits,
                                                       const graph::SourceLookup& sources,
                                                       const advise::HouseStyle& style,
-                                                      const CancelToken& cancel, const ProgressFn& progress) {
+                                                      const CancelToken& cancel, const ProgressFn& progress,
+                                                      const std::vector<advise::GateMeasure>& known) {
     constexpr int kThreads = 2;
     std::vector<Id> elements;
     for (const auto& e : s.elements)
@@ -257,7 +273,10 @@ Result<std::vector<advise::GateMeasure>> measureGates(const Session& s, const Hi
         WorkerPool pool(kThreads);
         for (std::size_t i = 0; i < elements.size(); ++i)
             pool.post([&, i] {
-                if (auto measured = measureGate(s, elements[i], hits, sources, style, cancel))
+                const auto old = std::find_if(known.begin(), known.end(),
+                                              [&](const auto& k) { return k.element == elements[i]; });
+                if (auto measured = measureGate(s, elements[i], hits, sources, style, cancel,
+                                                old == known.end() ? nullptr : &*old))
                     found[i] = std::move(*measured);
                 const std::lock_guard lock(mutex);
                 if (progress)

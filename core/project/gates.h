@@ -25,16 +25,16 @@ gateMaterial(const session::Session& session, session::Id element, session::Id k
 /// Whether an element is a close microphone of a drum that is gated: kick, snare, tom.
 [[nodiscard]] bool canBeGated(const session::Element& element);
 
-/// Searches every way of gating an element, and judges the gate that it has.
-[[nodiscard]] Result<advise::GateMeasure> measureGate(const session::Session& session, session::Id element,
-                                                      const HitAnalysis& hits,
-                                                      const graph::SourceLookup& sources,
-                                                      const advise::HouseStyle& style,
-                                                      const CancelToken& cancel = {});
-/// The same for all close microphones, on two threads.
+/// Searches every way of gating an element, and judges the gate that it has. `known`: a measure of the same
+/// sound, hits and style, whose ways need no new search.
+[[nodiscard]] Result<advise::GateMeasure>
+measureGate(const session::Session& session, session::Id element, const HitAnalysis& hits,
+            const graph::SourceLookup& sources, const advise::HouseStyle& style,
+            const CancelToken& cancel = {}, const advise::GateMeasure* known = nullptr);
+/// The same for all close microphones, on two threads; `known` by element.
 [[nodiscard]] Result<std::vector<advise::GateMeasure>>
 measureGates(const session::Session& session, const HitAnalysis& hits, const graph::SourceLookup& sources,
-             const advise::HouseStyle& style, const CancelToken& cancel = {},
-             const ProgressFn& progress = {});
+             const advise::HouseStyle& style, const CancelToken& cancel = {}, const ProgressFn& progress = {},
+             const std::vector<advise::GateMeasure>& known = {});
 
 } // namespace cask::project
