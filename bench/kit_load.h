@@ -36,11 +36,12 @@ inline std::vector<float> material(unsigned seed, Frames frames) {
     return x;
 }
 
-/// Of the standard load there is: high-pass 24 dB/oct and 4 bells per element, pan and level to Shells or
-/// Cymbals, send to a parallel bus, 4-band EQ on every bus, a true-peak ceiling on the master. Gates,
-/// compressors, transient shapers and saturation are to come.
+/// Of the standard load there is: high-pass 24 dB/oct, 4 bells and a gate per element, pan and level to
+/// Shells or Cymbals, send to a parallel bus, 4-band EQ on every bus, a true-peak ceiling on the master.
+/// Compressors, transient shapers and saturation are to come.
 struct KitParts {
     bool elementEq = true;
+    bool gates = true;
     bool busEq = true;
     bool ceiling = true;
     bool sends = true;
@@ -72,6 +73,17 @@ inline KitLoad makeKitLoad(int elements, double seconds, const KitParts& parts =
             if (parts.elementEq)
                 session::addBand(
                     s, id, {0, dsp::FilterKind::Bell, true, hz + 7 * i, hz == 400 ? -4.0 : 2.0, 1.2, 24});
+        if (parts.gates) {
+            dsp::GateSettings gate;
+            gate.openDb = -30;
+            gate.closeDb = -36;
+            gate.attackMs = 0.3;
+            gate.holdMs = 20;
+            gate.releaseMs = 80;
+            gate.floorDb = -40;
+            gate.lookAheadMs = 2;
+            session::addGate(s, id, gate);
+        }
         s = session::withOutput(std::move(s), id, [&](session::Output& out) {
             out.pan = (i % 9 - 4) / 5.0;
             out.levelDb = -6;

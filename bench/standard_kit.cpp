@@ -77,10 +77,11 @@ void timeCallback(const bench::KitLoad& load, int frames) {
 int main(int argc, char** argv) {
     const double seconds = argc > 1 ? std::atof(argv[1]) : 60;
     std::printf("standard kit, %.0f s at 48 kHz, kernels: %s\n", seconds, dsp::kernels().name);
-    std::printf("exists: EQ on elements and buses, pan, level, send, buses, master ceiling, loudness and "
-                "true-peak metering\n");
+    std::printf(
+        "exists: EQ on elements and buses, gates, pan, level, send, buses, master ceiling, loudness and "
+        "true-peak metering\n");
     std::printf("(EMBER_CASK_KERNELS=scalar runs the same chain in plain scalar form)\n"
-                "to come: gate, compressor, transient shaper, saturation\n");
+                "to come: compressor, transient shaper, saturation\n");
     const auto load = bench::makeKitLoad(16, seconds);
     for (const int threads : {1, 2}) {
         const Speed bare = renderSpeed(load, threads, false);
@@ -94,6 +95,7 @@ int main(int argc, char** argv) {
         std::printf("  %-12s %4.1f %% of the time of one thread\n", name, 100 * (whole - without) / whole);
     };
     shareOf("element EQ", {.elementEq = false});
+    shareOf("gates", {.gates = false});
     shareOf("bus EQ", {.busEq = false});
     shareOf("sends", {.sends = false});
     shareOf("ceiling", {.ceiling = false});

@@ -58,6 +58,7 @@ class CleanTest : public WindowTest {
         editor->selectAll();
         QTest::keyClicks(editor, words);
         QTest::keyClick(editor, Qt::Key_Return);
+        QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
     }
 };
 
