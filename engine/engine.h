@@ -52,6 +52,7 @@ class Engine {
     [[nodiscard]] Frames position() const { return m_player.position(); }
     [[nodiscard]] double sampleRateHz() const { return m_sampleRateHz; }
     [[nodiscard]] NodeLevel takeLevel(session::Id node) { return m_player.takeLevel(node); }
+    [[nodiscard]] float gateGain(session::Id node) const { return m_player.gateGain(node); }
     [[nodiscard]] double takeCeilingReductionDb();
     [[nodiscard]] double momentaryLufs() const { return m_loudness.momentaryLufs(); }
     [[nodiscard]] int starvedBlocks() const { return m_player.starvedBlocks(); }

@@ -38,9 +38,9 @@ CleanBench::CleanBench(const Desk& desk, QWidget* parent)
       m_hits(new GateHitsPicture(desk, *m_gate, this)), m_shape(new GateShapePicture(desk, *m_gate, this)),
       m_bands(new GateBandsPicture(desk, *m_gate, this)), m_add(new QPushButton(tr("Add a gate"), this)),
       m_on(new QCheckBox(tr("on"), this)), m_key(new QComboBox(this)), m_section(new QComboBox(this)),
-      m_detector(new QPushButton(tr("detector"), this)), m_removed(new QPushButton(tr("what goes"), this)),
-      m_copy(new QPushButton(tr("copy to similar"), this)), m_remove(new QPushButton(tr("remove"), this)),
-      m_moreButton(new QToolButton(this)) {
+      m_without(new QPushButton(tr("without"), this)), m_detector(new QPushButton(tr("detector"), this)),
+      m_removed(new QPushButton(tr("what goes"), this)), m_copy(new QPushButton(tr("copy to similar"), this)),
+      m_remove(new QPushButton(tr("remove"), this)), m_moreButton(new QToolButton(this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
@@ -84,6 +84,7 @@ QWidget* CleanBench::makeActions() {
     m_key->setToolTip(tr("What opens the gate: this microphone, another one, or a bus; silent ones too"));
     m_section->setAccessibleName(tr("Where these values hold"));
     m_section->setToolTip(tr("Thresholds, floor, ratio, attack, hold and release may differ in a section"));
+    m_without->setToolTip(tr("Hold to hear from here on without the gate, as loud as it is with it"));
     m_detector->setToolTip(tr("Hold to hear what the detector hears"));
     m_removed->setToolTip(tr("Hold to hear only what the gate takes away"));
     m_copy->setToolTip(
@@ -100,7 +101,7 @@ QWidget* CleanBench::makeActions() {
     row->addWidget(m_section);
     row->addStretch();
     row->addWidget(label(tr("hear")));
-    for (QPushButton* button : {m_detector, m_removed}) {
+    for (QPushButton* button : {m_without, m_detector, m_removed}) {
         button->setFocusPolicy(Qt::TabFocus);
         row->addWidget(button);
     }
@@ -124,6 +125,8 @@ QWidget* CleanBench::makeActions() {
         });
         connect(button, &QPushButton::released, this, [this] { listen({}); });
     };
+    connect(m_without, &QPushButton::pressed, this, [this] { hearWithout(true); });
+    connect(m_without, &QPushButton::released, this, [this] { hearWithout(false); });
     hold(m_detector, dsp::GateOutput::Detector);
     hold(m_removed, dsp::GateOutput::Removed);
     connect(m_moreButton, &QToolButton::toggled, this, [this](bool on) {
@@ -251,8 +254,9 @@ void CleanBench::refresh() {
     fillKeys();
     fillSections();
     for (QWidget* w :
-         {static_cast<QWidget*>(m_key), static_cast<QWidget*>(m_section), static_cast<QWidget*>(m_detector),
-          static_cast<QWidget*>(m_removed), static_cast<QWidget*>(m_copy), static_cast<QWidget*>(m_remove)})
+         {static_cast<QWidget*>(m_key), static_cast<QWidget*>(m_section), static_cast<QWidget*>(m_without),
+          static_cast<QWidget*>(m_detector), static_cast<QWidget*>(m_removed), static_cast<QWidget*>(m_copy),
+          static_cast<QWidget*>(m_remove)})
         w->setEnabled(has);
     const auto now = m_gate->settings();
     const bool inSection = !m_section->currentData().toString().isEmpty();
@@ -284,7 +288,14 @@ QString CleanBench::summary() const {
     const auto* report = m_gate->report();
     if (report == nullptr)
         return tr("listening");
-    const auto& c = report->all;
+    // A section that is set speaks of itself.
+    const QString section = m_section->currentData().toString();
+    const auto* counts = &report->all;
+    if (const auto* material = m_gate->material(); material != nullptr && !section.isEmpty())
+        for (std::size_t i = 0; i < material->sections.size() && i < report->sections.size(); ++i)
+            if (QString::fromStdString(material->sections[i].name) == section)
+                counts = &report->sections[i];
+    const auto& c = *counts;
     QString text = tr("keeps %1 of %2 hits").arg(c.ownKept()).arg(c.own());
     if (c.ghosts > 0)
         text += tr(", %1 of %2 ghosts").arg(c.ghostsKept).arg(c.ghosts);
@@ -307,6 +318,26 @@ void CleanBench::hearHit(int hit) {
         return;
     const double t = material->hits[static_cast<std::size_t>(hit)].timeS;
     m_desk.playback.audition({{m_gate->element()}, std::max(0.0, t - 0.15), t + 0.5, {}, {}});
+}
+
+/// The audition brings what is changed to the loudness of the session as it is.
+void CleanBench::hearWithout(bool on) {
+    constexpr double kStretchS = 8;
+    auto& playback = m_desk.playback;
+    const auto* m = m_gate->module();
+    if (!on || m == nullptr) {
+        playback.endAudition();
+        return;
+    }
+    const double at = playback.positionS();
+    playback.audition({{},
+                       at,
+                       at + kStretchS,
+                       [id = m->id](session::Session s) {
+                           return session::withModule(std::move(s), id,
+                                                      [](session::Module& x) { x.isOn = false; });
+                       },
+                       {}});
 }
 
 void CleanBench::listen(graph::Listening listening) {

@@ -62,6 +62,7 @@ class CleanBench : public QWidget {
     [[nodiscard]] double shownValue(const session::Field<dsp::GateSettings>& field) const;
     void hearHit(int hit);
     void listen(graph::Listening listening);
+    void hearWithout(bool on);
     /// "1/16", "1/8 t" (triplet), "1/8 ." (dotted) at the tempo, in ms.
     [[nodiscard]] std::optional<double> readNoteValue(const QString& text) const;
 
@@ -74,6 +75,7 @@ class CleanBench : public QWidget {
     QCheckBox* m_on;
     QComboBox* m_key;
     QComboBox* m_section;
+    QPushButton* m_without;
     QPushButton* m_detector;
     QPushButton* m_removed;
     QPushButton* m_copy;

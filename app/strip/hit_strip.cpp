@@ -73,7 +73,29 @@ void HitStrip::follow() {
         m_startS = std::clamp(at, 0.0, std::max(0.0, lengthS() - m_spanS));
         refresh();
     }
+    followGate();
     update();
+}
+
+/// What the gate of the chosen element did where it was played.
+void HitStrip::followGate() {
+    constexpr std::size_t kMost = 20000; // some minutes
+    const Id id = m_desk.document.selected();
+    const auto* chain = m_desk.document.session().chain(id);
+    if (id != m_gateElement || chain == nullptr ||
+        session::findModule<dsp::GateSettings>(*chain) == nullptr) {
+        m_gateGain.clear();
+        m_gateElement = id;
+        return;
+    }
+    if (!m_desk.playback.isPlaying() || m_gateGain.size() >= kMost)
+        return;
+    const double at = m_desk.playback.positionS();
+    const double db = linearToDb(std::max(1e-5F, m_desk.playback.engine().gateGain(id)));
+    // Played once more, what was there is gone.
+    if (!m_gateGain.empty() && at < m_gateGain.back().x())
+        std::erase_if(m_gateGain, [&](const QPointF& p) { return p.x() >= at; });
+    m_gateGain.emplace_back(at, db);
 }
 
 void HitStrip::zoom(double factor, double aroundX) {

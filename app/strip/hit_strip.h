@@ -54,6 +54,8 @@ class HitStrip : public QWidget {
     /// Own hits whose marks lie in a box, of all elements whose lines it touches.
     [[nodiscard]] std::set<int> strokesIn(const QRectF& box) const;
     [[nodiscard]] Id elementAt(double y) const;
+    void followGate();
+    void paintGateGain(QPainter& p) const;
     void paintWave(QPainter& p, const QRectF& lane, Id element) const;
     void paintRuler(QPainter& p) const;
     [[nodiscard]] double lengthS() const;
@@ -66,6 +68,9 @@ class HitStrip : public QWidget {
     bool m_isStale = true;
     QPointF m_press;
     enum class Drag { None, Loop, Box } m_drag = Drag::None;
+    /// Gain of the chosen element's gate as it was played: session time and dB, in the order of playing.
+    std::vector<QPointF> m_gateGain;
+    Id m_gateElement = session::kNoId;
     std::set<int> m_before; // what was selected when the drag began
     QRectF m_box;           // null while there is none
 };

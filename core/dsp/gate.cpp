@@ -63,7 +63,6 @@ void Gate::reset() noexcept {
         std::fill(ring.begin(), ring.end(), 0.0F);
     m_ringAt = 0;
     m_offShare = m_isOn ? 0 : 1;
-    m_leastGain = 1;
 }
 
 void Gate::copyStateFrom(const Gate& other, int glideFrames) noexcept {
@@ -118,7 +117,7 @@ void Gate::process(const std::array<float*, 2>& sound, const std::array<const fl
         }
     const bool isOneGain = switchGains(m_gain.process(m_mono.data(), m_gains.data(), frames), frames);
     const int gains = isOneGain ? 1 : frames;
-    m_leastGain = std::min(m_leastGain, *std::min_element(m_gains.begin(), m_gains.begin() + gains));
+
     m_gainNow = m_gains[static_cast<std::size_t>(gains - 1)];
     for (int c = 0; c < m_channels; ++c) {
         float* io = sound[static_cast<std::size_t>(c)];
@@ -149,12 +148,6 @@ void Gate::process(const std::array<float*, 2>& sound, const std::array<const fl
     }
     if (m_latency > 0)
         m_ringAt = (m_ringAt + frames) % m_latency;
-}
-
-float Gate::takeLeastGain() noexcept {
-    const float least = m_leastGain;
-    m_leastGain = 1;
-    return least;
 }
 
 } // namespace cask::dsp

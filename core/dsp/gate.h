@@ -37,8 +37,7 @@ class Gate {
     void process(const std::array<float*, 2>& sound, const std::array<const float*, 2>& detectors, int stride,
                  int frames) noexcept;
     [[nodiscard]] int latencyFrames() const { return m_latency; }
-    /// Least gain (linear) since the last call, for display.
-    [[nodiscard]] float takeLeastGain() noexcept;
+    /// Gain (linear) at the end of the last call, for display.
     [[nodiscard]] float gainNow() const { return m_gainNow; }
 
   private:
@@ -57,7 +56,7 @@ class Gate {
     // Switching on and off goes from one gain to the other.
     float m_offShare = 0; ///< 1: off
     float m_offStep = 0;
-    float m_leastGain = 1;
+
     float m_gainNow = 1;
     std::array<float, kPiece> m_gains{};
     std::array<float, kPiece> m_mono{};

@@ -13,6 +13,7 @@ constexpr double kSquareUnit = 1LL << 36; // of the window's squares; 12 dB over
 constexpr double kQuickness = 7;          // time constants that a quick release lasts: ends 61 dB down
 constexpr float kMostSquare = 16;
 constexpr double kOffsetMs = 20;
+const double kSilence = dbToLinear(kSilentFloorDb);
 
 int framesOf(double ms, double rateHz) {
     return static_cast<int>(std::lround(ms * 0.001 * rateHz));
@@ -55,6 +56,8 @@ void GateGain::takeLevels(const Levels& l) noexcept {
     m_law.openGain = gainOf(l.openGain);
     m_law.closedGain = gainOf(l.closedGain);
     m_law.slope = l.ratio >= kHardRatio ? 0 : l.ratio - 1;
+    m_law.closedLevel =
+        m_law.slope > 0 ? dbToLinear(l.open - std::abs(l.openGain - l.closedGain) / m_law.slope) : 0;
     if (m_isOpen)
         m_raw = m_law.openGain;
     else if (m_fallLeft == 0)
@@ -233,13 +236,16 @@ void GateGain::stepState(double level) noexcept {
 }
 
 double GateGain::rawGain(double level) const noexcept {
-    if (m_isOpen || m_law.slope == 0)
+    if (m_isOpen || m_law.slope == 0 || level <= m_law.closedLevel)
         return m_raw;
-    const double under = level > 0 ? m_law.openDb - linearToDb(level) : 200;
-    const double range = m_law.openGainDb - m_law.closedGainDb;
-    const double moved = std::clamp(m_law.slope * under, 0.0, std::abs(range));
-    const double byRatio = gainOf(m_law.openGainDb - std::copysign(moved, range));
-    return range >= 0 ? std::max(m_raw, byRatio) : std::min(m_raw, byRatio);
+    // openGain (level / openLevel)^slope; single precision is a hundred times finer than a tenth of a
+    // decibel.
+    const float octaves = std::log2(static_cast<float>(level) / m_law.openLevel);
+    const bool falls = m_law.openGainDb >= m_law.closedGainDb;
+    const float change = std::exp2(static_cast<float>(falls ? m_law.slope : -m_law.slope) * octaves);
+    const double byRatio = std::max(m_law.openGain, kSilence) * change;
+    return falls ? std::max({m_raw, byRatio, m_law.closedGain})
+                 : std::min({m_raw, byRatio, m_law.closedGain});
 }
 
 float GateGain::smooth(double raw) noexcept {

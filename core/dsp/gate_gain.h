@@ -50,7 +50,8 @@ class GateGain {
         double openGainDb = 0;
         double closedGainDb = 0;
         double openDb = 0;
-        double slope = 0; ///< dB of gain for each dB under openDb; 0: none but the closed gain
+        double slope = 0;       ///< dB of gain for each dB under openDb; 0: none but the closed gain
+        double closedLevel = 0; ///< under it the ratio has reached the closed gain
     };
     /// Greatest or mean square of the last frames.
     struct Window {

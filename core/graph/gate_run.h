@@ -26,8 +26,7 @@ class GateRun {
     /// In place, for the block that starts at frame `start` of the runner.
     /// RT: no alloc, no lock.
     void process(float* sound, const float* detectors, Frames start, int frames) noexcept;
-    /// Least gain (linear) since the last call.
-    [[nodiscard]] float takeLeastGain() noexcept { return m_gate.takeLeastGain(); }
+    [[nodiscard]] float gainNow() const { return m_gate.gainNow(); }
 
   private:
     static constexpr Frames kNowhere = std::numeric_limits<Frames>::min();

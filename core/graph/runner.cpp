@@ -404,13 +404,13 @@ float Runner::meanSquare(const NodePlan& node) const noexcept {
     return m_lastFrames > 0 ? sum / static_cast<float>(m_lastFrames) : 0;
 }
 
-float Runner::takeGateGain(const NodePlan& node) noexcept {
-    float least = 1;
-    for (auto& step : m_groups[static_cast<std::size_t>(node.group)].steps)
-        for (auto& gate : step.gates)
+float Runner::gateGain(const NodePlan& node) const noexcept {
+    float gain = 1;
+    for (const auto& step : m_groups[static_cast<std::size_t>(node.group)].steps)
+        for (const auto& gate : step.gates)
             if (gate.plan().lane == node.lane)
-                least = std::min(least, gate.takeLeastGain());
-    return least;
+                gain *= gate.gainNow();
+    return gain;
 }
 
 float Runner::takeLeastCeilingGain() noexcept {

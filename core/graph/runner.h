@@ -48,8 +48,8 @@ class Runner {
     [[nodiscard]] float meanSquare(const NodePlan& node) const noexcept;
     /// Least gain of all ceilings since the last call.
     [[nodiscard]] float takeLeastCeilingGain() noexcept;
-    /// Least gain of a node's gates since the last call; 1 when it has none.
-    [[nodiscard]] float takeGateGain(const NodePlan& node) noexcept;
+    /// Gain of a node's gates at the end of the last block; 1 when it has none.
+    [[nodiscard]] float gateGain(const NodePlan& node) const noexcept;
     /// Blocks of a group in which a value that is no number came out and was silenced.
     [[nodiscard]] int notFiniteBlocks() const { return m_notFiniteBlocks.load(std::memory_order_relaxed); }
 

@@ -68,6 +68,13 @@ NodeLevel Player::takeLevel(graph::Id node) {
     return {};
 }
 
+float Player::gateGain(graph::Id node) const {
+    for (const auto& slot : m_levels)
+        if (slot.node.load(std::memory_order_relaxed) == node)
+            return slot.gateGain.load(std::memory_order_relaxed);
+    return 1;
+}
+
 void Player::retire(PlayerPlan*& plan) noexcept {
     // The queue was made larger than the plans that can be under way between two collections; were it ever
     // full, the plan would leak rather than be freed here.
@@ -235,6 +242,7 @@ void Player::publish(int frames) noexcept {
         const float peak = nodes[i].outputGain * m_current->runner->peak(nodes[i]);
         if (peak > slot.peak.load(std::memory_order_relaxed))
             slot.peak.store(peak, std::memory_order_relaxed);
+        slot.gateGain.store(m_current->runner->gateGain(nodes[i]), std::memory_order_relaxed);
         slot.meanSquare.store(nodes[i].outputGain * nodes[i].outputGain *
                                   m_current->runner->meanSquare(nodes[i]),
                               std::memory_order_relaxed);

@@ -60,6 +60,8 @@ class Player final : public AudioCallback {
     [[nodiscard]] int notFiniteBlocks() const { return m_notFinite.load(std::memory_order_relaxed); }
     /// Greatest level since the last call for this node.
     [[nodiscard]] NodeLevel takeLevel(graph::Id node);
+    /// Gain of a node's gates, linear, as it was played last; 1 when it has none.
+    [[nodiscard]] float gateGain(graph::Id node) const;
     /// Least gain of the monitor ceiling since the last call, linear.
     [[nodiscard]] float takeCeilingGain() { return m_ceilingGain.exchange(1, std::memory_order_relaxed); }
 
@@ -127,6 +129,7 @@ class Player final : public AudioCallback {
         std::atomic<int> node{0};
         std::atomic<float> peak{0};
         std::atomic<float> meanSquare{0};
+        std::atomic<float> gateGain{1};
     };
     std::array<LevelSlot, kMostNodes> m_levels;
 };

@@ -281,7 +281,9 @@ GateReport judgeGate(GateTracks& tracks, const dsp::GateSettings& settings, Gate
                      double ownMs, const std::vector<GateTurn>& turns, const CancelToken& cancel) {
     const GateMaterial& m = tracks.material();
     const bool isExact = precision == GatePrecision::Exact;
-    const GateTrack& track = isExact ? tracks.exact(settings) : tracks.coarse(settings);
+    const GateTrack& track = isExact                             ? tracks.exact(settings)
+                             : precision == GatePrecision::Rough ? tracks.rough(settings)
+                                                                 : tracks.coarse(settings);
     GateReport report;
     report.isExact = isExact;
     report.hits.resize(m.hits.size());

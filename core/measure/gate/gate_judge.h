@@ -62,7 +62,8 @@ struct GateReport {
 };
 
 enum class GatePrecision {
-    Coarse, ///< cells of 16 frames: for a drag and for a search
+    Rough,  ///< cells of 64 frames: for a search
+    Coarse, ///< cells of 24 frames: for a drag
     Exact,  ///< the gain of the running gate, frame by frame
 };
 

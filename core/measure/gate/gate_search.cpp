@@ -3,25 +3,18 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <map>
 
 namespace cask::measure {
 namespace {
 
 /// Level of each hit as the detector hears it: greatest of its first 20 ms, dBFS.
 std::vector<double> detectorLevelsDb(GateTracks& tracks, const dsp::GateSettings& settings) {
-    const GateTrack& track = tracks.coarse(settings);
+    const GateTrack& track = tracks.rough(settings);
     std::vector<double> levels;
     for (const auto& hit : tracks.material().hits)
         levels.push_back(hitLevelDb(track, hit.timeS));
     return levels;
-}
-
-bool isWanted(const GateHit& hit, GateWants wants) {
-    if (!hit.isOwn)
-        return false;
-    if (wants == GateWants::Accents)
-        return hit.hitClass == HitClass::Accent;
-    return wants == GateWants::Ghosts || hit.hitClass != HitClass::Ghost;
 }
 
 class Search {
@@ -46,10 +39,14 @@ class Search {
     }
     /// True when it is the best so far.
     bool visit(const Place& p) {
+        if (const auto it = m_seen.find(p); it != m_seen.end()) {
+            m_last = it->second;
+            return false;
+        }
         const auto settings = settingsAt(p);
-        auto report = judgeGate(m_tracks, settings, GatePrecision::Coarse, m_ownMs, {}, m_cancel);
+        auto report = judgeGate(m_tracks, settings, GatePrecision::Rough, m_ownMs, {}, m_cancel);
         const double loss = gateLoss(report.all, m_wants, m_weights);
-        m_losses.emplace_back(loss, p);
+        m_seen[p] = m_last = loss;
         if (m_hasBest && loss >= m_best.loss - 1e-12)
             return false;
         m_best = {settings, std::move(report.all), loss};
@@ -59,10 +56,7 @@ class Search {
     }
     /// Changes one value after the other from a place on, as long as something gets better.
     void descend(Place p) {
-        double at = 1e300;
-        for (const auto& [loss, place] : m_losses)
-            if (place == p)
-                at = loss;
+        double at = m_seen.at(p);
         for (bool moves = true; moves && !m_cancel.isCancelled();) {
             moves = false;
             for (const std::size_t axis : {1U, 2U, 3U, 0U}) {
@@ -74,8 +68,8 @@ class Search {
                     Place other = p;
                     other[axis] = i;
                     (void)visit(other);
-                    if (m_losses.back().first < at - 1e-12) {
-                        at = m_losses.back().first;
+                    if (m_last < at - 1e-12) {
+                        at = m_last;
                         best = other;
                     }
                 }
@@ -85,11 +79,11 @@ class Search {
         }
     }
     [[nodiscard]] std::vector<Place> bestStarts(std::size_t count) {
-        auto sorted = m_losses;
+        std::vector<std::pair<Place, double>> sorted(m_seen.begin(), m_seen.end());
         std::stable_sort(sorted.begin(), sorted.end(),
-                         [](const auto& a, const auto& b) { return a.first < b.first; });
+                         [](const auto& a, const auto& b) { return a.second < b.second; });
         std::vector<Place> places;
-        for (const auto& [loss, place] : sorted)
+        for (const auto& [place, loss] : sorted)
             if (places.size() < count)
                 places.push_back(place);
         return places;
@@ -104,7 +98,7 @@ class Search {
             Place p = m_bestPlace;
             p[0] = open;
             const auto settings = settingsAt(p);
-            auto report = judgeGate(m_tracks, settings, GatePrecision::Coarse, m_ownMs, {}, m_cancel);
+            auto report = judgeGate(m_tracks, settings, GatePrecision::Rough, m_ownMs, {}, m_cancel);
             const double loss = gateLoss(report.all, m_wants, m_weights);
             if (loss > limit)
                 return false;
@@ -129,7 +123,8 @@ class Search {
     const GateGrid& m_grid;
     double m_ownMs;
     const CancelToken& m_cancel;
-    std::vector<std::pair<double, Place>> m_losses;
+    std::map<Place, double> m_seen; // losses
+    double m_last = 0;              // of the place visited last
     GateChoice m_best;
     Place m_bestPlace{};
     bool m_hasBest = false;
@@ -144,6 +139,14 @@ double quantileOf(std::vector<double> values, double share) {
 }
 
 } // namespace
+
+bool isWanted(const GateHit& hit, GateWants wants) {
+    if (!hit.isOwn)
+        return false;
+    if (wants == GateWants::Accents)
+        return hit.hitClass == HitClass::Accent;
+    return wants == GateWants::Ghosts || hit.hitClass != HitClass::Ghost;
+}
 
 double gateLoss(const GateCounts& c, GateWants wants, const GateWeights& w) {
     int wanted = c.accents;
@@ -189,7 +192,7 @@ GateGrid gateGridFor(GateTracks& tracks, const dsp::GateSettings& settings) {
 GateChoice searchGate(GateTracks& tracks, const dsp::GateSettings& start, GateWants wants,
                       const GateWeights& weights, const GateGrid& grid, double ownMs,
                       const CancelToken& cancel) {
-    constexpr std::size_t kStarts = 4;
+    constexpr std::size_t kStarts = 3;
     Search search(tracks, start, wants, weights, grid, ownMs, cancel);
     const std::size_t hold = std::min<std::size_t>(1, grid.holdMs.size() - 1);
     const std::size_t gap = std::min<std::size_t>(1, grid.gapDb.size() - 1);
@@ -313,7 +316,8 @@ double partedDb(GateTracks& tracks, const dsp::GateSettings& settings, GateWants
 std::optional<dsp::GateSettings> withBestDetectorFilter(GateTracks& tracks, const dsp::GateSettings& settings,
                                                         GateWants wants) {
     constexpr double kClearlyDb = 2;
-    const auto bands = measureSeparation(tracks.material(), wants);
+    const auto spectra = hitSpectra(tracks.material());
+    const auto bands = separationOf(tracks.material(), spectra, wants);
     if (bands.empty())
         return std::nullopt;
     std::vector<dsp::GateSettings> candidates{aroundBest(bands, settings)};
@@ -325,14 +329,33 @@ std::optional<dsp::GateSettings> withBestDetectorFilter(GateTracks& tracks, cons
         auto& cut = candidates.emplace_back(settings);
         cut.highCutHz = hz;
     }
-    double best = partedDb(tracks, settings, wants) + kClearlyDb;
+    // By the power that each cut leaves of every hit; only the best is then listened to.
+    const auto parted = [&](const dsp::GateSettings& s) {
+        std::vector<double> own;
+        std::vector<double> spill;
+        for (std::size_t i = 0; i < spectra.powers.size(); ++i) {
+            const auto& hit = tracks.material().hits[i];
+            if (spectra.powers[i].empty() || (hit.isOwn && !isWanted(hit, wants)))
+                continue;
+            double power = 1e-20;
+            for (std::size_t b = 0; b < spectra.powers[i].size(); ++b)
+                if (spectra.hz[b] >= s.lowCutHz && spectra.hz[b] <= s.highCutHz)
+                    power += spectra.powers[i][b];
+            (hit.isOwn ? own : spill).push_back(powerToDb(power));
+        }
+        return own.empty() || spill.empty() ? 0 : quantileOf(own, 0.1) - quantileOf(spill, 0.9);
+    };
+    double best = parted(settings) + kClearlyDb;
     std::optional<dsp::GateSettings> found;
     for (const auto& candidate : candidates)
-        if (const double parted = partedDb(tracks, candidate, wants); parted > best) {
-            best = parted;
+        if (const double by = parted(candidate); by > best) {
+            best = by;
             found = candidate;
         }
-    return found;
+    if (!found)
+        return std::nullopt;
+    const double whole = partedDb(tracks, settings, wants);
+    return partedDb(tracks, *found, wants) > whole + kClearlyDb / 2 ? found : std::nullopt;
 }
 
 } // namespace cask::measure

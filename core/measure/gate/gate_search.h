@@ -8,6 +8,8 @@ namespace cask::measure {
 
 /// What of an element's own hits a person wants kept.
 enum class GateWants { Accents, Normals, Ghosts };
+/// Whether a hit is an own one that is wanted.
+[[nodiscard]] bool isWanted(const GateHit& hit, GateWants wants);
 
 /// What a fault costs; each is multiplied with a share between 0 and 1.
 struct GateWeights {
@@ -71,7 +73,16 @@ struct GateBand {
     double spillDb = 0; ///< loudest spill (90th percentile)
     [[nodiscard]] double partedDb() const { return ownDb - spillDb; }
 };
-/// Peak of the 20 ms after each hit in each band. Empty without spill.
+/// Power of the 20 ms after each hit in thirds of an octave.
+struct HitSpectra {
+    std::vector<double> hz;                  ///< centres
+    std::vector<std::vector<double>> powers; ///< by hit; empty at the edges of the material
+};
+/// Of the key where there is one.
+[[nodiscard]] HitSpectra hitSpectra(const GateMaterial& material);
+/// Empty with too few hits of either kind.
+[[nodiscard]] std::vector<GateBand> separationOf(const GateMaterial& material, const HitSpectra& spectra,
+                                                 GateWants wants);
 [[nodiscard]] std::vector<GateBand> measureSeparation(const GateMaterial& material, GateWants wants);
 /// Distance from the loudest spill (90th percentile) to the softest wanted own hits (10th), as the detector
 /// hears them, dB; negative when they overlap.

@@ -19,56 +19,66 @@ double quantileOf(std::vector<double> values, double share) {
 
 } // namespace
 
-std::vector<GateBand> measureSeparation(const GateMaterial& m, GateWants wants) {
-    constexpr std::size_t kFewest = 3;
+HitSpectra hitSpectra(const GateMaterial& m) {
+    HitSpectra spectra;
+    for (int b = 0; b < kBands; ++b)
+        if (const double hz = kFirstHz * std::pow(2.0, b / 3.0); hz <= 0.4 * m.rateHz)
+            spectra.hz.push_back(hz);
     const auto window = static_cast<std::size_t>(kWindowS * m.rateHz) / 2 * 2;
     std::size_t size = 2;
     while (size < 2 * window)
         size *= 2;
     RealFft fft(size);
+    const double hzPerBin = m.rateHz / static_cast<double>(size);
+    std::vector<float> falling(window); // half of a Hann window: the hit begins at its top
+    for (std::size_t n = 0; n < window; ++n)
+        falling[n] = static_cast<float>(
+            0.5 + 0.5 * std::cos(kPi * static_cast<double>(n) / static_cast<double>(window)));
     std::vector<float> piece(window);
-    std::vector<std::vector<double>> own(kBands);
-    std::vector<std::vector<double>> spill(kBands);
     const auto& source = m.key.empty() ? m.sound : m.key;
     for (const auto& hit : m.hits) {
-        const bool isSoft = hit.hitClass == HitClass::Ghost;
-        if (hit.isOwn && ((wants == GateWants::Accents && hit.hitClass != HitClass::Accent) ||
-                          (wants == GateWants::Normals && isSoft)))
-            continue;
+        auto& powers = spectra.powers.emplace_back();
         const double at = (hit.timeS - m.startS) * m.rateHz;
         if (at < 0 || static_cast<std::size_t>(at) + window > m.frames())
             continue;
         const auto from = static_cast<std::size_t>(at);
-        for (std::size_t n = 0; n < window; ++n) {
-            // Falling half of a Hann window: the hit begins at its top.
-            const double w = 0.5 + 0.5 * std::cos(kPi * static_cast<double>(n) / static_cast<double>(window));
-            piece[n] = source.front()[from + n] * static_cast<float>(w);
-        }
+        for (std::size_t n = 0; n < window; ++n)
+            piece[n] = source.front()[from + n] * falling[n];
         const auto spectrum = fft.forward(piece);
-        const double hzPerBin = m.rateHz / static_cast<double>(size);
-        for (int b = 0; b < kBands; ++b) {
-            const double centre = kFirstHz * std::pow(2.0, b / 3.0);
-            const auto low = static_cast<std::size_t>(std::floor(centre / std::pow(2.0, 1.0 / 6) / hzPerBin));
+        const double scale = 4.0 / (static_cast<double>(window) * static_cast<double>(window));
+        for (const double centre : spectra.hz) {
+            const auto low = static_cast<std::size_t>(centre / std::pow(2.0, 1.0 / 6) / hzPerBin);
             const auto high = std::min(spectrum.size() - 1,
                                        static_cast<std::size_t>(centre * std::pow(2.0, 1.0 / 6) / hzPerBin));
             double power = 1e-20;
             for (std::size_t k = std::max<std::size_t>(1, low); k <= high; ++k)
                 power += std::norm(spectrum[k]);
-            const double scale = 4.0 / (static_cast<double>(window) * static_cast<double>(window));
-            (hit.isOwn ? own : spill)[static_cast<std::size_t>(b)].push_back(powerToDb(scale * power));
+            powers.push_back(scale * power);
         }
     }
+    return spectra;
+}
+
+std::vector<GateBand> separationOf(const GateMaterial& m, const HitSpectra& spectra, GateWants wants) {
+    constexpr std::size_t kFewest = 3;
     std::vector<GateBand> bands;
-    if (own[0].size() < kFewest || spill[0].size() < kFewest)
-        return bands;
-    for (int b = 0; b < kBands; ++b) {
-        const auto i = static_cast<std::size_t>(b);
-        const double hz = kFirstHz * std::pow(2.0, b / 3.0);
-        if (hz > 0.4 * m.rateHz)
-            break;
-        bands.push_back({hz, quantileOf(own[i], 0.1), quantileOf(spill[i], 0.9)});
+    for (std::size_t b = 0; b < spectra.hz.size(); ++b) {
+        std::vector<double> own;
+        std::vector<double> spill;
+        for (std::size_t i = 0; i < m.hits.size(); ++i) {
+            if (spectra.powers[i].empty() || (m.hits[i].isOwn && !isWanted(m.hits[i], wants)))
+                continue;
+            (m.hits[i].isOwn ? own : spill).push_back(powerToDb(spectra.powers[i][b]));
+        }
+        if (own.size() < kFewest || spill.size() < kFewest)
+            return {};
+        bands.push_back({spectra.hz[b], quantileOf(own, 0.1), quantileOf(spill, 0.9)});
     }
     return bands;
+}
+
+std::vector<GateBand> measureSeparation(const GateMaterial& material, GateWants wants) {
+    return separationOf(material, hitSpectra(material), wants);
 }
 
 } // namespace cask::measure

@@ -67,7 +67,7 @@ void GateTracks::prepareDetector(const dsp::GateSettings& s) {
     const dsp::DenormalGuard flush;
     m_detectorOf = s;
     m_hasDetector = true;
-    m_isCoarseFresh = false;
+    m_coarse.isFresh = m_rough.isFresh = false;
     m_exact.cell = 1;
     m_exact.rateHz = m_material->rateHz;
     m_exact.startS = m_material->startS;
@@ -81,7 +81,7 @@ void GateTracks::preparePart(const dsp::GateSettings& s) {
     const dsp::DenormalGuard flush;
     m_partOf = s;
     m_hasPart = true;
-    m_isCoarseFresh = false;
+    m_coarse.isFresh = m_rough.isFresh = false;
     m_isPartSound = s.reach == dsp::GateReach::All;
     m_part.clear();
     m_exact.energy.assign(m_material->frames(), 0.0F);
@@ -114,21 +114,22 @@ const GateTrack& GateTracks::exact(const dsp::GateSettings& settings) {
     return m_exact;
 }
 
-const GateTrack& GateTracks::coarse(const dsp::GateSettings& settings) {
+const GateTrack& GateTracks::inCells(Cells& in, int frames, const dsp::GateSettings& settings) {
     const GateTrack& fine = exact(settings);
-    if (m_isCoarseFresh && m_coarseKind == settings.detector)
-        return m_coarse;
-    m_isCoarseFresh = true;
-    m_coarseKind = settings.detector;
-    const std::size_t cells = (fine.cells() + kCoarse - 1) / kCoarse;
-    m_coarse.cell = kCoarse;
-    m_coarse.rateHz = fine.rateHz / kCoarse;
-    m_coarse.startS = fine.startS;
-    m_coarse.detector.assign(cells, 0.0F);
-    m_coarse.energy.assign(cells, 0.0F);
+    if (in.isFresh && in.kind == settings.detector)
+        return in.track;
+    in.isFresh = true;
+    in.kind = settings.detector;
+    const auto size = static_cast<std::size_t>(frames);
+    const std::size_t cells = (fine.cells() + size - 1) / size;
+    in.track.cell = frames;
+    in.track.rateHz = fine.rateHz / frames;
+    in.track.startS = fine.startS;
+    in.track.detector.assign(cells, 0.0F);
+    in.track.energy.assign(cells, 0.0F);
     for (std::size_t c = 0; c < cells; ++c) {
-        const std::size_t from = c * kCoarse;
-        const std::size_t to = std::min(from + kCoarse, fine.cells());
+        const std::size_t from = c * size;
+        const std::size_t to = std::min(from + size, fine.cells());
         float greatest = 0;
         float squares = 0;
         float energy = 0;
@@ -137,12 +138,12 @@ const GateTrack& GateTracks::coarse(const dsp::GateSettings& settings) {
             squares += fine.detector[n] * fine.detector[n];
             energy += fine.energy[n];
         }
-        m_coarse.detector[c] = settings.detector == dsp::GateDetector::Peak
+        in.track.detector[c] = settings.detector == dsp::GateDetector::Peak
                                    ? greatest
                                    : std::sqrt(squares / static_cast<float>(to - from));
-        m_coarse.energy[c] = energy;
+        in.track.energy[c] = energy;
     }
-    return m_coarse;
+    return in.track;
 }
 
 } // namespace cask::measure

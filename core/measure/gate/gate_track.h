@@ -26,9 +26,15 @@ class GateTracks {
     explicit GateTracks(const GateMaterial& material) : m_material(&material) {}
     [[nodiscard]] const GateMaterial& material() const { return *m_material; }
     [[nodiscard]] const GateTrack& exact(const dsp::GateSettings& settings);
-    /// Cells of kCoarse frames: thresholds are crossed within so many frames of where they are.
-    static constexpr int kCoarse = 16;
-    [[nodiscard]] const GateTrack& coarse(const dsp::GateSettings& settings);
+    /// Cells of some frames: thresholds are crossed within so many frames of where they are.
+    static constexpr int kCoarse = 24;
+    static constexpr int kRough = 64;
+    [[nodiscard]] const GateTrack& coarse(const dsp::GateSettings& settings) {
+        return inCells(m_coarse, kCoarse, settings);
+    }
+    [[nodiscard]] const GateTrack& rough(const dsp::GateSettings& settings) {
+        return inCells(m_rough, kRough, settings);
+    }
     /// What the gate acts on, one channel after the other; the sound itself without a corner.
     [[nodiscard]] std::span<const float> part(const dsp::GateSettings& settings, std::size_t channel);
 
@@ -44,9 +50,14 @@ class GateTracks {
     bool m_isPartSound = true; ///< the gate acts on everything
     std::vector<std::vector<float>> m_part;
     GateTrack m_exact;
-    GateTrack m_coarse;
-    bool m_isCoarseFresh = false;
-    dsp::GateDetector m_coarseKind = dsp::GateDetector::Peak;
+    struct Cells {
+        GateTrack track;
+        bool isFresh = false;
+        dsp::GateDetector kind = dsp::GateDetector::Peak;
+    };
+    [[nodiscard]] const GateTrack& inCells(Cells& cells, int frames, const dsp::GateSettings& settings);
+    Cells m_coarse;
+    Cells m_rough;
 };
 
 } // namespace cask::measure
