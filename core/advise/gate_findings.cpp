@@ -83,6 +83,8 @@ class GateFindings {
             addOpened(findings);
             addClicks(findings);
             addBridged(findings);
+        } else if (m_gate.shells) {
+            addShells(findings);
         } else if (isWorthIt()) {
             addProposal(findings);
         }
@@ -191,6 +193,32 @@ class GateFindings {
                             return *keyed;
                     return s;
                 }};
+        findings.push_back(std::move(f));
+    }
+
+    /// A microphone that hears all: cymbals between the shells' hits.
+    void addShells(std::vector<Finding>& findings) const {
+        const auto& e = *m_gate.shells;
+        constexpr double kWorthDb = 2;
+        if (-e.betweenDb < kWorthDb)
+            return;
+        auto f = finding(
+            "shells", Severity::Note,
+            fmt::format("An expander in {} that {} opens takes what sounds between their hits down by {}; "
+                        "the hits fall by 20 dB within {:.0f} instead of {:.0f} ms.",
+                        name(), m_session.nameOf(e.key), dbText(-e.betweenDb), e.decayAfterMs,
+                        e.decayBeforeMs));
+        f.numbers = {{"between", e.betweenDb, "dB"},
+                     {"decay before", e.decayBeforeMs, "ms"},
+                     {"decay after", e.decayAfterMs, "ms"}};
+        f.hearing = Hearing{{m_gate.element}, 0, 8};
+        f.proposal = Proposal{fmt::format("Expander keyed by {}, {}", m_session.nameOf(e.key), name()),
+                              [element = m_gate.element, settings = e.settings, key = e.key](Session s) {
+                                  const Id module = session::addGate(s, element, settings);
+                                  auto keyed = session::withKey(s, element, module, key);
+                                  return keyed ? *keyed : s;
+                              }};
+        f.school = "shells stay, cymbals drop";
         findings.push_back(std::move(f));
     }
 

@@ -64,12 +64,22 @@ struct GateWay {
     session::Id key = session::kNoId; ///< of Keyed
 };
 
-/// What a gate can do for a close microphone.
+/// What an expander keyed by the shells does to a microphone that hears all.
+struct ShellExpander {
+    dsp::GateSettings settings;
+    session::Id key = session::kNoId; ///< bus of the shells
+    double betweenDb = 0;             ///< level between the shells' hits, after against before
+    double decayBeforeMs = 0;         ///< of the shells' hits there, 20 dB
+    double decayAfterMs = 0;
+};
+
+/// What a gate can do for a close microphone, or an expander for one that hears all.
 struct GateMeasure {
     session::Id element = session::kNoId;
     measure::GateNature nature;
     std::optional<measure::GateOverlap> overlap; ///< where a threshold alone can't part them
-    double spillEnergy = 0;                      ///< outside of own hits, without any gate
+    std::optional<ShellExpander> shells;
+    double spillEnergy = 0; ///< outside of own hits, without any gate
     std::vector<GateWay> ways;
     session::Id module = session::kNoId;    ///< the gate that the session has; none of those below then
     std::optional<measure::GateReport> now; ///< what it does

@@ -182,6 +182,68 @@ std::vector<measure::GateTurn> gateTurns(const Session& s, const session::Module
     return turns;
 }
 
+bool canBeOpenedByShells(const session::Element& e) {
+    return e.role == Role::Room || e.role == Role::Overhead;
+}
+
+namespace {
+
+/// The bus that the shells go to; kNoId when none goes to one of its own.
+Id shellsBus(const Session& s) {
+    for (const auto& e : s.elements)
+        if (e->role == Role::SnareTop || e->role == Role::KickIn)
+            if (const auto* bus = s.bus(e->out.bus); bus != nullptr && !bus->isMaster)
+                return bus->id;
+    return session::kNoId;
+}
+
+/// An expander that opens on the shells: as long as they sound there, closed between.
+Result<std::optional<advise::ShellExpander>>
+measureShells(const Session& s, Id element, const HitAnalysis& hits, const graph::SourceLookup& sources,
+              const advise::HouseStyle& style, const CancelToken& cancel) {
+    const Id bus = shellsBus(s);
+    if (bus == session::kNoId || !session::checkKey(s, element, bus))
+        return std::optional<advise::ShellExpander>();
+    const auto found = gateMaterial(s, element, bus, hits, sources, cancel);
+    if (!found)
+        return found.error();
+    auto material = std::make_shared<GateMaterial>(**found);
+    for (auto& hit : material->hits) {
+        const Role role =
+            hit.drum < 0 ? Role::Unknown : hits.hits.kit.drums[static_cast<std::size_t>(hit.drum)].role;
+        hit.isOwn = roleInfo(role).group == RoleGroup::Shells && role != Role::Unknown;
+        hit.hitClass = measure::HitClass::Normal;
+    }
+    const auto isOwn = [](const measure::GateHit& h) { return h.isOwn; };
+    if (std::none_of(material->hits.begin(), material->hits.end(), isOwn) ||
+        std::all_of(material->hits.begin(), material->hits.end(), isOwn))
+        return std::optional<advise::ShellExpander>();
+    measure::GateTracks tracks(*material);
+    const auto nature = measure::measureNature(*material);
+    advise::ShellExpander expander;
+    expander.key = bus;
+    auto start = measure::gateStart(nature);
+    start.attackMs = 2;
+    start.lookAheadMs = 4;
+    start.floorDb = std::max(style.gateLowestFloorDb, -style.gateSpillDownDb);
+    auto grid = measure::gateGridFor(tracks, start);
+    grid.holdMs = {30, 60, 120};
+    grid.releaseMs = {80, 160, 320};
+    const auto choice = measure::searchGate(tracks, start, measure::GateWants::Normals,
+                                            advise::gateWeights(style), grid, nature.ownMs(), cancel);
+    expander.settings = choice.settings;
+    expander.betweenDb =
+        measure::judgeGate(tracks, choice.settings, measure::GatePrecision::Exact, nature.ownMs(), {}, cancel)
+            .all.spillChangeDb();
+    expander.decayBeforeMs = nature.decayMs;
+    GateMaterial after = *material;
+    after.sound = measure::gatedSound(tracks, choice.settings);
+    expander.decayAfterMs = measure::measureNature(after).decayMs;
+    return std::optional(expander);
+}
+
+} // namespace
+
 Result<advise::GateMeasure> measureGate(const Session& s, Id element, const HitAnalysis& hits,
                                         const graph::SourceLookup& sources, const advise::HouseStyle& style,
                                         const CancelToken& cancel, const advise::GateMeasure* known) {
@@ -213,9 +275,19 @@ Result<advise::GateMeasure> measureGate(const Session& s, Id element, const HitA
                                measure::GatePrecision::Exact, ownMs, gateTurns(s, *module), cancel);
     }
     if (known != nullptr) {
+        measured.shells = known->shells;
         measured.overlap = known->overlap;
         measured.spillEnergy = known->spillEnergy;
         measured.ways = known->ways;
+        return measured;
+    }
+    if (canBeOpenedByShells(*s.element(element))) {
+        if (module == nullptr) {
+            auto shells = measureShells(s, element, hits, sources, style, cancel);
+            if (!shells)
+                return shells.error();
+            measured.shells = *shells;
+        }
         return measured;
     }
     const bool hasOwn =
@@ -264,7 +336,7 @@ Result<std::vector<advise::GateMeasure>> measureGates(const Session& s, const Hi
     constexpr int kThreads = 2;
     std::vector<Id> elements;
     for (const auto& e : s.elements)
-        if (canBeGated(*e) && hits.inputOf(e->id) >= 0)
+        if ((canBeGated(*e) || canBeOpenedByShells(*e)) && hits.inputOf(e->id) >= 0)
             elements.push_back(e->id);
     std::vector<advise::GateMeasure> found(elements.size());
     {

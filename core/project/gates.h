@@ -24,6 +24,9 @@ gateMaterial(const session::Session& session, session::Id element, session::Id k
 
 /// Whether an element is a close microphone of a drum that is gated: kick, snare, tom.
 [[nodiscard]] bool canBeGated(const session::Element& element);
+/// Whether it hears all drums, so that an expander keyed by the shells can hold the cymbals down between
+/// their hits.
+[[nodiscard]] bool canBeOpenedByShells(const session::Element& element);
 
 /// Searches every way of gating an element, and judges the gate that it has. `known`: a measure of the same
 /// sound, hits and style, whose ways need no new search.

@@ -138,6 +138,26 @@ TEST_F(GatesTest, ABusAsKeyIsTheSumOfWhatFeedsIt) {
     EXPECT_LT(worst, 1e-5);
 }
 
+TEST_F(GatesTest, TheRoomIsOpenedByTheShellsAndItsCymbalsDrop) {
+    const auto room = std::find_if(s_measures->gates.begin(), s_measures->gates.end(),
+                                   [](const auto& g) { return g.element == element("Room"); });
+    ASSERT_NE(room, s_measures->gates.end());
+    ASSERT_TRUE(room->shells);
+    EXPECT_LT(room->shells->betweenDb, -2);
+    EXPECT_GT(room->shells->betweenDb, room->shells->settings.floorDb - 0.1);
+    EXPECT_LE(room->shells->decayAfterMs, room->shells->decayBeforeMs);
+    const auto findings = advise::gateFindings(*s_session, *s_measures, {});
+    const auto id = "shells-" + std::to_string(element("Room"));
+    const auto f = std::find_if(findings.begin(), findings.end(), [&](const auto& x) { return x.id == id; });
+    ASSERT_NE(f, findings.end());
+    const auto after = f->proposal->apply(*s_session);
+    const auto* module = session::findModule<dsp::GateSettings>(*after.chain(element("Room")));
+    ASSERT_NE(module, nullptr);
+    EXPECT_EQ(after.nameOf(module->key), "Shells");
+    // And it plays: the graph finds no circle.
+    EXPECT_TRUE(graph::compile(after, s_sources->lookup()));
+}
+
 TEST_F(GatesTest, StoppingIsTold) {
     CancelToken cancelled;
     cancelled.cancel();

@@ -315,6 +315,19 @@ GateReport judgeGate(GateTracks& tracks, const dsp::GateSettings& settings, Gate
     return report;
 }
 
+std::vector<std::vector<float>> gatedSound(GateTracks& tracks, const dsp::GateSettings& settings) {
+    auto sound = tracks.material().sound;
+    const GateTrack& track = tracks.exact(settings);
+    if (track.cells() == 0)
+        return sound;
+    const Run run = runGate(track, settings, {}, {});
+    const auto late = static_cast<std::size_t>(dsp::gateLatency(settings, track.rateHz));
+    for (auto& channel : sound)
+        for (std::size_t n = 0; n < channel.size(); ++n)
+            channel[n] *= run.gain[std::min(n + late, run.gain.size() - 1)];
+    return sound;
+}
+
 std::vector<float> gateGainDb(GateTracks& tracks, const dsp::GateSettings& settings, double fromS, double toS,
                               std::size_t count) {
     const GateTrack& track = tracks.exact(settings);

@@ -75,6 +75,10 @@ enum class GatePrecision {
 /// Level of a hit as the detector hears it: the greatest of its first 20 ms, dBFS.
 [[nodiscard]] double hitLevelDb(const GateTrack& track, double timeS);
 
+/// The sound as it leaves a gate that acts on everything, the look-ahead taken out.
+[[nodiscard]] std::vector<std::vector<float>> gatedSound(GateTracks& tracks,
+                                                         const dsp::GateSettings& settings);
+
 /// The gain of a stretch around an instant, one value for each of `count` steps from `fromS` to `toS`, dB,
 /// by session time of the sound: for pictures.
 [[nodiscard]] std::vector<float> gateGainDb(GateTracks& tracks, const dsp::GateSettings& settings,

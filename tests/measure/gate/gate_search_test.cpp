@@ -50,6 +50,39 @@ TEST(GateSearch, TheProposalIsAsGoodAsTryingEverything) {
     }
 }
 
+TEST(GateSearch, KeptAndLostAreTrueOfTheDrumItself) {
+    // The drum alone is known: what the judge says of each hit must hold for it, not only for the microphone.
+    test::TakeRecipe recipe;
+    recipe.seed = 21;
+    recipe.seconds = 10;
+    recipe.groove = "ghosts";
+    recipe.keepsOwn = true;
+    const auto take = test::makeRandomTake(recipe);
+    const auto trails = test::trailsOf(take);
+    const auto hits = findKitHits(trails.inputs);
+    const std::size_t mic = snareOf(take);
+    const auto m = materialOf(take, hits, mic);
+    GateTracks tracks(m);
+    auto settings = gateStart(measureNature(m));
+    settings.floorDb = -40;
+    settings.openDb = -24; // some ghosts are lost
+    settings.closeDb = -30;
+    const auto report = judgeGate(tracks, settings, GatePrecision::Exact, measureNature(m).ownMs());
+    GateMaterial alone = m;
+    alone.key = m.sound;
+    alone.sound = take.microphones[mic].own;
+    GateTracks aloneTracks(alone);
+    const auto truth = judgeGate(aloneTracks, settings, GatePrecision::Exact, measureNature(m).ownMs());
+    int lost = 0;
+    for (std::size_t i = 0; i < m.hits.size(); ++i)
+        if (m.hits[i].isOwn) {
+            EXPECT_EQ(report.hits[i].isKept(), truth.hits[i].isKept()) << m.hits[i].timeS;
+            lost += !truth.hits[i].isKept();
+        }
+    EXPECT_GT(lost, 0);
+    EXPECT_GT(report.all.ownKept(), 0);
+}
+
 TEST(GateSearch, FindsTheGapBetweenOwnHitsAndSpill) {
     // Own hits at -10 and ghosts at -24, spill at -34: anything between keeps all and lets nothing through.
     GateMaterial m;
