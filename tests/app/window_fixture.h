@@ -58,6 +58,28 @@ class WindowTest : public testing::Test {
         QCoreApplication::sendEvent(m_window.get(), &event);
         ASSERT_TRUE(waitFor([&] { return !m_window->isWorking(); }));
     }
+    /// A kick and a snare that hear each other 20 dB down, at 120 beats a minute: kicks on one and three,
+    /// snares on two and four. Returns once their hits are known, the snare chosen.
+    void dropKickAndSnare(double kickDecayS) {
+        const auto kick = test::bursts(60, 1, 0.25, kickDecayS, 12);
+        const auto snare = test::bursts(900, 1, 0.75, 0.05, 12);
+        const auto mixed = [](const std::vector<float>& own, const std::vector<float>& other) {
+            auto x = own;
+            for (std::size_t n = 96; n < x.size(); ++n)
+                x[n] += 0.1F * other[n - 96];
+            const auto hiss = test::noise(0.0002, x.size(), 9);
+            for (std::size_t n = 0; n < x.size(); ++n)
+                x[n] += hiss[n];
+            return x;
+        };
+        test::writeWav(m_folder / "Kick In.wav", mixed(kick, snare));
+        test::writeWav(m_folder / "Snare Top.wav", mixed(snare, kick));
+        drop({text(m_folder / "Kick In.wav"), text(m_folder / "Snare Top.wav")});
+        ASSERT_TRUE(waitMeasured());
+        ASSERT_TRUE(
+            waitFor([&] { return !m_window->hits().isBusy() && m_window->hits().analysis() != nullptr; }));
+        m_window->document().select(element("Snare Top"));
+    }
     [[nodiscard]] const session::Session& session() { return m_window->document().session(); }
     [[nodiscard]] Id element(const std::string& name) {
         for (const auto& e : session().elements)
