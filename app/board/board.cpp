@@ -14,14 +14,14 @@
 namespace cask::app {
 namespace {
 
-constexpr int kWidth = 464;
+constexpr int kWidth = 480;
 constexpr int kRowPx = 24;
 constexpr int kHeadPx = 26;
 constexpr int kNameX = 12;
 constexpr int kRoleX = 122;
 constexpr int kMarksX = 196;
 constexpr int kCellsX = 230;
-constexpr int kCellPx = 46;
+constexpr int kCellPx = 49;
 constexpr double kLeastDb = -60;
 constexpr int kLastStage = static_cast<int>(kStages.size()) - 1;
 

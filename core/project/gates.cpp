@@ -208,11 +208,13 @@ measureShells(const Session& s, Id element, const HitAnalysis& hits, const graph
     if (!found)
         return found.error();
     auto material = std::make_shared<GateMaterial>(**found);
-    for (auto& hit : material->hits) {
-        const Role role =
-            hit.drum < 0 ? Role::Unknown : hits.hits.kit.drums[static_cast<std::size_t>(hit.drum)].role;
-        hit.isOwn = roleInfo(role).group == RoleGroup::Shells && role != Role::Unknown;
-        hit.hitClass = measure::HitClass::Normal;
+    // Every stroke is heard there; a room may have no hits of its own in the analysis.
+    material->hits.clear();
+    for (const auto& stroke : hits.hits.strokes) {
+        const Role role = hits.hits.kit.drums[static_cast<std::size_t>(stroke.drum)].role;
+        const bool isShell = roleInfo(role).group == RoleGroup::Shells && role != Role::Unknown;
+        material->hits.push_back(
+            {stroke.timeS, isShell, measure::HitClass::Normal, stroke.drum, stroke.levelDb});
     }
     const auto isOwn = [](const measure::GateHit& h) { return h.isOwn; };
     if (std::none_of(material->hits.begin(), material->hits.end(), isOwn) ||
