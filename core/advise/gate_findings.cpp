@@ -9,7 +9,6 @@ namespace cask::advise {
 namespace {
 
 using measure::GateCounts;
-using measure::GateReport;
 using session::Id;
 using session::Session;
 

@@ -249,7 +249,7 @@ double GateGain::rawGain(double level) const noexcept {
 }
 
 float GateGain::smooth(double raw) noexcept {
-    const auto whole = static_cast<std::int64_t>(raw * kGainUnit + 0.5);
+    const auto whole = static_cast<std::int64_t>(std::llrint(raw * kGainUnit));
     m_sameFrames = whole == m_lastRaw ? std::min(m_sameFrames + 1, 1 << 30) : 0;
     m_lastRaw = whole;
     const std::int64_t sum = m_second.add(m_first.add(whole));

@@ -133,7 +133,7 @@ class Search {
 double quantileOf(std::vector<double> values, double share) {
     if (values.empty())
         return 0;
-    const auto at = static_cast<std::ptrdiff_t>(share * static_cast<double>(values.size() - 1) + 0.5);
+    const auto at = std::lround(share * static_cast<double>(values.size() - 1));
     std::nth_element(values.begin(), values.begin() + at, values.end());
     return values[static_cast<std::size_t>(at)];
 }
@@ -182,7 +182,8 @@ GateGrid gateGridFor(GateTracks& tracks, const dsp::GateSettings& settings) {
             high = std::max(high, levels[i]);
         }
     GateGrid grid;
-    for (double db = std::max(-84.0, std::floor(low) - 6); db <= std::min(0.0, std::ceil(high)); ++db)
+    const int last = std::min(0, static_cast<int>(std::ceil(high)));
+    for (int db = std::max(-84, static_cast<int>(std::floor(low)) - 6); db <= last; ++db)
         grid.openDb.push_back(db);
     if (grid.openDb.empty())
         grid.openDb.push_back(settings.openDb);

@@ -12,7 +12,7 @@ constexpr double kFirstHz = 63;
 constexpr int kBands = 25; // third octaves up to 16 kHz
 
 double quantileOf(std::vector<double> values, double share) {
-    const auto at = static_cast<std::ptrdiff_t>(share * static_cast<double>(values.size() - 1) + 0.5);
+    const auto at = std::lround(share * static_cast<double>(values.size() - 1));
     std::nth_element(values.begin(), values.begin() + at, values.end());
     return values[static_cast<std::size_t>(at)];
 }
