@@ -116,9 +116,7 @@ void Gate::process(const std::array<float*, 2>& sound, const std::array<const fl
             x = std::abs(other) > std::abs(x) ? other : x;
         }
     const bool isOneGain = switchGains(m_gain.process(m_mono.data(), m_gains.data(), frames), frames);
-    const int gains = isOneGain ? 1 : frames;
-
-    m_gainNow = m_gains[static_cast<std::size_t>(gains - 1)];
+    m_gainNow = m_gains[static_cast<std::size_t>(isOneGain ? 0 : frames - 1)];
     for (int c = 0; c < m_channels; ++c) {
         float* io = sound[static_cast<std::size_t>(c)];
         if (m_output == GateOutput::Detector)

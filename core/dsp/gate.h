@@ -56,7 +56,6 @@ class Gate {
     // Switching on and off goes from one gain to the other.
     float m_offShare = 0; ///< 1: off
     float m_offStep = 0;
-
     float m_gainNow = 1;
     std::array<float, kPiece> m_gains{};
     std::array<float, kPiece> m_mono{};
