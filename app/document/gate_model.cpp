@@ -4,6 +4,7 @@
 #include "core/project/offline_sources.h"
 #include "core/session/edits.h"
 #include "core/session/parameters.h"
+#include "core/session/session_json.h"
 
 #include <algorithm>
 #include <cmath>
@@ -151,8 +152,13 @@ std::size_t GateModel::keyOfMaterial() const {
     const auto* m = module();
     const Id listens = m == nullptr ? session::kNoId : m->key;
     mix(listens);
-    if (const auto* other = s.element(listens))
+    if (const auto* other = s.element(listens)) {
         add(*other);
+    } else if (s.bus(listens) != nullptr) {
+        // What reaches a bus may change anywhere but in this element, which does not feed it.
+        const auto rest = session::withChain(s, e->id, [](auto& chain) { chain.clear(); });
+        mix(static_cast<double>(std::hash<std::string>{}(session::toJson(rest))));
+    }
     mix(static_cast<double>(reinterpret_cast<std::uintptr_t>(m_hits.analysis())));
     for (const auto& section : s.sections) {
         mix(section.startS);

@@ -17,20 +17,26 @@ int gateLatency(const GateSettings& s, double sampleRateHz) {
     return static_cast<int>(std::lround(s.lookAheadMs * 0.001 * sampleRateHz));
 }
 
-std::vector<SvfCoefficients> designDetectorFilter(const GateSettings& s, double sampleRateHz) {
-    std::vector<SvfCoefficients> sections;
+std::vector<EqBand> detectorBands(const GateSettings& s) {
+    std::vector<EqBand> bands;
     const auto add = [&](FilterKind kind, double hz) {
-        EqBand band;
+        EqBand& band = bands.emplace_back();
         band.kind = kind;
         band.frequencyHz = hz;
         band.slopeDbPerOct = s.cutSlopeDbPerOct;
-        for (const auto& c : designBand(band, sampleRateHz))
-            sections.push_back(c);
     };
     if (s.lowCutHz > kLowCutOffHz)
         add(FilterKind::HighPass, s.lowCutHz);
     if (s.highCutHz < kHighCutOffHz)
         add(FilterKind::LowPass, s.highCutHz);
+    return bands;
+}
+
+std::vector<SvfCoefficients> designDetectorFilter(const GateSettings& s, double sampleRateHz) {
+    std::vector<SvfCoefficients> sections;
+    for (const auto& band : detectorBands(s))
+        for (const auto& c : designBand(band, sampleRateHz))
+            sections.push_back(c);
     return sections;
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <core/dsp/eq_settings.h>
 #include <core/dsp/gate_gain.h>
 #include <core/dsp/reach_filter.h>
 #include <core/dsp/section_design.h>
@@ -14,7 +15,8 @@ enum class GateOutput { Sound, Detector, Removed };
 
 /// Frames by which the sound waits for the gain.
 [[nodiscard]] int gateLatency(const GateSettings& settings, double sampleRateHz);
-/// Sections of the detector's filter, low cut first; empty when it is off.
+/// The detector's filter, low cut first; empty when it is off.
+[[nodiscard]] std::vector<EqBand> detectorBands(const GateSettings& settings);
 [[nodiscard]] std::vector<SvfCoefficients> designDetectorFilter(const GateSettings& settings,
                                                                 double sampleRateHz);
 

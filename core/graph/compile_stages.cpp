@@ -92,8 +92,9 @@ LaneStage gateStage(const GateContext& c, const Module& module, int channel, int
     gate.waitFrames = timing.wait;
     gate.key = keyOf(c, module);
     int part = 0;
-    for (const auto& section : dsp::designDetectorFilter(gate.settings, rate))
-        stage.sections.push_back({sectionKey(module.id, part++, channel), section});
+    for (const auto& band : dsp::detectorBands(gate.settings))
+        for (const auto& c : designs().get(band, rate))
+            stage.sections.push_back({sectionKey(module.id, part++, channel), c});
     return stage;
 }
 
