@@ -1,5 +1,6 @@
 #include "app/bench/gate_bands_picture.h"
 
+#include "app/bench/picture_paint.h"
 #include "app/theme/theme.h"
 
 #include <QMouseEvent>
@@ -50,18 +51,13 @@ void GateBandsPicture::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     const Theme& t = theme();
-    p.fillRect(rect(), t.paper);
     const QRectF r = plot();
-    p.setFont(textFont(12, QFont::DemiBold));
-    p.setPen(t.ink);
-    p.drawText(QRectF(10, 5, r.width(), 18), Qt::AlignLeft | Qt::AlignVCenter, tr("Own against spill, dBFS"));
+    paintGround(p, rect(), tr("Own against spill, dBFS"));
     const auto& bands = m_gate.bands();
     if (bands.empty()) {
-        p.setFont(textFont(13));
-        p.setPen(t.faint);
-        p.drawText(r, Qt::AlignCenter | Qt::TextWordWrap,
-                   m_gate.material() == nullptr ? tr("Not measured yet.")
-                                                : tr("Too few hits of its own or of others to compare."));
+        paintHint(p, r,
+                  m_gate.material() == nullptr ? tr("Not measured yet.")
+                                               : tr("Too few hits of its own or of others to compare."));
         return;
     }
     const auto yOf = [&](double db) {

@@ -1,5 +1,6 @@
 #include "app/bench/gate_hits_picture.h"
 
+#include "app/bench/picture_paint.h"
 #include "app/theme/theme.h"
 
 #include <QKeyEvent>
@@ -146,20 +147,14 @@ void GateHitsPicture::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     const Theme& t = theme();
-    p.fillRect(rect(), t.paper);
     const QRectF r = plot();
-    p.setFont(textFont(12, QFont::DemiBold));
-    p.setPen(t.ink);
-    p.drawText(QRectF(10, 5, 400, 18), Qt::AlignLeft | Qt::AlignVCenter,
-               tr("Hits as the detector hears them, dBFS"));
+    paintGround(p, rect(), tr("Hits as the detector hears them, dBFS"));
     if (m_gate.material() == nullptr || m_gate.material()->hits.empty()) {
-        p.setFont(textFont(13));
-        p.setPen(t.faint);
-        p.drawText(r, Qt::AlignCenter,
-                   m_gate.element() == session::kNoId
-                       ? tr("Choose an element: buses have no hits of their own.")
-                   : m_gate.material() != nullptr ? tr("No hit was found in this microphone.")
-                                                  : tr("Still listening to this microphone."));
+        paintHint(p, r,
+                  m_gate.element() == session::kNoId
+                      ? tr("Choose an element: buses have no hits of their own.")
+                  : m_gate.material() != nullptr ? tr("No hit was found in this microphone.")
+                                                 : tr("Still listening to this microphone."));
         return;
     }
     p.setFont(textFont(11));

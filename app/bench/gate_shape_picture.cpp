@@ -1,5 +1,6 @@
 #include "app/bench/gate_shape_picture.h"
 
+#include "app/bench/picture_paint.h"
 #include "app/theme/theme.h"
 
 #include <QMouseEvent>
@@ -123,18 +124,12 @@ void GateShapePicture::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     const Theme& t = theme();
-    p.fillRect(rect(), t.paper);
     const QRectF r = plot();
-    p.setFont(textFont(12, QFont::DemiBold));
-    p.setPen(t.ink);
-    p.drawText(QRectF(10, 5, r.width(), 18), Qt::AlignLeft | Qt::AlignVCenter,
-               tr("Average own hit, and the gain over it"));
+    paintGround(p, rect(), tr("Average own hit, and the gain over it"));
     const auto& average = m_gate.averageDb();
     if (average.empty()) {
-        p.setFont(textFont(13));
-        p.setPen(t.faint);
-        p.drawText(r, Qt::AlignCenter,
-                   m_gate.material() == nullptr ? tr("Not measured yet.") : tr("No own hits to average."));
+        paintHint(p, r,
+                  m_gate.material() == nullptr ? tr("Not measured yet.") : tr("No own hits to average."));
         return;
     }
     p.setFont(textFont(11));
@@ -194,14 +189,15 @@ void GateShapePicture::paintEvent(QPaintEvent*) {
         const double dy = h.handle == Handle::LookAhead ? 11 : h.handle == Handle::Hold ? 11 : -10;
         const bool isBefore = h.handle == Handle::Floor;
         const QRectF box(isBefore ? at.x() - 74 : at.x() + 7, at.y() + dy - 8, 70, 16);
-        const bool isFree =
-            std::none_of(written.begin(), written.end(), [&](const QRectF& o) { return o.intersects(box); });
-        if (!isFree)
-            continue; // the handle has its tool tip
-        written.push_back(p.fontMetrics()
-                              .boundingRect(tr(h.words))
-                              .translated(box.topLeft().toPoint() + QPoint(isBefore ? 10 : 0, 12)));
-        p.drawText(box, (isBefore ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter, tr(h.words));
+        const auto flags = (isBefore ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter;
+        const QRectF words = p.boundingRect(box, flags, tr(h.words));
+        if (std::any_of(written.begin(), written.end(), [&](const QRectF& o) { return o.intersects(words); }))
+            continue; // no room for all: the tool tip names the handles
+        written.push_back(words);
+        QColor ground = t.paper; // the sound may lie behind
+        ground.setAlpha(210);
+        p.fillRect(words.adjusted(-2, 0, 2, 0), ground);
+        p.drawText(box, flags, tr(h.words));
     }
 }
 

@@ -1,5 +1,6 @@
 #include "app/bench/hit_pictures.h"
 
+#include "app/bench/picture_paint.h"
 #include "app/theme/theme.h"
 
 #include <QHelpEvent>
@@ -32,19 +33,6 @@ Chosen chosenOf(const Desk& desk) {
     if (chosen.input >= 0)
         chosen.drum = a->hits.kit.drumOf[static_cast<std::size_t>(chosen.input)];
     return chosen;
-}
-
-void paintGround(QPainter& p, const QRect& rect, const QString& title) {
-    p.fillRect(rect, theme().paper);
-    p.setFont(textFont(12, QFont::DemiBold));
-    p.setPen(theme().ink);
-    p.drawText(rect.adjusted(10, 6, -10, 0), Qt::AlignLeft | Qt::AlignTop, title);
-}
-
-void paintHint(QPainter& p, const QRectF& rect, const QString& text) {
-    p.setFont(textFont(13));
-    p.setPen(theme().faint);
-    p.drawText(rect, Qt::AlignCenter | Qt::TextWordWrap, text);
 }
 
 QString hintOf(const Desk& desk, const Chosen& chosen) {

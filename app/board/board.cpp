@@ -339,6 +339,17 @@ void Board::keyPressEvent(QKeyEvent* event) {
     }
 }
 
+/// What a cell stands for: its findings, or what its number says.
+QString Board::cellHelp(Id id, Stage stage) const {
+    const QString findings = m_desk.findings.openSentences(id, stage);
+    if (!findings.isEmpty() || stage != Stage::Clean || cellText(id, stage) == QStringLiteral("\u00b7"))
+        return findings;
+    const auto* bus = m_desk.document.session().bus(id);
+    return bus != nullptr && bus->isMaster
+               ? tr("By so much all gates take the spill of the close microphones down")
+               : tr("Own hits that its gate keeps");
+}
+
 bool Board::event(QEvent* event) {
     if (event->type() == QEvent::ToolTip) {
         const auto* help = static_cast<QHelpEvent*>(event);
@@ -352,7 +363,7 @@ bool Board::event(QEvent* event) {
             else if (help->pos().x() < kRoleX)
                 text = QString::fromStdString(m_desk.document.session().nameOf(row->id));
             else if (help->pos().x() >= kCellsX)
-                text = m_desk.findings.openSentences(row->id, stageAt(help->pos().x()));
+                text = cellHelp(row->id, stageAt(help->pos().x()));
         }
         QToolTip::showText(help->globalPos(), text, this);
         return true;

@@ -23,6 +23,7 @@ class Board : public QWidget {
     [[nodiscard]] QRect aloneRect(Id id) const;
     [[nodiscard]] QRect silentRect(Id id) const;
     [[nodiscard]] QString cellText(Id id, Stage stage) const;
+    [[nodiscard]] QString cellHelp(Id id, Stage stage) const;
 
   signals:
     /// A row came into view by keyboard.

@@ -52,8 +52,8 @@ LaneStage filterStage(const dsp::EqSettings& eq, bool isOn, int channel, double 
     for (auto band : eq.bands) {
         band.isOn = band.isOn && isOn;
         int part = 0;
-        for (const auto& c : designs().get(band, rate))
-            stage.sections.push_back({sectionKey(band.id, part++, channel), c});
+        for (const auto& section : designs().get(band, rate))
+            stage.sections.push_back({sectionKey(band.id, part++, channel), section});
     }
     return stage;
 }
@@ -93,8 +93,8 @@ LaneStage gateStage(const GateContext& c, const Module& module, int channel, int
     gate.key = keyOf(c, module);
     int part = 0;
     for (const auto& band : dsp::detectorBands(gate.settings))
-        for (const auto& c : designs().get(band, rate))
-            stage.sections.push_back({sectionKey(module.id, part++, channel), c});
+        for (const auto& section : designs().get(band, rate))
+            stage.sections.push_back({sectionKey(module.id, part++, channel), section});
     return stage;
 }
 

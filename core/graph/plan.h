@@ -74,6 +74,11 @@ struct StepPlan {
         Id module = session::kNoId;
         bool isOn = true;
         dsp::CeilingSettings settings;
+        /// Switched off, it is only its delay.
+        [[nodiscard]] dsp::CeilingSettings effective() const {
+            constexpr double kNeverReachedDb = 200;
+            return isOn ? settings : dsp::CeilingSettings{kNeverReachedDb, settings.releaseMs};
+        }
     };
     std::vector<CeilingPair> ceilings;
 };

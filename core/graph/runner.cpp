@@ -1,6 +1,7 @@
 #include "core/graph/runner.h"
 
 #include "core/dsp/fractional_delay.h"
+#include "core/graph/glide.h"
 
 #include <algorithm>
 #include <cmath>
@@ -18,32 +19,6 @@ dsp::SectionBank makeBank(const StepPlan& step, int glideFrames) {
     bank.glideFrames = glideFrames;
     settle(bank);
     return bank;
-}
-
-bool sameTargets(const dsp::SectionLanes& a, const dsp::SectionLanes& b) {
-    return a.g.v == b.g.v && a.k.v == b.k.v && a.m0.v == b.m0.v && a.m1.v == b.m1.v && a.m2.v == b.m2.v;
-}
-
-/// Switched off, a ceiling is only its delay.
-dsp::CeilingSettings effective(const StepPlan::CeilingPair& pair) {
-    constexpr double kNeverReachedDb = 200;
-    return pair.isOn ? pair.settings : dsp::CeilingSettings{kNeverReachedDb, pair.settings.releaseMs};
-}
-
-float smooth(float t) {
-    return t * t * (3 - 2 * t);
-}
-
-void captureGains(dsp::MixMatrix& m) {
-    if (m.glideLeft == 0) {
-        m.from = m.gain;
-        return;
-    }
-    const float s =
-        smooth(static_cast<float>(m.glideFrames - m.glideLeft) / static_cast<float>(m.glideFrames));
-    for (std::size_t l = 0; l < kLanes; ++l)
-        for (int t = 0; t < kLanes; ++t)
-            m.from[l][t] += s * (m.gain[l][t] - m.from[l][t]);
 }
 
 } // namespace
@@ -76,7 +51,7 @@ Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock, int slo
                 CeilingState& c = step.ceilings.emplace_back();
                 c.module = pair.module;
                 c.ceiling.prepare(m_plan->sampleRateHz);
-                c.ceiling.set(effective(pair));
+                c.ceiling.set(pair.effective());
                 if (pair.isMono)
                     c.silent.resize(frames * kLanes);
             }
@@ -116,113 +91,6 @@ Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock, int slo
             mix.delayed.resize(frames * kLanes);
         }
     }
-}
-
-void Runner::adopt(Runner& before) noexcept {
-    if (hasSameLayout(before))
-        adoptSameLayout(before);
-    else
-        adoptByKeys(before);
-    m_notFiniteBlocks.store(before.notFiniteBlocks(), std::memory_order_relaxed);
-}
-
-void Runner::adoptSameLayout(Runner& before) noexcept {
-    for (std::size_t g = 0; g < m_groups.size(); ++g) {
-        GroupState& to = m_groups[g];
-        GroupState& from = before.m_groups[g];
-        bool gainMoves = false;
-        for (int l = 0; l < kLanes; ++l) {
-            const float target = from.gain[l];
-            const float s = smooth(static_cast<float>(m_plan->glideFrames - from.gainGlideLeft) /
-                                   static_cast<float>(m_plan->glideFrames));
-            to.fromGain[l] =
-                from.gainGlideLeft == 0 ? target : from.fromGain[l] + s * (target - from.fromGain[l]);
-            gainMoves = gainMoves || to.fromGain[l] != to.gain[l];
-        }
-        to.gainGlideLeft = gainMoves ? m_plan->glideFrames : 0;
-        for (std::size_t s = 0; s < to.steps.size(); ++s) {
-            auto& bank = to.steps[s].bank;
-            auto& old = from.steps[s].bank;
-            bool moves = old.glideLeft > 0;
-            captureCurrent(old);
-            for (std::size_t i = 0; i < bank.sections.size(); ++i) {
-                auto& a = bank.sections[i];
-                const auto& b = old.sections[i];
-                moves = moves || !sameTargets(a, b);
-                a.fromG = b.fromG;
-                a.fromK = b.fromK;
-                a.fromM0 = b.fromM0;
-                a.fromM1 = b.fromM1;
-                a.fromM2 = b.fromM2;
-                a.s1 = b.s1;
-                a.s2 = b.s2;
-            }
-            if (moves)
-                beginGlide(bank, m_plan->glideFrames);
-            for (std::size_t i = 0; i < to.steps[s].ceilings.size(); ++i) {
-                std::swap(to.steps[s].ceilings[i].ceiling, from.steps[s].ceilings[i].ceiling);
-                to.steps[s].ceilings[i].ceiling.set(effective(m_plan->groups[g].steps[s].ceilings[i]));
-            }
-            for (std::size_t i = 0; i < to.steps[s].gates.size(); ++i)
-                to.steps[s].gates[i].takeOver(from.steps[s].gates[i]);
-        }
-    }
-    for (std::size_t i = 0; i < m_mixes.size(); ++i) {
-        MixState& to = m_mixes[i];
-        MixState& from = before.m_mixes[i];
-        captureGains(from.matrix);
-        bool moves = false;
-        for (std::size_t l = 0; l < kLanes; ++l) {
-            moves = moves || from.matrix.from[l].v != to.matrix.gain[l].v;
-            to.matrix.isUsed[l] = to.matrix.isUsed[l] || from.matrix.isUsed[l];
-        }
-        to.matrix.from = from.matrix.from;
-        to.matrix.glideLeft = moves ? m_plan->glideFrames : 0;
-        if (to.delays && to.length == from.length) {
-            std::swap(to.ring, from.ring);
-            to.at = from.at;
-        }
-    }
-}
-
-void Runner::adoptByKeys(Runner& before) noexcept {
-    auto old = before.m_places.begin();
-    for (const auto& place : m_places) {
-        while (old != before.m_places.end() && old->key < place.key)
-            ++old;
-        if (old == before.m_places.end())
-            break;
-        if (old->key != place.key)
-            continue;
-        const auto& from = before.m_groups[static_cast<std::size_t>(old->group)]
-                               .steps[static_cast<std::size_t>(old->step)]
-                               .bank.sections[static_cast<std::size_t>(old->section)];
-        auto& to = m_groups[static_cast<std::size_t>(place.group)]
-                       .steps[static_cast<std::size_t>(place.step)]
-                       .bank.sections[static_cast<std::size_t>(place.section)];
-        to.s1[place.lane] = from.s1[old->lane];
-        to.s2[place.lane] = from.s2[old->lane];
-    }
-    const auto eachOld = [&](const auto& visit) {
-        for (const auto& group : before.m_groups)
-            for (const auto& step : group.steps)
-                visit(step);
-    };
-    for (auto& group : m_groups)
-        for (auto& step : group.steps) {
-            for (auto& c : step.ceilings)
-                eachOld([&](const StepState& oldStep) {
-                    for (const auto& o : oldStep.ceilings)
-                        if (o.module == c.module)
-                            c.ceiling.copyStateFrom(o.ceiling);
-                });
-            for (auto& gate : step.gates)
-                eachOld([&](const StepState& oldStep) {
-                    for (const auto& o : oldStep.gates)
-                        if (o.plan().module == gate.plan().module)
-                            gate.copyStateFrom(o);
-                });
-        }
 }
 
 void Runner::resetGroup(GroupState& group) noexcept {

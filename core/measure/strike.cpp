@@ -1,5 +1,7 @@
 #include "core/measure/strike.h"
 
+#include "core/measure/statistics.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -9,14 +11,6 @@ namespace {
 constexpr std::size_t kMostHits = 16;
 constexpr double kBeforeS = 0.1; // the window is widest 70 ms behind the onset
 constexpr double kMostDecayS = 0.5;
-
-double median(std::vector<double> values) {
-    if (values.empty())
-        return 0;
-    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
-    std::nth_element(values.begin(), middle, values.end());
-    return *middle;
-}
 
 /// Greatest absolute sample of each millisecond of all channels.
 std::vector<float> millisecondPeaks(std::span<const float> interleaved, int channels, double rateHz) {

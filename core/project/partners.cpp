@@ -1,5 +1,7 @@
 #include "core/project/partners.h"
 
+#include "core/measure/statistics.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -10,12 +12,6 @@ using session::Id;
 
 bool hearsAll(Role role) {
     return role == Role::Overhead;
-}
-
-double median(std::vector<double> x) {
-    const auto at = x.begin() + static_cast<std::ptrdiff_t>(x.size() / 2);
-    std::nth_element(x.begin(), at, x.end());
-    return *at;
 }
 
 } // namespace
@@ -97,7 +93,7 @@ measure::Alignment alignPartner(const session::Session& s, const HitAnalysis& hi
     measure::AlignmentSettings settings;
     constexpr double kReachMs = 1.5;
     if (laterMs.size() >= 3) {
-        settings.expectedMs = median(laterMs);
+        settings.expectedMs = measure::median(laterMs);
         settings.reachMs = kReachMs;
         settings.mostDelayMs = std::max(settings.mostDelayMs, std::abs(settings.expectedMs) + kReachMs);
     }

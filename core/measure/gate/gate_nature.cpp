@@ -1,4 +1,5 @@
 #include "core/measure/gate/gate_material.h"
+#include "core/measure/statistics.h"
 
 #include <algorithm>
 #include <cmath>
@@ -11,14 +12,6 @@ constexpr double kPeakWithinS = 0.020;
 constexpr double kEnvelopeS = 0.001;
 constexpr double kLongestDecayS = 1.0;
 constexpr double kFall = 0.1; // 20 dB
-
-double medianOf(std::vector<double>& values) {
-    if (values.empty())
-        return 0;
-    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
-    std::nth_element(values.begin(), middle, values.end());
-    return *middle;
-}
 
 /// Greatest absolute value of each millisecond.
 std::vector<float> envelopeOf(const GateMaterial& m, std::size_t step) {
@@ -104,10 +97,10 @@ GateNature measureNature(const GateMaterial& m) {
             decays.push_back(fall);
     }
     nature.hits = static_cast<int>(rises.size());
-    nature.riseMs = 1000 * medianOf(rises);
-    nature.peakMs = 1000 * medianOf(peaks);
-    nature.decayMs = 1000 * medianOf(decays);
-    nature.toSpillMs = 1000 * medianOf(gaps);
+    nature.riseMs = 1000 * median(rises);
+    nature.peakMs = 1000 * median(peaks);
+    nature.decayMs = 1000 * median(decays);
+    nature.toSpillMs = 1000 * median(gaps);
     return nature;
 }
 

@@ -1,5 +1,6 @@
 #include "core/measure/gate/gate_search.h"
 #include "core/measure/real_fft.h"
+#include "core/measure/statistics.h"
 
 #include <algorithm>
 #include <cmath>
@@ -10,12 +11,6 @@ namespace {
 constexpr double kWindowS = 0.020;
 constexpr double kFirstHz = 63;
 constexpr int kBands = 25; // third octaves up to 16 kHz
-
-double quantileOf(std::vector<double> values, double share) {
-    const auto at = std::lround(share * static_cast<double>(values.size() - 1));
-    std::nth_element(values.begin(), values.begin() + at, values.end());
-    return values[static_cast<std::size_t>(at)];
-}
 
 } // namespace
 
@@ -72,7 +67,7 @@ std::vector<GateBand> separationOf(const GateMaterial& m, const HitSpectra& spec
         }
         if (own.size() < kFewest || spill.size() < kFewest)
             return {};
-        bands.push_back({spectra.hz[b], quantileOf(own, 0.1), quantileOf(spill, 0.9)});
+        bands.push_back({spectra.hz[b], quantile(own, 0.1), quantile(spill, 0.9)});
     }
     return bands;
 }

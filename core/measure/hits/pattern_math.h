@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <bit>
+#include <core/measure/statistics.h>
 #include <cstdint>
 #include <vector>
 
@@ -18,12 +19,6 @@ inline float fastDb(float power) {
     const float log2 =
         exponent + (-2.5056147F + (4.0496169F + (-2.0994023F + (0.6355111F + -0.0800109F * m) * m) * m) * m);
     return 3.0103F * log2;
-}
-
-inline float quantile(std::vector<float>& x, double share) {
-    const auto at = x.begin() + static_cast<std::ptrdiff_t>(share * static_cast<double>(x.size() - 1) + 0.5);
-    std::nth_element(x.begin(), at, x.end());
-    return *at;
 }
 
 /// What strokes of a drum add in one place, against their sizes. A stroke that is drowned there only tells

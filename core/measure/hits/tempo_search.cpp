@@ -53,14 +53,6 @@ double weightNear(const std::vector<PlayedNote>& notes, PlayedNote::Part part, d
 
 } // namespace
 
-double median(std::vector<double> x) {
-    if (x.empty())
-        return 0;
-    const auto at = x.begin() + static_cast<std::ptrdiff_t>(x.size() / 2);
-    std::nth_element(x.begin(), at, x.end());
-    return *at;
-}
-
 double coherence(const std::vector<PlayedNote>& notes, double periodS) {
     double re = 0;
     double im = 0;

@@ -2,13 +2,12 @@
 #pragma once
 
 #include <core/measure/hits/tempo.h>
+#include <core/measure/statistics.h>
 
 namespace cask::measure {
 
 inline constexpr double kSlowestBpm = 50;
 inline constexpr double kFastestBpm = 210;
-
-[[nodiscard]] double median(std::vector<double> x);
 
 /// Beat period that autocorrelation likes best: the beat, its double and its half repeat.
 [[nodiscard]] double coarsePeriodS(const std::vector<PlayedNote>& notes);
