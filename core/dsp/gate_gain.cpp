@@ -13,6 +13,7 @@ constexpr double kSquareUnit = 1LL << 36; // of the window's squares; 12 dB over
 constexpr double kQuickness = 7;          // time constants that a quick release lasts: ends 61 dB down
 constexpr float kMostSquare = 16;
 constexpr double kOffsetMs = 20;
+constexpr int kMoving = 16;
 const double kSilence = dbToLinear(kSilentFloorDb);
 
 int framesOf(double ms, double rateHz) {
@@ -128,7 +129,7 @@ void GateGain::reset() noexcept {
     takeLevels(m_to);
     forgetWindow();
     m_frame = 0;
-    m_lastRaw = std::llround(rawGain(0) * kGainUnit);
+    m_lastRaw = static_cast<std::int64_t>(rawGain(0) * kGainUnit + 0.5);
     m_first.length = m_second.length = 0; // whatever they were
     (void)setTimes(m_settings);
     m_sameFrames = m_first.length + m_second.length;
@@ -249,10 +250,11 @@ double GateGain::rawGain(double level) const noexcept {
 }
 
 float GateGain::smooth(double raw) noexcept {
-    const auto whole = static_cast<std::int64_t>(std::llrint(raw * kGainUnit));
+    const auto whole = static_cast<std::int64_t>(raw * kGainUnit + 0.5);
     m_sameFrames = whole == m_lastRaw ? std::min(m_sameFrames + 1, 1 << 30) : 0;
     m_lastRaw = whole;
-    const std::int64_t sum = m_second.add(m_first.add(whole));
+    const std::int64_t first = m_first.length == 1 ? (m_first.sum = whole) : m_first.add(whole);
+    const std::int64_t sum = m_second.add(first);
     auto gain = static_cast<float>(static_cast<double>(sum) * m_averageShare);
     if (m_offsetLeft > 0) {
         const float share = static_cast<float>(m_offsetLeft--) / static_cast<float>(m_offsetFrames);
@@ -285,23 +287,28 @@ int GateGain::steadyFrames(const float* detector, int frames) noexcept {
 }
 
 bool GateGain::process(const float* detector, float* gain, int frames) noexcept {
-    int n = steadyFrames(detector, frames);
-    if (n == frames) {
-        gain[0] = m_lastGain;
-        m_frame += frames;
-        return true;
-    }
-    std::fill_n(gain, n, m_lastGain);
-    m_frame += n;
-    for (; n < frames; ++n) {
-        if (m_glideLeft > 0) {
-            --m_glideLeft;
-            takeLevels(levelsNow());
+    for (int n = 0; n < frames;) {
+        if (const int steady = steadyFrames(detector + n, frames - n); steady > 0) {
+            m_frame += steady;
+            if (steady == frames) {
+                gain[0] = m_lastGain;
+                return true;
+            }
+            std::fill_n(gain + n, steady, m_lastGain);
+            n += steady;
+            continue;
         }
-        const double level = m_isLevelNeeded ? levelOf(detector[n]) : std::abs(detector[n]);
-        ++m_frame;
-        stepState(level);
-        gain[n] = smooth(rawGain(level));
+        // Some frames at a time: looking for the next steady stretch has a price.
+        for (const int end = std::min(frames, n + kMoving); n < end; ++n) {
+            if (m_glideLeft > 0) {
+                --m_glideLeft;
+                takeLevels(levelsNow());
+            }
+            const double level = m_isLevelNeeded ? levelOf(detector[n]) : std::abs(detector[n]);
+            ++m_frame;
+            stepState(level);
+            gain[n] = smooth(rawGain(level));
+        }
     }
     return false;
 }

@@ -3,8 +3,10 @@
 #include "core/base/units.h"
 #include "core/dsp/gate.h"
 #include "core/measure/gate/gate_click.h"
+#include "core/measure/statistics.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace cask::measure {
@@ -90,33 +92,44 @@ class Passed {
         [[nodiscard]] double db() const { return in > 0 ? powerToDb(std::max(out / in, 1e-20)) : 0; }
     };
     [[nodiscard]] Energy over(double fromS, double toS) const {
-        const auto to = std::max(m_track.at(toS), m_track.at(fromS) + 1);
-        return cells(m_track.at(fromS), std::min(to, m_track.cells()));
-    }
-    [[nodiscard]] Energy cells(std::size_t from, std::size_t to) const {
-        Energy e;
-        const std::size_t last = m_track.cells() - 1;
-        for (std::size_t n = from; n < to; ++n) {
-            const double g = m_run.gain[std::min(n + m_late, last)];
+        const auto from = m_track.at(fromS);
+        const auto to = std::min(std::max(m_track.at(toS), from + 1), m_track.cells());
+        // Past the last gain it stays.
+        const std::size_t known = std::clamp(m_track.cells() - std::min(m_late, m_track.cells()), from, to);
+        Energy e = sum(from, known, m_run.gain.data() + std::min(m_late, m_track.cells()));
+        const double last = m_run.gain.back();
+        for (std::size_t n = known; n < to; ++n) {
             e.in += m_track.energy[n];
-            e.out += g * g * m_track.energy[n];
+            e.out += last * last * m_track.energy[n];
         }
         return e;
     }
 
   private:
+    /// Several sums side by side: one would wait for each addition.
+    [[nodiscard]] Energy sum(std::size_t from, std::size_t to, const float* gain) const {
+        constexpr std::size_t kSums = 4;
+        std::array<double, kSums> in{};
+        std::array<double, kSums> out{};
+        const auto add = [&](std::size_t n, std::size_t i) {
+            const double e = m_track.energy[n];
+            const double g = gain[n];
+            in[i] += e;
+            out[i] += g * g * e;
+        };
+        std::size_t n = from;
+        for (; n + kSums <= to; n += kSums)
+            for (std::size_t i = 0; i < kSums; ++i)
+                add(n + i, i);
+        for (; n < to; ++n)
+            add(n, 0);
+        return {in[0] + in[1] + in[2] + in[3], out[0] + out[1] + out[2] + out[3]};
+    }
+
     const GateTrack& m_track;
     const Run& m_run;
     std::size_t m_late;
 };
-
-double median(std::vector<double>& values) {
-    if (values.empty())
-        return 0;
-    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
-    std::nth_element(values.begin(), middle, values.end());
-    return *middle;
-}
 
 /// Says which hit each opening is due to; returns those that are due to none.
 std::vector<double> blame(const GateMaterial& m, const std::vector<double>& openingsS, double attackS,

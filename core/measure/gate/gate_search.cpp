@@ -1,5 +1,7 @@
 #include "core/measure/gate/gate_search.h"
 
+#include "core/measure/statistics.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -130,14 +132,6 @@ class Search {
     bool m_hasBest = false;
 };
 
-double quantileOf(std::vector<double> values, double share) {
-    if (values.empty())
-        return 0;
-    const auto at = std::lround(share * static_cast<double>(values.size() - 1));
-    std::nth_element(values.begin(), values.begin() + at, values.end());
-    return values[static_cast<std::size_t>(at)];
-}
-
 } // namespace
 
 bool isWanted(const GateHit& hit, GateWants wants) {
@@ -198,7 +192,7 @@ GateChoice searchGate(GateTracks& tracks, const dsp::GateSettings& start, GateWa
     const std::size_t hold = std::min<std::size_t>(1, grid.holdMs.size() - 1);
     const std::size_t gap = std::min<std::size_t>(1, grid.gapDb.size() - 1);
     const std::size_t release = std::min<std::size_t>(1, grid.releaseMs.size() - 1);
-    for (std::size_t i = 0; i < grid.openDb.size() && !search.isStopped(); ++i)
+    for (std::size_t i = 0; i < grid.openDb.size() && !search.isStopped(); i += 2) // those between come later
         (void)search.visit({i, gap, hold, release});
     for (const auto& place : search.bestStarts(kStarts))
         search.descend(place);
@@ -263,8 +257,8 @@ std::optional<GateOverlap> findOverlap(GateTracks& tracks, const dsp::GateSettin
     if (own.empty() || spill.empty())
         return std::nullopt;
     GateOverlap overlap;
-    overlap.lowDb = quantileOf(own, 0.1);
-    overlap.highDb = quantileOf(spill, 0.9);
+    overlap.lowDb = quantile(own, 0.1);
+    overlap.highDb = quantile(spill, 0.9);
     overlap.areGhosts = areGhosts;
     if (overlap.overlapDb() <= 0)
         return std::nullopt;
@@ -311,7 +305,7 @@ double partedDb(GateTracks& tracks, const dsp::GateSettings& settings, GateWants
         else if (!tracks.material().hits[i].isOwn)
             spill.push_back(levels[i]);
     }
-    return own.empty() || spill.empty() ? 0 : quantileOf(own, 0.1) - quantileOf(spill, 0.9);
+    return own.empty() || spill.empty() ? 0 : quantile(own, 0.1) - quantile(spill, 0.9);
 }
 
 std::optional<dsp::GateSettings> withBestDetectorFilter(GateTracks& tracks, const dsp::GateSettings& settings,
@@ -344,7 +338,7 @@ std::optional<dsp::GateSettings> withBestDetectorFilter(GateTracks& tracks, cons
                     power += spectra.powers[i][b];
             (hit.isOwn ? own : spill).push_back(powerToDb(power));
         }
-        return own.empty() || spill.empty() ? 0 : quantileOf(own, 0.1) - quantileOf(spill, 0.9);
+        return own.empty() || spill.empty() ? 0 : quantile(own, 0.1) - quantile(spill, 0.9);
     };
     double best = parted(settings) + kClearlyDb;
     std::optional<dsp::GateSettings> found;

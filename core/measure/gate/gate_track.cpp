@@ -1,8 +1,8 @@
 #include "core/measure/gate/gate_track.h"
 
+#include "core/dsp/eq_design.h"
 #include "core/dsp/gate.h"
 #include "core/dsp/kernels.h"
-#include "core/dsp/reach_filter.h"
 
 #include <algorithm>
 #include <cmath>
@@ -21,23 +21,16 @@ bool hasSamePart(const dsp::GateSettings& a, const dsp::GateSettings& b) {
            (a.reach == dsp::GateReach::All || (a.fromHz == b.fromHz && a.toHz == b.toHz));
 }
 
-/// The louder of the channels at each frame, after the filter that the running gate has.
-std::vector<float> filteredKey(const std::vector<std::vector<float>>& channels,
-                               const dsp::GateSettings& settings, double rateHz) {
-    const auto sections = dsp::designDetectorFilter(settings, rateHz);
-    const std::size_t frames = channels.front().size();
-    std::vector<float> out(frames);
-    if (sections.empty()) {
-        for (const auto& channel : channels)
-            for (std::size_t n = 0; n < frames; ++n)
-                out[n] = std::max(out[n], std::abs(channel[n]));
-        return out;
-    }
+/// The channels after some sections.
+std::vector<std::vector<float>> filtered(const std::vector<std::vector<float>>& channels,
+                                         const std::vector<dsp::SvfCoefficients>& sections) {
     auto bank = dsp::makeBank(static_cast<int>(sections.size()));
     for (std::size_t i = 0; i < sections.size(); ++i)
         for (int lane = 0; lane < dsp::kLanes; ++lane)
             dsp::setTarget(bank.sections[i], lane, sections[i]);
     dsp::settle(bank);
+    const std::size_t frames = channels.front().size();
+    std::vector<std::vector<float>> out(channels.size(), std::vector<float>(frames));
     dsp::LaneBuffer lanes(kBlock * dsp::kLanes);
     for (std::size_t at = 0; at < frames; at += kBlock) {
         const std::size_t count = std::min(kBlock, frames - at);
@@ -47,9 +40,45 @@ std::vector<float> filteredKey(const std::vector<std::vector<float>>& channels,
         dsp::kernels().filter(bank, lanes.data(), static_cast<int>(count));
         for (std::size_t c = 0; c < channels.size(); ++c)
             for (std::size_t n = 0; n < count; ++n)
-                out[at + n] = std::max(out[at + n], std::abs(lanes[n * dsp::kLanes + c]));
+                out[c][at + n] = lanes[n * dsp::kLanes + c];
     }
     return out;
+}
+
+/// The louder of the channels at each frame, after the filter that the running gate has.
+std::vector<float> filteredKey(const std::vector<std::vector<float>>& channels,
+                               const dsp::GateSettings& settings, double rateHz) {
+    const auto sections = dsp::designDetectorFilter(settings, rateHz);
+    std::vector<float> out(channels.front().size());
+    const auto addLouder = [&](const std::vector<std::vector<float>>& sound) {
+        for (const auto& channel : sound)
+            for (std::size_t n = 0; n < out.size(); ++n)
+                out[n] = std::max(out[n], std::abs(channel[n]));
+    };
+    addLouder(sections.empty() ? channels : filtered(channels, sections));
+    return out;
+}
+
+/// What lies in the reach: 24 dB an octave, as steep as the gate's own part filter. Not what the gate would
+/// take away: that is turned in phase against the rest, and its level says little about what is left.
+std::vector<dsp::SvfCoefficients> designPart(const dsp::GateSettings& s, double rateHz) {
+    std::vector<dsp::SvfCoefficients> sections;
+    const auto add = [&](dsp::FilterKind kind, double hz) {
+        dsp::EqBand band;
+        band.kind = kind;
+        band.frequencyHz = hz;
+        band.slopeDbPerOct = 12;
+        for (int twice = 0; twice < 2; ++twice) // Linkwitz-Riley: the parts on both sides sum flat
+            for (const auto& c : dsp::designBand(band, rateHz))
+                sections.push_back(c);
+    };
+    if (s.reach != dsp::GateReach::Below)
+        add(dsp::FilterKind::HighPass,
+            s.reach == dsp::GateReach::Between ? std::min(s.fromHz, s.toHz) : s.fromHz);
+    if (s.reach != dsp::GateReach::Above)
+        add(dsp::FilterKind::LowPass,
+            s.reach == dsp::GateReach::Between ? std::max(s.fromHz, s.toHz) : s.toHz);
+    return sections;
 }
 
 } // namespace
@@ -83,24 +112,12 @@ void GateTracks::preparePart(const dsp::GateSettings& s) {
     m_hasPart = true;
     m_coarse.isFresh = m_rough.isFresh = false;
     m_isPartSound = s.reach == dsp::GateReach::All;
-    m_part.clear();
+    m_part = m_isPartSound ? std::vector<std::vector<float>>()
+                           : filtered(m_material->sound, designPart(s, m_material->rateHz));
     m_exact.energy.assign(m_material->frames(), 0.0F);
-    for (const auto& channel : m_material->sound) {
-        std::span<const float> part = channel;
-        if (!m_isPartSound) {
-            // What would be gone were the gain nothing.
-            dsp::ReachFilter filter;
-            filter.set(s, m_material->rateHz);
-            auto& own = m_part.emplace_back(channel);
-            const float silence = 0;
-            filter.process(own.data(), 1, &silence, true, static_cast<int>(own.size()));
-            for (std::size_t n = 0; n < own.size(); ++n)
-                own[n] = channel[n] - own[n];
-            part = own;
-        }
+    for (const auto& part : m_isPartSound ? m_material->sound : m_part)
         for (std::size_t n = 0; n < part.size(); ++n)
             m_exact.energy[n] += part[n] * part[n];
-    }
 }
 
 std::span<const float> GateTracks::part(const dsp::GateSettings& settings, std::size_t channel) {
