@@ -1,7 +1,9 @@
 // Times judging a gate on a long track: once measured, while a threshold is dragged, and exactly.
 // Argument: minutes (default 5).
 #include "bench/kit_load.h"
+#include "core/advise/house_style.h"
 #include "core/measure/gate/gate_search.h"
+#include "core/project/gates.h"
 
 #include <fmt/format.h>
 
@@ -25,6 +27,33 @@ long peakMb() {
     rusage usage{};
     getrusage(RUSAGE_SELF, &usage);
     return usage.ru_maxrss / 1024;
+}
+
+/// Times everything that the advisor does for one element of `minutes`: a snare with another microphone that
+/// may serve as a key, on one thread.
+double advisorMs(double minutes, const std::vector<GateHit>& hits) {
+    bench::KitParts bare;
+    bare.gates = bare.elementEq = bare.busEq = bare.sends = false;
+    auto load = bench::makeKitLoad(2, 60 * minutes, bare);
+    for (auto& element : load.session.elements)
+        element.edit([&](session::Element& e) {
+            e.role = e.id == load.session.elements[0]->id ? Role::SnareTop : Role::SnareBottom;
+        });
+    project::HitAnalysis analysis;
+    for (const auto& e : load.session.elements)
+        analysis.elements.push_back(e->id);
+    analysis.hits.inputs = 2;
+    analysis.hits.kit.drumOf = {0, 0};
+    for (const auto& h : hits) {
+        analysis.hits.heard.push_back(
+            {0, h.drum, static_cast<int>(analysis.hits.strokes.size()), h.isOwn, h.timeS, h.levelDb, 1});
+        analysis.hits.strokes.push_back({h.drum, h.timeS, h.levelDb, 1, h.hitClass, 1, true});
+    }
+    return msOf([&] {
+        const auto measured =
+            project::measureGate(load.session, load.session.elements[0]->id, analysis, load.lookup, {});
+        fmt::print("{} ways of gating\n", measured ? measured->ways.size() : 0);
+    });
 }
 
 } // namespace
@@ -81,5 +110,6 @@ int main(int argc, char** argv) {
                            gateGridFor(tracks, gateStart(nature)), 150);
     });
     fmt::print("search for the best setting: {:.1f} s\n", searchMs / 1000);
+    fmt::print("the whole advisor for one track: {:.2f} s\n", advisorMs(minutes, m.hits) / 1000);
     fmt::print("memory above the material: {} MB\n", peakMb() - before);
 }

@@ -1,9 +1,11 @@
 // Scores gates that the search proposes on made-up takes whose truth is known: the drum alone and everything
 // else are gated apart with the gain that the whole microphone makes. Arguments: how many takes (default 16).
 #include "core/base/worker_pool.h"
+#include "core/dsp/eq_design.h"
 #include "core/dsp/gate.h"
 #include "core/dsp/kernels.h"
 #include "core/measure/gate/gate_search.h"
+#include "core/measure/statistics.h"
 #include "tests/support/hit_score.h"
 #include "tests/support/random_take.h"
 
@@ -90,23 +92,24 @@ double energy(const std::vector<float>& x, double fromS, double toS, double rate
     return sum;
 }
 
-/// What lies above 3 kHz.
-std::vector<float> highsOf(const std::vector<float>& x, double rate) {
-    dsp::GateSettings above;
-    above.reach = dsp::GateReach::Above;
-    dsp::ReachFilter filter;
-    filter.set(above, rate);
-    auto rest = x;
-    const float silence = 0;
-    filter.process(rest.data(), 1, &silence, true, static_cast<int>(rest.size()));
+/// What lies above 3 kHz, 48 dB an octave.
+std::vector<float> highsOf(std::vector<float> x, double rate) {
+    dsp::EqBand above;
+    above.kind = dsp::FilterKind::HighPass;
+    above.frequencyHz = 3000;
+    above.slopeDbPerOct = 48;
+    const auto sections = dsp::designBand(above, rate);
+    auto bank = dsp::makeBank(static_cast<int>(sections.size()));
+    for (std::size_t i = 0; i < sections.size(); ++i)
+        dsp::setTarget(bank.sections[i], 0, sections[i]);
+    dsp::settle(bank);
+    dsp::LaneBuffer lanes(x.size() * dsp::kLanes);
     for (std::size_t n = 0; n < x.size(); ++n)
-        rest[n] = x[n] - rest[n];
-    return rest;
-}
-
-double median(std::vector<double> x) {
-    std::sort(x.begin(), x.end());
-    return x[x.size() / 2];
+        lanes[n * dsp::kLanes] = x[n];
+    dsp::kernels().filter(bank, lanes.data(), static_cast<int>(x.size()));
+    for (std::size_t n = 0; n < x.size(); ++n)
+        x[n] = lanes[n * dsp::kLanes];
+    return x;
 }
 
 Truth scoreSchool(const School& school, const test::RandomTake& take, std::size_t mic, GateTracks& tracks,

@@ -56,9 +56,7 @@ void printInWords(std::ostream& out, const Finding& f, const session::Session& s
         out << fmt::format("{:30}laid aside: {}\n", "", *f.dismissal);
     else if (f.proposal)
         for (const auto& change : advise::changesBetween(s, f.proposal->apply(s)))
-            out << (change.before.empty() ? fmt::format("{:30}{}: {}\n", "", change.path, change.after)
-                                          : fmt::format("{:30}{}: {} becomes {}\n", "", change.path,
-                                                        change.before, change.after));
+            out << fmt::format("{:30}{}\n", "", advise::inWords(change));
 }
 
 int advise(Streams& streams, const AdviseOptions& o) {

@@ -40,7 +40,7 @@ int apply(Streams& streams, const ApplyOptions& o) {
         if (o.asJson)
             list.push_back({{"path", change.path}, {"before", change.before}, {"after", change.after}});
         else
-            streams.out << fmt::format("{}: {} becomes {}\n", change.path, change.before, change.after);
+            streams.out << advise::inWords(change) << '\n';
     }
     if (o.asJson)
         streams.out << nlohmann::ordered_json{{"changes", std::move(list)}}.dump(2) << '\n';

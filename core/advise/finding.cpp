@@ -28,4 +28,8 @@ std::vector<ValueChange> changesBetween(const session::Session& before, const se
     return changes;
 }
 
+std::string inWords(const ValueChange& c) {
+    return c.before.empty() ? c.path + ": " + c.after : c.path + ": " + c.before + " becomes " + c.after;
+}
+
 } // namespace cask::advise

@@ -72,5 +72,7 @@ struct ValueChange {
 };
 [[nodiscard]] std::vector<ValueChange> changesBetween(const session::Session& before,
                                                       const session::Session& after);
+/// "Snare Top/gate/open_db: -30.0 dB becomes -34.0 dB"; a value that was not there is left out.
+[[nodiscard]] std::string inWords(const ValueChange& change);
 
 } // namespace cask::advise

@@ -10,7 +10,7 @@
 namespace cask::measure {
 namespace {
 
-constexpr std::size_t kBlock = 4096;
+constexpr std::ptrdiff_t kBlock = 4096;
 
 bool hasSameDetector(const dsp::GateSettings& a, const dsp::GateSettings& b) {
     return a.lowCutHz == b.lowCutHz && a.highCutHz == b.highCutHz && a.cutSlopeDbPerOct == b.cutSlopeDbPerOct;
@@ -21,42 +21,59 @@ bool hasSamePart(const dsp::GateSettings& a, const dsp::GateSettings& b) {
            (a.reach == dsp::GateReach::All || (a.fromHz == b.fromHz && a.toHz == b.toHz));
 }
 
-/// The channels after some sections.
-std::vector<std::vector<float>> filtered(const std::vector<std::vector<float>>& channels,
-                                         const std::vector<dsp::SvfCoefficients>& sections) {
+/// Calls take(channel, frame, value) for what some sections leave of the channels. A long sound is filtered
+/// in pieces side by side, each begun so early that its filters have forgotten how (-120 dB at 11 Hz).
+template <class Take>
+void filterChannels(const std::vector<std::vector<float>>& channels,
+                    const std::vector<dsp::SvfCoefficients>& sections, double rateHz, const Take& take) {
+    const auto frames = static_cast<std::ptrdiff_t>(channels.front().size());
+    const auto second = static_cast<std::ptrdiff_t>(rateHz);
+    const auto count = static_cast<std::ptrdiff_t>(channels.size());
+    const std::ptrdiff_t pieces = frames > 32 * second ? dsp::kLanes / count : 1;
+    const std::ptrdiff_t early = pieces > 1 ? second : 0;
+    const std::ptrdiff_t length = (frames + pieces - 1) / pieces;
     auto bank = dsp::makeBank(static_cast<int>(sections.size()));
     for (std::size_t i = 0; i < sections.size(); ++i)
         for (int lane = 0; lane < dsp::kLanes; ++lane)
             dsp::setTarget(bank.sections[i], lane, sections[i]);
     dsp::settle(bank);
-    const std::size_t frames = channels.front().size();
-    std::vector<std::vector<float>> out(channels.size(), std::vector<float>(frames));
     dsp::LaneBuffer lanes(kBlock * dsp::kLanes);
-    for (std::size_t at = 0; at < frames; at += kBlock) {
-        const std::size_t count = std::min(kBlock, frames - at);
-        for (std::size_t c = 0; c < channels.size(); ++c)
-            for (std::size_t n = 0; n < count; ++n)
-                lanes[n * dsp::kLanes + c] = channels[c][at + n];
-        dsp::kernels().filter(bank, lanes.data(), static_cast<int>(count));
-        for (std::size_t c = 0; c < channels.size(); ++c)
-            for (std::size_t n = 0; n < count; ++n)
-                out[c][at + n] = lanes[n * dsp::kLanes + c];
+    for (std::ptrdiff_t at = -early; at < length; at += kBlock) {
+        const std::ptrdiff_t block = std::min<std::ptrdiff_t>(kBlock, length - at);
+        std::fill(lanes.begin(), lanes.end(), 0.0F);
+        // act(channel, its frame, place among the lanes) for all frames from `first` of the block on
+        const auto each = [&](std::ptrdiff_t first, const auto& act) {
+            for (std::ptrdiff_t lane = 0; lane < pieces * count; ++lane) {
+                const std::ptrdiff_t start = lane / count * length + at;
+                const std::ptrdiff_t end = std::min(block, frames - start);
+                for (std::ptrdiff_t n = std::max(first, -start); n < end; ++n)
+                    act(static_cast<std::size_t>(lane % count), static_cast<std::size_t>(start + n),
+                        static_cast<std::size_t>(n * dsp::kLanes + lane));
+            }
+        };
+        each(0,
+             [&](std::size_t c, std::size_t frame, std::size_t place) { lanes[place] = channels[c][frame]; });
+        dsp::kernels().filter(bank, lanes.data(), static_cast<int>(block));
+        each(std::max<std::ptrdiff_t>(0, -at),
+             [&](std::size_t c, std::size_t frame, std::size_t place) { take(c, frame, lanes[place]); });
     }
-    return out;
 }
 
 /// The louder of the channels at each frame, after the filter that the running gate has.
-std::vector<float> filteredKey(const std::vector<std::vector<float>>& channels,
-                               const dsp::GateSettings& settings, double rateHz) {
+void filterKey(const std::vector<std::vector<float>>& channels, const dsp::GateSettings& settings,
+               double rateHz, std::vector<float>& out) {
     const auto sections = dsp::designDetectorFilter(settings, rateHz);
-    std::vector<float> out(channels.front().size());
-    const auto addLouder = [&](const std::vector<std::vector<float>>& sound) {
-        for (const auto& channel : sound)
-            for (std::size_t n = 0; n < out.size(); ++n)
-                out[n] = std::max(out[n], std::abs(channel[n]));
+    out.resize(channels.front().size());
+    const auto takeLouder = [&](std::size_t c, std::size_t n, float x) {
+        out[n] = c == 0 ? std::abs(x) : std::max(out[n], std::abs(x));
     };
-    addLouder(sections.empty() ? channels : filtered(channels, sections));
-    return out;
+    if (!sections.empty()) {
+        filterChannels(channels, sections, rateHz, takeLouder);
+        return;
+    }
+    for (std::size_t c = 0; c < channels.size(); ++c)
+        for (std::size_t n = 0; n < out.size(); ++n)
+            takeLouder(c, n, channels[c][n]);
 }
 
 /// What lies in the reach: 24 dB an octave, as steep as the gate's own part filter. Not what the gate would
@@ -100,8 +117,8 @@ void GateTracks::prepareDetector(const dsp::GateSettings& s) {
     m_exact.cell = 1;
     m_exact.rateHz = m_material->rateHz;
     m_exact.startS = m_material->startS;
-    m_exact.detector =
-        filteredKey(m_material->key.empty() ? m_material->sound : m_material->key, s, m_material->rateHz);
+    filterKey(m_material->key.empty() ? m_material->sound : m_material->key, s, m_material->rateHz,
+              m_exact.detector);
 }
 
 void GateTracks::preparePart(const dsp::GateSettings& s) {
@@ -112,12 +129,26 @@ void GateTracks::preparePart(const dsp::GateSettings& s) {
     m_hasPart = true;
     m_coarse.isFresh = m_rough.isFresh = false;
     m_isPartSound = s.reach == dsp::GateReach::All;
-    m_part = m_isPartSound ? std::vector<std::vector<float>>()
-                           : filtered(m_material->sound, designPart(s, m_material->rateHz));
-    m_exact.energy.assign(m_material->frames(), 0.0F);
-    for (const auto& part : m_isPartSound ? m_material->sound : m_part)
-        for (std::size_t n = 0; n < part.size(); ++n)
-            m_exact.energy[n] += part[n] * part[n];
+    const auto& sound = m_material->sound;
+    m_exact.energy.resize(m_material->frames());
+    const auto add = [&](std::size_t c, std::size_t n, float x) {
+        m_exact.energy[n] = c == 0 ? x * x : m_exact.energy[n] + x * x;
+    };
+    if (m_isPartSound) {
+        m_part.clear();
+        for (std::size_t c = 0; c < sound.size(); ++c)
+            for (std::size_t n = 0; n < sound[c].size(); ++n)
+                add(c, n, sound[c][n]);
+        return;
+    }
+    m_part.resize(sound.size());
+    for (auto& channel : m_part)
+        channel.resize(m_material->frames());
+    filterChannels(sound, designPart(s, m_material->rateHz), m_material->rateHz,
+                   [&](std::size_t c, std::size_t n, float x) {
+                       m_part[c][n] = x;
+                       add(c, n, x);
+                   });
 }
 
 std::span<const float> GateTracks::part(const dsp::GateSettings& settings, std::size_t channel) {
@@ -144,20 +175,21 @@ const GateTrack& GateTracks::inCells(Cells& in, int frames, const dsp::GateSetti
     in.track.startS = fine.startS;
     in.track.detector.assign(cells, 0.0F);
     in.track.energy.assign(cells, 0.0F);
+    const bool isPeak = settings.detector == dsp::GateDetector::Peak;
     for (std::size_t c = 0; c < cells; ++c) {
         const std::size_t from = c * size;
         const std::size_t to = std::min(from + size, fine.cells());
-        float greatest = 0;
-        float squares = 0;
+        float level = 0;
+        if (isPeak)
+            for (std::size_t n = from; n < to; ++n)
+                level = std::max(level, fine.detector[n]);
+        else
+            for (std::size_t n = from; n < to; ++n)
+                level += fine.detector[n] * fine.detector[n];
         float energy = 0;
-        for (std::size_t n = from; n < to; ++n) {
-            greatest = std::max(greatest, fine.detector[n]);
-            squares += fine.detector[n] * fine.detector[n];
+        for (std::size_t n = from; n < to; ++n)
             energy += fine.energy[n];
-        }
-        in.track.detector[c] = settings.detector == dsp::GateDetector::Peak
-                                   ? greatest
-                                   : std::sqrt(squares / static_cast<float>(to - from));
+        in.track.detector[c] = isPeak ? level : std::sqrt(level / static_cast<float>(to - from));
         in.track.energy[c] = energy;
     }
     return in.track;

@@ -1,5 +1,6 @@
 #include "core/base/units.h"
 #include "core/dsp/gate.h"
+#include "core/dsp/kernels.h"
 #include "core/measure/gate/gate_judge.h"
 #include "tests/support/signals.h"
 
@@ -126,6 +127,66 @@ TEST(GateJudge, LevelsAreThoseOfTheRunningGate) {
                 EXPECT_NEAR(report.hits[i].tailDb, changeDb(t, t + 0.15), tolerance) << i;
             }
         }
+}
+
+TEST(GateJudge, ALongTakeIsHeardAsByTheRunningFilter) {
+    // 50 s: filtered in pieces side by side, which must leave no trace at their seams.
+    for (const std::size_t channels : {1U, 2U}) {
+        GateMaterial m;
+        m.rateHz = 44100;
+        for (std::size_t c = 0; c < channels; ++c)
+            m.sound.push_back(test::noise(0.3, 50 * 44100, static_cast<unsigned>(7 + c)));
+        dsp::GateSettings s;
+        s.lowCutHz = 40;
+        s.highCutHz = 5000;
+        std::vector<float> expected(m.frames());
+        for (const auto& channel : m.sound) {
+            auto bank = dsp::makeBank(4);
+            const auto sections = dsp::designDetectorFilter(s, m.rateHz);
+            ASSERT_EQ(sections.size(), 4U);
+            for (std::size_t i = 0; i < sections.size(); ++i)
+                dsp::setTarget(bank.sections[i], 0, sections[i]);
+            dsp::settle(bank);
+            dsp::LaneBuffer lanes(channel.size() * dsp::kLanes);
+            for (std::size_t n = 0; n < channel.size(); ++n)
+                lanes[n * dsp::kLanes] = channel[n];
+            dsp::kernels().filter(bank, lanes.data(), static_cast<int>(channel.size()));
+            for (std::size_t n = 0; n < channel.size(); ++n)
+                expected[n] = std::max(expected[n], std::abs(lanes[n * dsp::kLanes]));
+        }
+        GateTracks tracks(m);
+        const auto& heard = tracks.exact(s).detector;
+        ASSERT_EQ(heard.size(), 50U * 44100U);
+        float worst = 0;
+        for (std::size_t n = 0; n < heard.size(); ++n)
+            worst = std::max(worst, std::abs(heard[n] - expected[n]));
+        EXPECT_LT(worst, 1e-5F) << channels << " channels";
+    }
+}
+
+TEST(GateJudge, APartIsWhatLiesInTheReach) {
+    // A loud 100 Hz tone and a soft 8 kHz tone: above 3 kHz there is only the second.
+    GateMaterial m;
+    m.rateHz = 48000;
+    auto& x = m.sound.emplace_back(48000);
+    for (std::size_t n = 0; n < x.size(); ++n) {
+        const double t = static_cast<double>(n) / m.rateHz;
+        x[n] = static_cast<float>(0.5 * std::sin(2 * kPi * 100 * t) + 0.005 * std::sin(2 * kPi * 8000 * t));
+    }
+    GateTracks tracks(m);
+    dsp::GateSettings s;
+    s.reach = dsp::GateReach::Above;
+    double energy = 0;
+    const auto& above = tracks.exact(s).energy;
+    for (std::size_t n = 4800; n < above.size(); ++n)
+        energy += above[n];
+    EXPECT_NEAR(powerToDb(energy / (43200 * 0.5 * 0.005 * 0.005)), 0, 0.2);
+    s.reach = dsp::GateReach::Below;
+    s.toHz = 3000;
+    energy = 0;
+    for (const float e : tracks.exact(s).energy)
+        energy += e;
+    EXPECT_NEAR(powerToDb(energy / (48000 * 0.5 * 0.5 * 0.5)), 0, 0.1);
 }
 
 TEST(GateJudge, CoarseIsNearExact) {
