@@ -55,6 +55,17 @@ GateSettings hard() {
     return s;
 }
 
+TEST(GateGain, AnAttackOfThreeFramesIsTheSumOfItsAverages) {
+    auto s = hard();
+    s.floorDb = kSilentFloorDb;
+    s.attackMs = 3; // at 1 kHz: averages of two and three frames
+    s.releaseMs = 1000;
+    const auto g = gains({0, 0, 0, 0, 1, 1, 1, 1, 1, 1}, s, 1000);
+    const float expected[] = {0, 0, 0, 0, 1 / 6.0F, 3 / 6.0F, 5 / 6.0F, 1, 1, 1};
+    for (std::size_t n = 0; n < g.size(); ++n)
+        EXPECT_NEAR(g[n], expected[n], 1e-4) << n;
+}
+
 TEST(GateGain, StandsOnTheFloorClosedAndOnOneOpen) {
     for (const double floorDb : {-6.0, -24.0, -60.0, -80.0}) {
         auto s = hard();

@@ -118,8 +118,10 @@ TEST(GateGraph, ABusThatIsLateOpensAtTheSameInstant) {
         for (std::size_t n = opens - 4800; n < opens; ++n)
             before = std::max(before, static_cast<double>(std::abs(out[2 * n])));
         EXPECT_EQ(before, 0) << isLate;
-        EXPECT_NEAR(out[2 * (opens + 100)], 0.1 * std::sin(2 * kPi * 300 * 100 / 48000) * std::sqrt(0.5),
-                    1e-4);
+        for (const int after : {2, 20, 100})
+            EXPECT_NEAR(out[2 * (opens + static_cast<std::size_t>(after))],
+                        0.1 * std::sin(2 * kPi * 300 * after / 48000) * std::sqrt(0.5), 1e-4)
+                << isLate << " " << after;
         // However it is shared out.
         for (const int threads : {2, 3})
             EXPECT_EQ(test::render(s, kit.lookup, 96000, 333, threads), out);
@@ -208,6 +210,28 @@ double roughness(const std::vector<float>& x) {
     for (std::size_t n = 2; n < x.size(); ++n)
         worst = std::max(worst, std::abs(static_cast<double>(x[n]) - 2.0 * x[n - 1] + x[n - 2]));
     return worst;
+}
+
+TEST(GateGraph, ASectionThatBeginsWhereAnotherEndsTakesOverFromIt) {
+    auto kit = test::memoryKit({{test::sine(300, 0.01, 3)}});
+    auto& s = kit.session;
+    const Id gate = session::addGate(s, kit.elements[0], hardGate(-40));
+    s.sections = {{"fill", 0, 1, {}}, {"end", 1, 2, {}}};
+    for (const auto& [name, floorDb] : {std::pair{"fill", -6.0}, std::pair{"end", -12.0}}) {
+        session::SectionChange change;
+        change.section = name;
+        change.glideMs = 100;
+        change.values = {{"floor_db", floorDb}};
+        s = session::withSectionChange(s, gate, change);
+    }
+    const auto* module = session::findModule<dsp::GateSettings>(s.elements[0]->chain);
+    const auto moments = gateMoments(*module, s);
+    ASSERT_EQ(moments.size(), 3U);
+    EXPECT_EQ(moments[1].frame, 48000);
+    EXPECT_EQ(moments[1].settings.floorDb, -12);
+    // Half way from the one to the other, with no way round by the floor outside.
+    const auto out = test::render(s, kit.lookup, 144000);
+    EXPECT_NEAR(levelDb(out, 1.045, 1.055), -46.02 - 9, 0.5);
 }
 
 TEST(GateGraph, EditsWhilePlayingGoOnWithoutAClickAndWithoutAllocating) {

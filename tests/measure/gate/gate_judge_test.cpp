@@ -164,14 +164,26 @@ TEST(GateJudge, ALongTakeIsHeardAsByTheRunningFilter) {
     }
 }
 
+TEST(GateJudge, ThreeDecibelsAreTheLimitOfKept) {
+    for (const double floorDb : {-2.0, -4.0}) {
+        auto m = material(kTake, 4);
+        GateTracks tracks(m);
+        auto s = gateAt(-1); // never opens
+        s.floorDb = floorDb;
+        const auto report = judgeGate(tracks, s, GatePrecision::Exact, 60);
+        EXPECT_EQ(report.all.ownKept(), floorDb > -3 ? report.all.own() : 0) << floorDb;
+        EXPECT_NEAR(report.hits[0].passDb, floorDb, 0.05);
+    }
+}
+
 TEST(GateJudge, APartIsWhatLiesInTheReach) {
-    // A loud 100 Hz tone and a soft 8 kHz tone: above 3 kHz there is only the second.
+    // A loud 600 Hz tone and a soft 8 kHz tone: above 3 kHz there is only the second.
     GateMaterial m;
     m.rateHz = 48000;
     auto& x = m.sound.emplace_back(48000);
     for (std::size_t n = 0; n < x.size(); ++n) {
         const double t = static_cast<double>(n) / m.rateHz;
-        x[n] = static_cast<float>(0.5 * std::sin(2 * kPi * 100 * t) + 0.005 * std::sin(2 * kPi * 8000 * t));
+        x[n] = static_cast<float>(0.5 * std::sin(2 * kPi * 600 * t) + 0.005 * std::sin(2 * kPi * 8000 * t));
     }
     GateTracks tracks(m);
     dsp::GateSettings s;

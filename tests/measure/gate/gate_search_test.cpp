@@ -104,8 +104,7 @@ TEST(GateSearch, FindsTheGapBetweenOwnHitsAndSpill) {
     const auto start = gateStart(measureNature(m));
     const auto found = searchGate(tracks, start, GateWants::Ghosts, {}, gateGridFor(tracks, start),
                                   measureNature(m).ownMs());
-    EXPECT_GT(found.settings.openDb, -34);
-    EXPECT_LT(found.settings.openDb, -24);
+    EXPECT_NEAR(found.settings.openDb, -29, 2); // as far from either
     EXPECT_EQ(found.counts.ownKept(), 24);
     EXPECT_EQ(found.counts.spillOpening, 0);
     EXPECT_FALSE(findOverlap(tracks, start, GateWants::Ghosts));
@@ -113,6 +112,29 @@ TEST(GateSearch, FindsTheGapBetweenOwnHitsAndSpill) {
     const auto floored = withGentlestFloor(tracks, found, 10, -90, GateWants::Ghosts, {}, 160);
     EXPECT_LE(floored.counts.spillChangeDb(), -10);
     EXPECT_GE(floored.settings.floorDb, -24);
+}
+
+TEST(GateSearch, InAWideGapTheThresholdStandsInTheMiddle) {
+    GateMaterial m;
+    m.rateHz = 48000;
+    m.sound.emplace_back(48000 * 10, 0.0F);
+    for (int i = 0; i < 36; ++i) {
+        const double at = 0.3 + 0.25 * i;
+        const double db = i % 2 == 0 ? -10 : -50;
+        for (std::size_t n = 0; n < 12000; ++n)
+            m.sound[0][static_cast<std::size_t>(at * 48000) + n] =
+                static_cast<float>(dbToLinear(db) * std::exp(-static_cast<double>(n) / 600) *
+                                   std::cos(0.05 * static_cast<double>(n)));
+        m.hits.push_back({at, i % 2 == 0, HitClass::Normal, i % 2, db});
+    }
+    GateTracks tracks(m);
+    const auto start = gateStart(measureNature(m));
+    auto grid = gateGridFor(tracks, start);
+    grid.openDb.clear();
+    for (int db = -60; db <= 0; ++db)
+        grid.openDb.push_back(db);
+    const auto found = searchGate(tracks, start, GateWants::Normals, {0, 1, 0, 0, 0, 0}, grid, 100);
+    EXPECT_NEAR(found.settings.openDb, -25, 4); // of -50 to 0: hits that are lost cost nothing here
 }
 
 TEST(GateSearch, NamesTheOverlapAndTheBandThatPartsThem) {
