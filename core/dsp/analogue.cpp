@@ -52,6 +52,12 @@ std::vector<AnalogueSection> analogueSections(const EqBand& band) {
     case FilterKind::Notch:
         sections.push_back(section(1, 0, 1, 1, 1 / band.q, 1, hz));
         break;
+    case FilterKind::BandPass:
+        sections.push_back(section(0, 1 / band.q, 0, 1, 1 / band.q, 1, hz));
+        break;
+    case FilterKind::Tilt: // G far above, 1 / G far below, 1 at the frequency
+        sections.push_back(section(0, a * a, 1, 0, 1, a * a, hz));
+        break;
     case FilterKind::HighPass:
     case FilterKind::LowPass:
         addButterworth(sections, static_cast<int>(std::lround(band.slopeDbPerOct / 6)),

@@ -24,9 +24,24 @@ SvfCoefficients inverse(const SvfCoefficients& c) {
     return r;
 }
 
+/// The band-pass has its poles where the notch of the same width has them, a zero at 0 Hz, and the analogue
+/// magnitude at its centre and far below it: a fit of its own would be lost in the zeros on both sides.
+SvfCoefficients bandPass(const EqBand& band, double sampleRateHz) {
+    EqBand notch = band;
+    notch.kind = FilterKind::Notch;
+    SvfCoefficients c = designSection(analogueSections(notch).front(), sampleRateHz);
+    // (n2 s^2 + n1 s) / (s^2 + k s + 1), where s is j w / (2 g rate) far down: there n1 s = (1 / q) f / f0.
+    const double n1 = c.g * sampleRateHz / (kPi * band.frequencyHz * band.q);
+    const double u = std::tan(kPi * band.frequencyHz / sampleRateHz) / c.g; // the centre, s = j u
+    c.m0 = std::sqrt(std::max(0.0, (1 - u * u) * (1 - u * u) + (c.k * c.k - n1 * n1) * u * u)) / (u * u);
+    c.m1 = n1 - c.m0 * c.k;
+    c.m2 = -c.m0;
+    return c;
+}
+
 EqBand limited(EqBand band, double sampleRateHz) {
     band.frequencyHz = std::clamp(band.frequencyHz, 5.0, 0.45 * sampleRateHz);
-    band.q = std::clamp(band.q, 0.05, 100.0);
+    band.q = std::clamp(band.q, 0.05, 200.0);
     return band;
 }
 
@@ -38,18 +53,18 @@ int sectionCount(const EqBand& band) {
 
 std::vector<SvfCoefficients> designBand(const EqBand& settings, double sampleRateHz) {
     EqBand band = limited(settings, sampleRateHz);
-    const bool hasGain = band.kind == FilterKind::Bell || band.kind == FilterKind::LowShelf ||
-                         band.kind == FilterKind::HighShelf;
-    const bool isFlat = hasGain && std::abs(band.gainDb) < 1e-9;
+    const bool isFlat = hasGain(band.kind) && std::abs(band.gainDb) < 1e-9;
     // A low shelf that boosts and a high shelf that cuts are the well-behaved halves of the two shelves.
     const bool turnOver = (band.kind == FilterKind::Bell && band.gainDb < 0) ||
                           (band.kind == FilterKind::LowShelf && band.gainDb < 0) ||
-                          (band.kind == FilterKind::HighShelf && band.gainDb > 0);
+                          (band.kind == FilterKind::HighShelf && band.gainDb > 0) ||
+                          (band.kind == FilterKind::Tilt && band.gainDb > 0);
     if (turnOver)
         band.gainDb = -band.gainDb;
     std::vector<SvfCoefficients> sections;
     for (const auto& prototype : analogueSections(band)) {
-        SvfCoefficients c = isFlat
+        SvfCoefficients c = band.kind == FilterKind::BandPass ? bandPass(band, sampleRateHz)
+                            : isFlat
                                 ? SvfCoefficients{std::tan(kPi * band.frequencyHz / sampleRateHz), 1 / band.q}
                                 : designSection(prototype, sampleRateHz);
         if (turnOver && !isFlat)
@@ -64,11 +79,17 @@ std::vector<SvfCoefficients> designBand(const EqBand& settings, double sampleRat
     return sections;
 }
 
-double responseDb(const EqSettings& settings, double hz, double sampleRateHz) {
+EqBand withAmount(EqBand band, double amountPercent) {
+    band.gainDb *= amountPercent / 100;
+    return band;
+}
+
+double responseDb(const EqSettings& settings, double hz, double sampleRateHz, StereoPart part) {
     double db = 0;
     for (const auto& band : settings.bands)
-        for (const auto& c : designBand(band, sampleRateHz))
-            db += powerToDb(magnitudeSquared(c, hz, sampleRateHz));
+        if (band.part == StereoPart::Both || band.part == part)
+            for (const auto& c : designBand(withAmount(band, settings.amountPercent), sampleRateHz))
+                db += powerToDb(magnitudeSquared(c, hz, sampleRateHz));
     return db;
 }
 

@@ -14,8 +14,12 @@ namespace cask::dsp {
 /// Sections a band needs, whatever its values.
 [[nodiscard]] int sectionCount(const EqBand& band);
 
-/// Magnitude of all bands together as they will sound, dB.
-[[nodiscard]] double responseDb(const EqSettings& settings, double hz, double sampleRateHz);
+/// The band with its gain scaled; what has no gain stays as it is.
+[[nodiscard]] EqBand withAmount(EqBand band, double amountPercent);
+
+/// Magnitude of all bands together as they will sound in the middle or the side, dB.
+[[nodiscard]] double responseDb(const EqSettings& settings, double hz, double sampleRateHz,
+                                StereoPart part = StereoPart::Middle);
 
 /// The section that takes out a constant offset: second-order Butterworth high-pass at 5 Hz.
 [[nodiscard]] SvfCoefficients designDcFilter(double sampleRateHz);

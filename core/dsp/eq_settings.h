@@ -5,14 +5,24 @@
 
 namespace cask::dsp {
 
-enum class FilterKind { Bell, LowShelf, HighShelf, HighPass, LowPass, Notch };
+enum class FilterKind { Bell, LowShelf, HighShelf, HighPass, LowPass, Notch, BandPass, Tilt };
 
 [[nodiscard]] constexpr bool isPass(FilterKind kind) {
     return kind == FilterKind::HighPass || kind == FilterKind::LowPass;
 }
 
-/// One move. `gainDb` has no meaning for passes and the notch, `q` none for passes, `slopeDbPerOct` none for
-/// the rest.
+[[nodiscard]] constexpr bool hasGain(FilterKind kind) {
+    return kind == FilterKind::Bell || kind == FilterKind::LowShelf || kind == FilterKind::HighShelf ||
+           kind == FilterKind::Tilt;
+}
+
+/// What of a stereo sound a move acts on: the middle is half the sum of both sides, the side half their
+/// difference. A mono sound is all middle.
+enum class StereoPart { Both, Middle, Side };
+
+/// One move. `gainDb` has no meaning for passes, band-pass and notch, `q` none for passes and the tilt,
+/// `slopeDbPerOct` none for the rest. A tilt lifts what is above its frequency by `gainDb` and lowers what is
+/// below by as much.
 struct EqBand {
     int id = 0; ///< stays with the band while it is moved and reordered
     FilterKind kind = FilterKind::Bell;
@@ -21,12 +31,14 @@ struct EqBand {
     double gainDb = 0;
     double q = 1;
     double slopeDbPerOct = 24; ///< 6 to 48 in steps of 6, Butterworth
+    StereoPart part = StereoPart::Both;
 
     friend bool operator==(const EqBand&, const EqBand&) = default;
 };
 
 struct EqSettings {
     std::vector<EqBand> bands;
+    double amountPercent = 100; ///< of every gain, -100 to 200
     friend bool operator==(const EqSettings&, const EqSettings&) = default;
 };
 

@@ -20,6 +20,10 @@ int framesOf(double ms, double rateHz) {
     return static_cast<int>(std::lround(ms * 0.001 * rateHz));
 }
 
+std::int64_t wholeGain(double gain) {
+    return static_cast<std::int64_t>(gain * kGainUnit + 0.5); // NOLINT: no gain is negative, and it is quick
+}
+
 double gainOf(double db) {
     return db <= kSilentFloorDb + 1e-9 ? 0 : dbToLinear(db);
 }
@@ -129,7 +133,7 @@ void GateGain::reset() noexcept {
     takeLevels(m_to);
     forgetWindow();
     m_frame = 0;
-    m_lastRaw = static_cast<std::int64_t>(rawGain(0) * kGainUnit + 0.5);
+    m_lastRaw = wholeGain(rawGain(0));
     m_first.length = m_second.length = 0; // whatever they were
     (void)setTimes(m_settings);
     m_sameFrames = m_first.length + m_second.length;
@@ -250,7 +254,7 @@ double GateGain::rawGain(double level) const noexcept {
 }
 
 float GateGain::smooth(double raw) noexcept {
-    const auto whole = static_cast<std::int64_t>(raw * kGainUnit + 0.5);
+    const auto whole = wholeGain(raw);
     m_sameFrames = whole == m_lastRaw ? std::min(m_sameFrames + 1, 1 << 30) : 0;
     m_lastRaw = whole;
     const std::int64_t first = m_first.length == 1 ? (m_first.sum = whole) : m_first.add(whole);

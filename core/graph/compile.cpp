@@ -146,7 +146,9 @@ class Compiler {
                     for (const float tap : taps.v)
                         put(std::llround(tap * 1e7));
             for (const auto& step : group.steps) {
-                put(step.sections.size(), step.ceilings.size(), step.gates.size());
+                put(step.sections.size(), step.ceilings.size(), step.gates.size(), step.middles.size());
+                for (const int lane : step.middles)
+                    put(lane);
                 for (const auto& section : step.sections)
                     for (const auto& lane : section)
                         put(lane.key);

@@ -47,14 +47,55 @@ StateKey sectionKey(Id owner, int part, int channel) {
     return (static_cast<StateKey>(owner) * kMostSectionsPerOwner + part) * 2 + channel + 1;
 }
 
-LaneStage filterStage(const dsp::EqSettings& eq, bool isOn, int channel, double rate) {
-    LaneStage stage;
-    for (auto band : eq.bands) {
+void addBand(LaneStage& stage, Id owner, const dsp::EqBand& band, int& part, int channel, double rate) {
+    for (const auto& section : designs().get(band, rate))
+        stage.sections.push_back({sectionKey(owner, part++, channel), section});
+}
+
+/// Bands for both sides, then those for the middle and the side. Which comes first is the same: all are
+/// linear, and a filter of both sides is one of the middle and the side.
+std::vector<LaneStage> eqStages(const dsp::EqSettings& eq, bool isOn, int channel, int lanes, double rate) {
+    using dsp::StereoPart;
+    LaneStage both;
+    LaneStage parts;
+    parts.kind = LaneStage::Kind::MiddleAndSide;
+    bool haveParts = false;
+    for (const auto& each : eq.bands) {
+        auto band = dsp::withAmount(each, eq.amountPercent);
         band.isOn = band.isOn && isOn;
         int part = 0;
-        for (const auto& section : designs().get(band, rate))
-            stage.sections.push_back({sectionKey(band.id, part++, channel), section});
+        if (each.part == StereoPart::Both || (lanes == 1 && each.part == StereoPart::Middle)) {
+            addBand(both, band.id, band, part, channel, rate);
+        } else if (lanes == 2) {
+            haveParts = true;
+            if (each.part == (channel == 0 ? StereoPart::Middle : StereoPart::Side))
+                addBand(parts, band.id, band, part, channel, rate);
+        }
     }
+    std::vector<LaneStage> stages;
+    if (!both.sections.empty())
+        stages.push_back(std::move(both));
+    if (haveParts)
+        stages.push_back(std::move(parts));
+    return stages;
+}
+
+LaneStage lowEndStage(const Module& module, const dsp::LowEndSettings& lowEnd, int channel, double rate) {
+    LaneStage stage;
+    int part = 0;
+    for (auto band : dsp::lowEndBands(lowEnd)) {
+        band.isOn = module.isOn;
+        addBand(stage, module.id, band, part, channel, rate);
+    }
+    return stage;
+}
+
+LaneStage bodyStage(const Module& module, const dsp::BodySettings& body, int channel, double rate) {
+    auto section = dsp::designBody(body, rate);
+    if (!module.isOn)
+        section.m1 = 0;
+    LaneStage stage;
+    stage.sections = {{sectionKey(module.id, 0, channel), section}};
     return stage;
 }
 
@@ -143,9 +184,16 @@ std::vector<LaneStage> stagesOf(const GateContext& c, Id owner, int channel, int
     for (const auto& module : *c.session.chain(owner)) {
         LaneStage stage;
         if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings)) {
-            stage = filterStage(*eq, module.isOn, channel, rate);
-            if (stage.sections.empty())
-                continue;
+            for (auto& part : eqStages(*eq, module.isOn, channel, lanes, rate)) {
+                part.isPartner = channel > 0;
+                stages.push_back(std::move(part));
+            }
+            continue;
+        }
+        if (const auto* lowEnd = std::get_if<dsp::LowEndSettings>(&module.settings)) {
+            stage = lowEndStage(module, *lowEnd, channel, rate);
+        } else if (const auto* body = std::get_if<dsp::BodySettings>(&module.settings)) {
+            stage = bodyStage(module, *body, channel, rate);
         } else if (const auto* ceiling = std::get_if<dsp::CeilingSettings>(&module.settings)) {
             stage.kind = LaneStage::Kind::Ceiling;
             stage.ceiling = {0, lanes == 1, module.id, module.isOn, *ceiling};
@@ -162,7 +210,7 @@ std::vector<StepPlan> mergeStages(std::array<std::vector<LaneStage>, dsp::kLanes
     std::vector<StepPlan> steps;
     std::array<std::size_t, dsp::kLanes> at{};
     for (;;) {
-        std::array<int, 3> waiting{};
+        std::array<int, 4> waiting{};
         for (std::size_t l = 0; l < dsp::kLanes; ++l)
             if (at[l] < lanes[l].size())
                 ++waiting[static_cast<std::size_t>(lanes[l][at[l]].kind)];
@@ -181,6 +229,8 @@ std::vector<StepPlan> mergeStages(std::array<std::vector<LaneStage>, dsp::kLanes
                 step.sections[i][l] = stage.sections[i];
             if (stage.isPartner)
                 continue;
+            if (kind == LaneStage::Kind::MiddleAndSide)
+                step.middles.push_back(static_cast<int>(l));
             if (kind == LaneStage::Kind::Ceiling) {
                 stage.ceiling.lane = static_cast<int>(l);
                 step.ceilings.push_back(stage.ceiling);

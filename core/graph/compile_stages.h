@@ -8,7 +8,7 @@ namespace cask::graph {
 
 /// What one lane asks for, in order.
 struct LaneStage {
-    enum class Kind { Filters, Ceiling, Gate };
+    enum class Kind { Filters, MiddleAndSide, Ceiling, Gate };
     Kind kind = Kind::Filters;
     bool isPartner = false; ///< the right lane of a pair: the left one stands for both
     std::vector<SectionTarget> sections;

@@ -67,6 +67,9 @@ struct GatePlan {
 /// One step on a group: filters on all its lanes, or ceilings or gates on some of them.
 struct StepPlan {
     std::vector<std::array<SectionTarget, dsp::kLanes>> sections; ///< with gates: of their detectors
+    /// Left lanes of pairs whose left sections act on their middle and whose right ones on their side; the
+    /// other lanes pass. Empty: sections act on the lanes themselves.
+    std::vector<int> middles;
     std::vector<GatePlan> gates;
     struct CeilingPair {
         int lane = 0; ///< left; the right one is next to it

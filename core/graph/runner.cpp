@@ -39,7 +39,7 @@ Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock, int slo
             group.gain[lane] = from.inputs[static_cast<std::size_t>(lane)].gain;
         group.fromGain = group.gain;
         for (std::size_t s = 0; s < from.steps.size(); ++s) {
-            StepState step{makeBank(from.steps[s], m_plan->glideFrames), {}, {}, {}};
+            StepState step{makeBank(from.steps[s], m_plan->glideFrames), {}, {}, {}, {}};
             bool haveDetectors = !from.steps[s].sections.empty();
             for (const auto& gate : from.steps[s].gates) {
                 step.gates.emplace_back(gate, m_plan->sampleRateHz, m_mostFrames, m_plan->glideFrames);
@@ -47,6 +47,8 @@ Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock, int slo
             }
             if (!step.gates.empty() && haveDetectors)
                 step.detectors.resize(frames * kLanes);
+            if (!from.steps[s].middles.empty())
+                step.parts.resize(frames * kLanes);
             for (const auto& pair : from.steps[s].ceilings) {
                 CeilingState& c = step.ceilings.emplace_back();
                 c.module = pair.module;
@@ -201,6 +203,26 @@ void Runner::runGates(std::size_t index, std::size_t s, float* io, Frames start,
         gate.process(io, detectors, start, frames);
 }
 
+void Runner::runMiddleAndSide(StepState& step, const std::vector<int>& pairs, float* io,
+                              int frames) noexcept {
+    float* parts = step.parts.data();
+    std::fill_n(parts, frames * kLanes, 0.0F);
+    for (const int lane : pairs)
+        for (int n = lane; n < frames * kLanes; n += kLanes) {
+            parts[n] = 0.5F * (io[n] + io[n + 1]);
+            parts[n + 1] = 0.5F * (io[n] - io[n + 1]);
+        }
+    m_kernels.filter(step.bank, parts, frames);
+    // Only what the filters changed is taken back: where they do nothing every bit stays.
+    for (const int lane : pairs)
+        for (int n = lane; n < frames * kLanes; n += kLanes) {
+            const float middle = parts[n] - 0.5F * (io[n] + io[n + 1]);
+            const float side = parts[n + 1] - 0.5F * (io[n] - io[n + 1]);
+            io[n] += middle + side;
+            io[n + 1] += middle - side;
+        }
+}
+
 void Runner::runGroup(std::size_t index, Frames start, int frames, int slot) noexcept {
     GroupState& group = m_groups[index];
     const GroupPlan& plan = m_plan->groups[index];
@@ -221,7 +243,9 @@ void Runner::runGroup(std::size_t index, Frames start, int frames, int slot) noe
             runGates(index, s, io, start, frames, slot);
             continue;
         }
-        if (!step.bank.sections.empty())
+        if (!step.parts.empty())
+            runMiddleAndSide(step, plan.steps[s].middles, io, frames);
+        else if (!step.bank.sections.empty())
             m_kernels.filter(step.bank, io, frames);
         for (std::size_t c = 0; c < step.ceilings.size(); ++c) {
             CeilingState& state = step.ceilings[c];

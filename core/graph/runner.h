@@ -64,6 +64,7 @@ class Runner {
         std::vector<CeilingState> ceilings;
         std::vector<GateRun> gates;
         dsp::LaneBuffer detectors; // of the gates; empty when each hears just its own sound
+        dsp::LaneBuffer parts;     // middle and side, where sections act on them
     };
     struct GroupState {
         dsp::LaneBuffer sound; // of every slot
@@ -101,6 +102,7 @@ class Runner {
     void readInputs(std::size_t group, Frames start, int frames, float* to) noexcept;
     void runGates(std::size_t group, std::size_t step, float* io, Frames start, int frames,
                   int slot) noexcept;
+    void runMiddleAndSide(StepState& step, const std::vector<int>& pairs, float* io, int frames) noexcept;
     void runMix(std::size_t mix, int frames, int slot, bool adds) noexcept;
     /// Silences a block that is not finite and forgets the state that made it.
     void guard(GroupState& group, float* sound, int frames) noexcept;

@@ -13,11 +13,16 @@ template <class T> Shared<T>* find(std::vector<Shared<T>>& list, Id id) {
     return it == list.end() ? nullptr : &*it;
 }
 
-dsp::EqSettings* firstEq(std::vector<Module>& chain) {
-    for (auto& module : chain)
-        if (auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
-            return eq;
-    return nullptr;
+template <class T> bool isA(const Module& m) {
+    return std::holds_alternative<T>(m.settings);
+}
+
+/// Where a new module belongs: before the ceilings at the end.
+std::vector<Module>::iterator endOfChain(std::vector<Module>& chain) {
+    auto at = chain.end();
+    while (at != chain.begin() && isA<dsp::CeilingSettings>(*(at - 1)))
+        --at;
+    return at;
 }
 
 } // namespace
@@ -181,25 +186,48 @@ Session withoutElement(Session s, Id element) {
     return s;
 }
 
-Id addBand(Session& s, Id owner, dsp::EqBand band) {
+Id addBand(Session& s, Id owner, dsp::EqBand band, EqPlace place) {
     band.id = s.nextId++;
-    const Id moduleId = s.nextId++; // before the session is moved from
-    s = withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
-        auto* eq = firstEq(chain);
-        if (eq == nullptr) {
-            Module module;
-            module.id = moduleId;
-            module.settings = dsp::EqSettings{};
+    const int index = place == EqPlace::Colour ? 1 : 0;
+    while (s.chain(owner) != nullptr && findModule<dsp::EqSettings>(*s.chain(owner), index) == nullptr) {
+        Module module;
+        module.id = s.nextId++;
+        module.settings = dsp::EqSettings{};
+        const bool isRepair = findModule<dsp::EqSettings>(*s.chain(owner)) == nullptr;
+        s = withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
             // Repair comes first, after what parts the drum from the rest.
-            const auto at = std::find_if(chain.begin(), chain.end(), [](const Module& m) {
-                return !std::holds_alternative<dsp::GateSettings>(m.settings);
-            });
-            chain.insert(at, std::move(module));
-            eq = firstEq(chain);
-        }
-        eq->bands.push_back(band);
+            chain.insert(isRepair ? std::find_if_not(chain.begin(), chain.end(), isA<dsp::GateSettings>)
+                                  : endOfChain(chain),
+                         module);
+        });
+    }
+    s = withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
+        int at = index;
+        for (auto& module : chain)
+            if (auto* eq = std::get_if<dsp::EqSettings>(&module.settings); eq != nullptr && at-- == 0)
+                eq->bands.push_back(band);
     });
     return band.id;
+}
+
+Id addModule(Session& s, Id owner, const decltype(Module::settings)& settings) {
+    Module module;
+    module.id = s.nextId++;
+    module.settings = settings;
+    s = withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
+        chain.insert(isA<dsp::CeilingSettings>(module) ? chain.end() : endOfChain(chain), module);
+    });
+    return module.id;
+}
+
+Session withModulesSwapped(Session s, Id owner, Id module, Id other) {
+    return withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
+        const auto at = [&](Id id) {
+            return std::find_if(chain.begin(), chain.end(), [&](const Module& m) { return m.id == id; });
+        };
+        if (at(module) != chain.end() && at(other) != chain.end())
+            std::iter_swap(at(module), at(other));
+    });
 }
 
 Session withoutBand(Session s, Id owner, Id band) {

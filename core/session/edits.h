@@ -31,8 +31,13 @@ namespace cask::session {
 /// Takes an element out; its files go too when nothing else uses them.
 [[nodiscard]] Session withoutElement(Session s, Id element);
 
-/// Adds a band to the first equaliser of the owner, which is made when there is none. Returns the band's id.
-Id addBand(Session& s, Id owner, dsp::EqBand band);
+/// Adds a band to the owner's first or second equaliser, which is made when there is none: the one for repair
+/// after the gates, the one for colour after all but ceilings. Returns the band's id.
+Id addBand(Session& s, Id owner, dsp::EqBand band, EqPlace place = EqPlace::Repair);
+/// Adds a module after all others but ceilings; a ceiling comes last. Returns the module's id.
+Id addModule(Session& s, Id owner, const decltype(Module::settings)& settings);
+/// Puts a module where another one of the same chain is, and that one where it was.
+[[nodiscard]] Session withModulesSwapped(Session s, Id owner, Id module, Id other);
 [[nodiscard]] Session withoutBand(Session s, Id owner, Id band);
 
 /// Adds a gate before everything else in the owner's chain. Returns the module's id.

@@ -58,23 +58,47 @@ std::optional<Status> trySet(std::span<const Field<T>> fields, const std::string
     return std::nullopt;
 }
 
-Result<Session> setBand(Session s, Id owner, const std::vector<std::string>& parts, std::string_view path,
-                        std::string_view text) {
-    const auto& kindInfo = field(eqBandFields(), "kind").info;
+Result<Session> setOn(Session s, Id module, std::string_view text) {
+    const auto on = parseValue({.id = "on", .words = "on", .kind = ParameterKind::Switch}, text);
+    if (!on)
+        return on.error();
+    return withModule(std::move(s), module, [&](Module& m) { m.isOn = *on > 0.5; });
+}
+
+/// NAME/eq/add, NAME/eq/PARAMETER, NAME/eq/on, NAME/eq/remove, NAME/eq/NUMBER/PARAMETER|remove; the same with
+/// eq2 for the second equaliser.
+Result<Session> setEq(Session s, Id owner, const std::vector<std::string>& parts, std::string_view path,
+                      std::string_view text) {
+    const EqPlace place = parts[1] == "eq2" ? EqPlace::Colour : EqPlace::Repair;
     if (parts.size() == 3 && parts[2] == "add") {
-        const auto kind = parseValue(kindInfo, text);
+        const auto kind = parseValue(field(eqBandFields(), "kind").info, text);
         if (!kind)
             return kind.error();
         dsp::EqBand band;
         band.kind = static_cast<dsp::FilterKind>(static_cast<int>(*kind));
-        addBand(s, owner, band);
+        addBand(s, owner, band, place);
         return s;
     }
-    const Module* module = findModule<dsp::EqSettings>(*s.chain(owner));
-    int number = 0;
-    if (parts.size() < 4 || module == nullptr ||
-        std::from_chars(parts[2].data(), parts[2].data() + parts[2].size(), number).ec != std::errc())
+    const Module* module = findModule<dsp::EqSettings>(*s.chain(owner), place == EqPlace::Colour ? 1 : 0);
+    if (module == nullptr || parts.size() < 3)
         return noSuch(path, parts.size() > 2 ? parts[2] : parts.back());
+    const Id id = module->id;
+    if (parts.size() == 3) {
+        if (parts[2] == "remove")
+            return withoutModule(std::move(s), id);
+        if (parts[2] == "on")
+            return setOn(std::move(s), id, text);
+        const auto status = trySet<dsp::EqSettings>(eqFields(), parts[2], text, [&](const auto& change) {
+            s = withModule(std::move(s), id,
+                           [&](Module& m) { change(std::get<dsp::EqSettings>(m.settings)); });
+        });
+        if (status)
+            return *status ? Result<Session>(std::move(s)) : status->error();
+    }
+    int number = 0;
+    if (parts.size() < 4 ||
+        std::from_chars(parts[2].data(), parts[2].data() + parts[2].size(), number).ec != std::errc())
+        return noSuch(path, parts[2]);
     const auto& bands = std::get<dsp::EqSettings>(module->settings).bands;
     if (number < 1 || number > static_cast<int>(bands.size()))
         return noSuch(path, parts[2]);
@@ -91,34 +115,24 @@ Result<Session> setBand(Session s, Id owner, const std::vector<std::string>& par
     return s;
 }
 
-Result<Session> setCeiling(Session s, Id owner, const std::vector<std::string>& parts, std::string_view path,
-                           std::string_view text) {
-    if (parts.size() < 3)
+/// NAME/KIND/PARAMETER, NAME/KIND/on, NAME/KIND/remove of a module that is nothing but its values. The first
+/// of its kind in the chain, made when there is none.
+template <class T>
+Result<Session> setModule(Session s, Id owner, const std::vector<std::string>& parts, std::string_view path,
+                          std::string_view text, std::span<const Field<T>> fields) {
+    if (parts.size() != 3)
         return noSuch(path, parts.back());
-    if (findModule<dsp::CeilingSettings>(*s.chain(owner)) == nullptr) {
-        Module module;
-        module.id = s.nextId++;
-        module.settings = dsp::CeilingSettings{};
-        s = withChain(std::move(s), owner, [&](std::vector<Module>& chain) { chain.push_back(module); });
-    }
-    const auto edit = [&](const std::function<void(Module&)>& change) {
-        s = withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
-            for (auto& m : chain)
-                if (std::holds_alternative<dsp::CeilingSettings>(m.settings))
-                    change(m);
-        });
-    };
-    if (parts[2] == "remove") {
-        return withChain(std::move(s), owner, [](std::vector<Module>& chain) {
-            std::erase_if(chain, [](const Module& m) {
-                return std::holds_alternative<dsp::CeilingSettings>(m.settings);
-            });
-        });
-    }
-    const auto status =
-        trySet<dsp::CeilingSettings>(ceilingFields(), parts[2], text, [&](const auto& change) {
-            edit([&](Module& m) { change(std::get<dsp::CeilingSettings>(m.settings)); });
-        });
+    const Module* found = findModule<T>(*s.chain(owner));
+    if (parts[2] == "remove" && found == nullptr)
+        return noSuch(path, parts[1]);
+    if (parts[2] == "remove")
+        return withoutModule(s, found->id);
+    const Id id = found != nullptr ? found->id : addModule(s, owner, T{});
+    if (parts[2] == "on")
+        return setOn(std::move(s), id, text);
+    const auto status = trySet<T>(fields, parts[2], text, [&](const auto& change) {
+        s = withModule(std::move(s), id, [&](Module& m) { change(std::get<T>(m.settings)); });
+    });
     if (!status)
         return noSuch(path, parts[2]);
     if (!*status)
@@ -150,12 +164,8 @@ Result<Session> setGate(Session s, Id owner, const std::vector<std::string>& par
             return noSuch(path, text);
         return withKey(std::move(s), owner, id, *key == owner ? kNoId : *key);
     }
-    if (what == "on") {
-        const auto on = parseValue({.id = "on", .words = "on", .kind = ParameterKind::Switch}, text);
-        if (!on)
-            return on.error();
-        return withModule(std::move(s), id, [&](Module& m) { m.isOn = *on > 0.5; });
-    }
+    if (what == "on")
+        return setOn(std::move(s), id, text);
     if (what == "section") {
         if (parts.size() < 5)
             return noSuch(path, parts.back());
@@ -243,12 +253,16 @@ Result<Session> withValueAt(Session s, std::string_view path, std::string_view t
         return setRole(std::move(s), *owner, text, path);
     if (parts[1] == "bus" || parts[1] == "send")
         return setRoute(std::move(s), *owner, parts, text, path);
-    if (parts[1] == "eq")
-        return setBand(std::move(s), *owner, parts, path, text);
+    if (parts[1] == "eq" || parts[1] == "eq2")
+        return setEq(std::move(s), *owner, parts, path, text);
     if (parts[1] == "gate")
         return setGate(std::move(s), *owner, parts, path, text);
     if (parts[1] == "ceiling")
-        return setCeiling(std::move(s), *owner, parts, path, text);
+        return setModule<dsp::CeilingSettings>(std::move(s), *owner, parts, path, text, ceilingFields());
+    if (parts[1] == "low_end")
+        return setModule<dsp::LowEndSettings>(std::move(s), *owner, parts, path, text, lowEndFields());
+    if (parts[1] == "body")
+        return setModule<dsp::BodySettings>(std::move(s), *owner, parts, path, text, bodyFields());
     if (auto status = trySet<Output>(outputFields(), parts[1], text, [&](const auto& change) {
             s = withOutput(std::move(s), *owner, change);
         }))
@@ -263,6 +277,12 @@ Result<Session> withValueAt(Session s, std::string_view path, std::string_view t
 
 bool isStandardValue(const PathValue& v) {
     const auto parts = split(v.path);
+    if (parts.size() >= 3 && parts[1].starts_with("eq")) {
+        // The kind and the numbers of a move always say something.
+        const std::string& id = parts.back();
+        return (id == "on" && v.value == "on") || (id == "amount_percent" && v.value == "100 %") ||
+               (id == "part" && v.value == "both sides");
+    }
     if (parts.size() != 3 || parts[1] != "gate")
         return false;
     if (parts[2] == "on" || parts[2] == "key")
@@ -285,11 +305,25 @@ std::vector<PathValue> listValues(const Session& s) {
             values.push_back({name + "/bus", s.nameOf(out.bus)});
         for (const auto& send : out.sends)
             add(name + "/send/" + s.nameOf(send.bus), sendFields(), send);
-        if (const auto* m = findModule<dsp::EqSettings>(chain)) {
-            int number = 1;
-            for (const auto& band : std::get<dsp::EqSettings>(m->settings).bands)
-                add(fmt::format("{}/eq/{}", name, number++), eqBandFields(), band);
-        }
+        for (const auto& [index, kind] : {std::pair{0, "eq"}, std::pair{1, "eq2"}})
+            if (const auto* m = findModule<dsp::EqSettings>(chain, index)) {
+                const auto& eq = std::get<dsp::EqSettings>(m->settings);
+                const auto prefix = fmt::format("{}/{}", name, kind);
+                values.push_back({prefix + "/on", m->isOn ? "on" : "off"});
+                add(prefix, eqFields(), eq);
+                int number = 1;
+                for (const auto& band : eq.bands)
+                    add(fmt::format("{}/{}", prefix, number++), eqBandFields(), band);
+            }
+        const auto addSimple = [&]<class T>(const std::string& kind, std::span<const Field<T>> fields) {
+            if (const auto* m = findModule<T>(chain)) {
+                values.push_back({name + kind + "/on", m->isOn ? "on" : "off"});
+                add(name + kind, fields, std::get<T>(m->settings));
+            }
+        };
+        addSimple("/low_end", lowEndFields());
+        addSimple("/body", bodyFields());
+        addSimple("/ceiling", ceilingFields());
         if (const auto* m = findModule<dsp::GateSettings>(chain)) {
             const auto prefix = name + "/gate";
             values.push_back({prefix + "/on", m->isOn ? "on" : "off"});
@@ -302,8 +336,6 @@ std::vector<PathValue> listValues(const Session& s) {
                 values.push_back({section + "/glide_ms", formatValue(kGlideInfo, change.glideMs)});
             }
         }
-        if (const auto* m = findModule<dsp::CeilingSettings>(chain))
-            add(name + "/ceiling", ceilingFields(), std::get<dsp::CeilingSettings>(m->settings));
     };
     for (const auto& e : s.elements) {
         values.push_back({e->name + "/role", std::string(roleInfo(e->role).name)});

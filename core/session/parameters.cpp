@@ -1,7 +1,5 @@
 #include "core/session/parameters.h"
 
-#include "core/session/field_rows.h"
-
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -15,148 +13,6 @@ namespace cask::session {
 namespace {
 
 using enum ParameterKind;
-using dsp::CeilingSettings;
-using dsp::EqBand;
-using dsp::FilterKind;
-
-// Stored names in the order of FilterKind: do not change.
-constexpr std::array<std::string_view, 6> kFilterKinds = {"bell",      "low_shelf", "high_shelf",
-                                                          "high_pass", "low_pass",  "notch"};
-constexpr std::array<std::string_view, 6> kFilterWords = {"bell",      "low shelf", "high shelf",
-                                                          "high-pass", "low-pass",  "notch"};
-
-constexpr std::array kInputFields = {
-    number<&InputSettings::trimDb>("trim_db", "trim", Unit::Decibel, {-40, 40, 0}, 0.5,
-                                   "Level of the file before anything else."),
-    onOff<&InputSettings::isInverted>("inverted", "polarity inverted", "Turns the waveform upside down."),
-    number<&InputSettings::shiftMs>("shift_ms", "shift", Unit::Milliseconds, {-500, 500, 0}, 0.05,
-                                    "Moves the file in time; later is positive, parts of a sample count."),
-    onOff<&InputSettings::removesDc>("removes_dc", "remove DC",
-                                     "Takes out a constant offset with a 5 Hz high-pass."),
-};
-
-constexpr std::array kOutputFields = {
-    number<&Output::levelDb>("level_db", "level", Unit::Decibel, {-80, 24, 0}, 0.5,
-                             "Strength with which it reaches its bus."),
-    number<&Output::pan>("pan", "position", Unit::Pan, {-1, 1, 0}, 0.05,
-                         "Constant power for mono (-3 dB in the centre); balance for stereo."),
-    number<&Output::widthPercent>("width_percent", "width", Unit::Percent, {0, 200, 100}, 5,
-                                  "Of a stereo element: 0 % is mono, 100 % as it is."),
-    onOff<&Output::isMuted>("muted", "silent", "Sends nothing anywhere."),
-    onOff<&Output::isAlone>("alone", "heard alone",
-                            "The other elements fall silent; buses stay as they are."),
-};
-
-constexpr std::array kSendFields = {
-    number<&Send::levelDb>("level_db", "send level", Unit::Decibel, {-80, 24, 0}, 0.5,
-                           "Strength of the copy."),
-    onOff<&Send::isBeforeLevel>("before_level", "before level",
-                                "The copy is taken before the element's own level."),
-};
-
-constexpr std::array kEqBandFields = {
-    row<&EqBand::kind>({"kind", "kind", Choice, Unit::None, 0, 5, 0, Scale::Linear, 1, kFilterKinds,
-                        "Shape of the move.", kFilterWords}),
-    onOff<&EqBand::isOn>("on", "on", "Off leaves the sound as it was.", 1),
-    number<&EqBand::frequencyHz>("frequency_hz", "frequency", Unit::Hertz, {10, 20000, 1000}, 0.02,
-                                 "Centre or corner.", Scale::Logarithmic),
-    number<&EqBand::gainDb>("gain_db", "gain", Unit::Decibel, {-24, 24, 0}, 0.5, "Boost or cut."),
-    number<&EqBand::q>("q", "Q", Unit::Q, {0.1, 40, 1}, 0.05,
-                       "Centre frequency over bandwidth: higher is narrower.", Scale::Logarithmic),
-    Field<EqBand>{{"slope_db_per_oct",
-                   "slope",
-                   Number,
-                   Unit::DecibelPerOctave,
-                   6,
-                   48,
-                   24,
-                   Scale::Linear,
-                   6,
-                   {},
-                   "Steepness of a high- or low-pass, in steps of 6."},
-                  [](const EqBand& b) { return b.slopeDbPerOct; },
-                  [](EqBand& b, double v) { b.slopeDbPerOct = 6 * std::round(v / 6); }},
-};
-
-constexpr std::array kCeilingFields = {
-    number<&CeilingSettings::ceilingDb>("ceiling_db", "ceiling", Unit::Decibel, {-24, 0, -1}, 0.5,
-                                        "True peak that is never passed, dBTP."),
-    number<&CeilingSettings::releaseMs>("release_ms", "release", Unit::Milliseconds, {5, 1000, 80}, 0.05,
-                                        "Time to 63 % of the way back.", Scale::Logarithmic),
-};
-
-using dsp::GateSettings;
-// Stored names in the order of the enumerations: do not change.
-constexpr std::array<std::string_view, 2> kDetectors = {"peak", "rms"};
-constexpr std::array<std::string_view, 2> kDetectorWords = {"peak", "RMS"};
-constexpr std::array<std::string_view, 3> kCurves = {"even", "straight", "quick"};
-constexpr std::array<std::string_view, 3> kCurveWords = {"even in dB", "straight line", "quick at first"};
-constexpr std::array<std::string_view, 4> kReaches = {"all", "above", "below", "between"};
-constexpr std::array<std::string_view, 4> kReachWords = {"everything", "above a corner", "below a corner",
-                                                         "between two"};
-
-template <auto Member, std::size_t N>
-constexpr auto choice(std::string_view id, std::string_view words,
-                      const std::array<std::string_view, N>& stored,
-                      const std::array<std::string_view, N>& read, std::string_view help) {
-    return row<Member>({id, words, Choice, Unit::None, 0, static_cast<double>(N - 1), 0, Scale::Linear, 1,
-                        stored, help, read});
-}
-
-constexpr std::array kGateFields = {
-    number<&GateSettings::openDb>("open_db", "opens at", Unit::Decibel, {-90, 0, -40}, 0.5,
-                                  "Level of the detector from which the gate opens, dBFS."),
-    number<&GateSettings::closeDb>("close_db", "closes at", Unit::Decibel, {-96, 0, -46}, 0.5,
-                                   "Level under which it begins to close; the gap keeps the natural decay."),
-    number<&GateSettings::ratio>("ratio", "ratio", Unit::Ratio, {1, dsp::kHardRatio, dsp::kHardRatio}, 0.1,
-                                 "Closed, the sound falls by so many dB for each dB under the threshold; "
-                                 "20 is a gate that is open or closed.",
-                                 Scale::Logarithmic),
-    number<&GateSettings::floorDb>("floor_db", "floor", Unit::Decibel, {dsp::kSilentFloorDb, 0, -24}, 1,
-                                   "Gain while closed; -90 dB is silence."),
-    number<&GateSettings::liftDb>("lift_db", "lift", Unit::Decibel, {0, 18, 0}, 0.5,
-                                  "Gain while open: with a floor of 0 dB the hits are brought up."),
-    number<&GateSettings::attackMs>("attack_ms", "attack", Unit::Milliseconds, {0, 50, 1}, 0.1,
-                                    "From closed to open, along an S."),
-    number<&GateSettings::holdMs>("hold_ms", "hold", Unit::Milliseconds, {0, 2000, 30}, 5,
-                                  "Time under the closing level before the gain falls."),
-    number<&GateSettings::releaseMs>("release_ms", "release", Unit::Milliseconds, {1, 4000, 90}, 0.05,
-                                     "From open to closed.", Scale::Logarithmic),
-    choice<&GateSettings::releaseCurve>("release_curve", "release curve", kCurves, kCurveWords,
-                                        "How the gain falls."),
-    number<&GateSettings::lookAheadMs>("look_ahead_ms", "look-ahead", Unit::Milliseconds, {0, 20, 2}, 0.1,
-                                       "The sound waits so long for the gain; everything else waits along."),
-    onOff<&GateSettings::isInverted>("inverted", "inverted", "Lets through what lies between the hits."),
-    choice<&GateSettings::detector>("detector", "detector", kDetectors, kDetectorWords,
-                                    "What the level is: the peak or the RMS of a short piece."),
-    number<&GateSettings::windowMs>("window_ms", "detector length", Unit::Milliseconds, {0.5, 50, 8}, 0.5,
-                                    "Length of the piece; as long as half a wave of the lowest tone."),
-    number<&GateSettings::lowCutHz>("low_cut_hz", "detector low cut", Unit::Hertz, {10, 10000, 10}, 0.02,
-                                    "The detector does not hear what is lower; off at 10 Hz.",
-                                    Scale::Logarithmic),
-    number<&GateSettings::highCutHz>("high_cut_hz", "detector high cut", Unit::Hertz, {40, 20000, 20000},
-                                     0.02, "The detector does not hear what is higher; off at 20 kHz.",
-                                     Scale::Logarithmic),
-    Field<GateSettings>{{"cut_slope_db_per_oct",
-                         "slope of the cuts",
-                         Number,
-                         Unit::DecibelPerOctave,
-                         6,
-                         48,
-                         24,
-                         Scale::Linear,
-                         6,
-                         {},
-                         "Steepness of both detector cuts, in steps of 6."},
-                        [](const GateSettings& g) { return g.cutSlopeDbPerOct; },
-                        [](GateSettings& g, double v) { g.cutSlopeDbPerOct = 6 * std::round(v / 6); }},
-    choice<&GateSettings::reach>("reach", "acts on", kReaches, kReachWords,
-                                 "What of the sound the gain acts on; the rest passes."),
-    number<&GateSettings::fromHz>("from_hz", "from", Unit::Hertz, {30, 16000, 3000}, 0.02,
-                                  "Corner above which it acts.", Scale::Logarithmic),
-    number<&GateSettings::toHz>("to_hz", "to", Unit::Hertz, {30, 18000, 8000}, 0.02,
-                                "Corner below which it acts.", Scale::Logarithmic),
-};
 
 std::string lowered(std::string_view text) {
     std::string out;
@@ -235,33 +91,23 @@ std::optional<double> parsePan(const std::string& text) {
     return side * number->first / 100;
 }
 
+/// "a1", "f#2", "bb2" (already in small letters): equal temperament, A4 at 440 Hz, C-1 the lowest octave.
+std::optional<double> parseNote(const std::string& text) {
+    constexpr std::array<int, 7> kSteps = {9, 11, 0, 2, 4, 5, 7}; // of a, b, c ... above c
+    if (text.size() < 2 || text[0] < 'a' || text[0] > 'g')
+        return std::nullopt;
+    int step = kSteps[static_cast<std::size_t>(text[0] - 'a')];
+    std::size_t at = 1;
+    if (text[at] == '#' || text[at] == 'b')
+        step += text[at++] == '#' ? 1 : -1;
+    int octave = 0;
+    const auto [end, error] = std::from_chars(text.data() + at, text.data() + text.size(), octave);
+    if (error != std::errc() || end != text.data() + text.size() || octave < -1 || octave > 10)
+        return std::nullopt;
+    return 440 * std::pow(2.0, octave - 4 + (step - 9) / 12.0);
+}
+
 } // namespace
-
-std::span<const Field<InputSettings>> inputFields() {
-    return kInputFields;
-}
-std::span<const Field<Output>> outputFields() {
-    return kOutputFields;
-}
-std::span<const Field<Send>> sendFields() {
-    return kSendFields;
-}
-std::span<const Field<EqBand>> eqBandFields() {
-    return kEqBandFields;
-}
-std::span<const Field<CeilingSettings>> ceilingFields() {
-    return kCeilingFields;
-}
-
-std::span<const Field<GateSettings>> gateFields() {
-    return kGateFields;
-}
-
-bool canChangeBySection(std::string_view id) {
-    constexpr std::array<std::string_view, 8> kGliding = {"open_db", "close_db",  "ratio",   "floor_db",
-                                                          "lift_db", "attack_ms", "hold_ms", "release_ms"};
-    return std::find(kGliding.begin(), kGliding.end(), id) != kGliding.end();
-}
 
 double clampValue(const ParameterInfo& info, double value) {
     if (!std::isfinite(value))
@@ -328,6 +174,8 @@ Result<double> parseValue(const ParameterInfo& info, std::string_view typed) {
     double value = 0;
     if (const auto pan = info.unit == Unit::Pan ? parsePan(text) : std::nullopt) {
         value = *pan;
+    } else if (const auto note = info.unit == Unit::Hertz ? parseNote(text) : std::nullopt) {
+        value = *note;
     } else {
         const auto number = splitNumber(text);
         const auto factor = number ? unitFactor(info.unit, number->second) : std::nullopt;
@@ -356,21 +204,6 @@ double fromShare(const ParameterInfo& info, double share) {
 double nudged(const ParameterInfo& info, double value, double steps) {
     return clampValue(info, info.scale == Scale::Logarithmic ? value * std::pow(1 + info.step, steps)
                                                              : value + steps * info.step);
-}
-
-bool appliesTo(std::string_view id, FilterKind kind) {
-    const bool isPass = dsp::isPass(kind);
-    if (id == "gain_db")
-        return !isPass && kind != FilterKind::Notch;
-    if (id == "q")
-        return !isPass;
-    if (id == "slope_db_per_oct")
-        return isPass;
-    return true;
-}
-
-std::string_view filterKindWords(FilterKind kind) {
-    return kFilterWords[static_cast<std::size_t>(kind)];
 }
 
 } // namespace cask::session

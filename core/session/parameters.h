@@ -38,7 +38,10 @@ template <class T> struct Field {
 [[nodiscard]] std::span<const Field<InputSettings>> inputFields();
 [[nodiscard]] std::span<const Field<Output>> outputFields();
 [[nodiscard]] std::span<const Field<Send>> sendFields();
+[[nodiscard]] std::span<const Field<dsp::EqSettings>> eqFields(); ///< of the whole equaliser
 [[nodiscard]] std::span<const Field<dsp::EqBand>> eqBandFields();
+[[nodiscard]] std::span<const Field<dsp::LowEndSettings>> lowEndFields();
+[[nodiscard]] std::span<const Field<dsp::BodySettings>> bodyFields();
 [[nodiscard]] std::span<const Field<dsp::CeilingSettings>> ceilingFields();
 [[nodiscard]] std::span<const Field<dsp::GateSettings>> gateFields();
 /// Which of a gate's values may differ from section to section: those that can glide.
@@ -57,8 +60,8 @@ template <class T>
 [[nodiscard]] double clampValue(const ParameterInfo& info, double value);
 /// "350 Hz", "1.20 kHz", "-4.0 dB", "L 30", "on", "high-pass".
 [[nodiscard]] std::string formatValue(const ParameterInfo& info, double value);
-/// Reads what a person types: "1.2k", "350 Hz", "-4dB", "3 ms", "0.2 s", "R 20", "centre", "on". Out of range
-/// is an error that names the range.
+/// Reads what a person types: "1.2k", "350 Hz", "-4dB", "3 ms", "0.2 s", "R 20", "centre", "on"; a frequency
+/// also as a note ("A1", "F#2", "Bb2"; A4 is 440 Hz). Out of range is an error that names the range.
 [[nodiscard]] Result<double> parseValue(const ParameterInfo& info, std::string_view text);
 /// 0 to 1 along the parameter's scale, and back.
 [[nodiscard]] double toShare(const ParameterInfo& info, double value);

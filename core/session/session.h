@@ -3,9 +3,11 @@
 
 #include <core/base/role.h>
 #include <core/base/units.h>
+#include <core/dsp/body.h>
 #include <core/dsp/ceiling.h>
 #include <core/dsp/eq_settings.h>
 #include <core/dsp/gate_settings.h>
+#include <core/dsp/low_end.h>
 #include <core/session/shared.h>
 #include <map>
 #include <optional>
@@ -65,7 +67,9 @@ struct SectionChange {
 struct Module {
     Id id = kNoId;
     bool isOn = true;
-    std::variant<dsp::EqSettings, dsp::CeilingSettings, dsp::GateSettings> settings;
+    std::variant<dsp::EqSettings, dsp::CeilingSettings, dsp::GateSettings, dsp::LowEndSettings,
+                 dsp::BodySettings>
+        settings;
     /// Of a gate: the element (as its file is, before its chain) or bus (after its chain, before its level)
     /// that its detector listens to; none for the sound itself.
     Id key = kNoId;
@@ -190,12 +194,16 @@ struct Session {
 /// A session with nothing in it but the kit's buses: Shells, Cymbals, Rooms into Kit, Kit into Master.
 [[nodiscard]] Session emptySession(double sampleRateHz = 48000);
 
-/// The module of a kind nearest to the start of a chain.
-template <class Settings> [[nodiscard]] const Module* findModule(const std::vector<Module>& chain) {
+/// The module of a kind nearest to the start of a chain, or one after it: 0 is the first.
+template <class Settings>
+[[nodiscard]] const Module* findModule(const std::vector<Module>& chain, int index = 0) {
     for (const auto& module : chain)
-        if (std::holds_alternative<Settings>(module.settings))
+        if (std::holds_alternative<Settings>(module.settings) && index-- == 0)
             return &module;
     return nullptr;
 }
+
+/// The equalisers of a chain: what is wrong is mended before the dynamics, colour comes after them.
+enum class EqPlace { Repair, Colour };
 
 } // namespace cask::session

@@ -30,6 +30,7 @@ std::vector<Module> readChain(ObjectReader& owner) {
         const std::string type = in.text("type");
         if (type == "eq") {
             dsp::EqSettings eq;
+            in.fields(eqFields(), eq);
             in.list("bands", [&](const Json& bandJson, const std::string& bandWhere) {
                 ObjectReader bandIn(bandJson, bandWhere);
                 dsp::EqBand band;
@@ -44,6 +45,14 @@ std::vector<Module> readChain(ObjectReader& owner) {
             dsp::CeilingSettings ceiling;
             in.fields(ceilingFields(), ceiling);
             m.settings = ceiling;
+        } else if (type == "low_end") {
+            dsp::LowEndSettings lowEnd;
+            in.fields(lowEndFields(), lowEnd);
+            m.settings = lowEnd;
+        } else if (type == "body") {
+            dsp::BodySettings body;
+            in.fields(bodyFields(), body);
+            m.settings = body;
         } else if (type == "gate") {
             dsp::GateSettings gate;
             in.fields(gateFields(), gate);

@@ -38,7 +38,22 @@ Json toJson(const dsp::EqSettings& eq, const Module& module) {
             putExtra(b, it->second);
         bands.push_back(std::move(b));
     }
-    return {{"type", "eq"}, {"bands", std::move(bands)}};
+    Json json{{"type", "eq"}};
+    putFields(json, eqFields(), eq);
+    json["bands"] = std::move(bands);
+    return json;
+}
+
+Json toJson(const dsp::LowEndSettings& lowEnd, const Module&) {
+    Json json{{"type", "low_end"}};
+    putFields(json, lowEndFields(), lowEnd);
+    return json;
+}
+
+Json toJson(const dsp::BodySettings& body, const Module&) {
+    Json json{{"type", "body"}};
+    putFields(json, bodyFields(), body);
+    return json;
 }
 
 Json toJson(const dsp::CeilingSettings& ceiling, const Module&) {

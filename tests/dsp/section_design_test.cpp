@@ -54,6 +54,28 @@ TEST(EqDesign, BellsWithin0_3DbOfTheAnaloguePrototype) {
     printf("bells: worst %.3f dB, %s\n", worst.db, worst.where.c_str());
 }
 
+TEST(EqDesign, VeryNarrowBellsWithin0_3Db) {
+    // As narrow as a cut that ends a ring.
+    Worst worst;
+    for (const double rate : kRates)
+        for (const double hz : {80.0, 250.0, 400.0, 1000.0, 3000.0, 5000.0})
+            for (const double q : {20.0, 40.0, 100.0, 200.0})
+                for (const double gain : {-15.0, -6.0, 6.0})
+                    for (const double off : {0.9, 0.99, 0.998, 1.0, 1.002, 1.01, 1.1}) {
+                        const EqBand band{1, FilterKind::Bell, true, hz, gain, q, 24};
+                        double digital = 0;
+                        for (const auto& c : designBand(band, rate))
+                            digital += powerToDb(magnitudeSquared(c, off * hz, rate));
+                        const double error = std::abs(digital - analogueMagnitudeDb(band, off * hz));
+                        if (error > worst.db)
+                            worst = {error, std::to_string(hz) + " Hz, q " + std::to_string(q) + ", " +
+                                                std::to_string(gain) + " dB, rate " + std::to_string(rate) +
+                                                ", seen at " + std::to_string(off)};
+                    }
+    EXPECT_LT(worst.db, 0.3) << worst.where;
+    printf("very narrow bells: worst %.3f dB, %s\n", worst.db, worst.where.c_str());
+}
+
 TEST(EqDesign, ShelvesWithin0_3Db) {
     Worst worst;
     for (const double rate : kRates)
@@ -81,10 +103,56 @@ TEST(EqDesign, PassesAndNotchesWithin0_3Db) {
     printf("passes and notches: worst %.3f dB, %s\n", worst.db, worst.where.c_str());
 }
 
+TEST(EqDesign, TiltsWithin0_3Db) {
+    Worst worst;
+    for (const double rate : kRates)
+        for (const double hz : kFrequencies)
+            for (const double gain : {-18.0, -6.0, -1.0, 1.0, 6.0, 18.0})
+                compare({1, FilterKind::Tilt, true, hz, gain, 1, 24}, rate, worst);
+    EXPECT_LT(worst.db, 0.3) << worst.where;
+    printf("tilts: worst %.3f dB, %s\n", worst.db, worst.where.c_str());
+}
+
+TEST(EqDesign, BandPassesWithin0_8Db) {
+    Worst worst;
+    for (const double rate : kRates)
+        for (const double hz : kFrequencies)
+            for (const double q : {0.5, 1.0, 4.0, 10.0, 30.0})
+                compare({1, FilterKind::BandPass, true, hz, 0, q, 24}, rate, worst);
+    EXPECT_LT(worst.db, 0.8) << worst.where;
+    printf("band-passes: worst %.3f dB, %s\n", worst.db, worst.where.c_str());
+}
+
+TEST(EqDesign, ATiltTurnsAboutItsFrequency) {
+    const EqBand tilt{1, FilterKind::Tilt, true, 1000, 6, 1, 24};
+    EXPECT_NEAR(analogueMagnitudeDb(tilt, 1000), 0, 1e-9);
+    EXPECT_NEAR(analogueMagnitudeDb(tilt, 1), -6, 0.01);
+    EXPECT_NEAR(analogueMagnitudeDb(tilt, 1e6), 6, 0.01);
+}
+
+TEST(EqDesign, TheAmountScalesEveryGainAndLeavesPassesAlone) {
+    EqSettings eq;
+    eq.bands = {{1, FilterKind::Bell, true, 400, -4, 2, 24}, {2, FilterKind::HighPass, true, 40, 0, 1, 24}};
+    for (const double amount : {-100.0, 0.0, 50.0, 200.0}) {
+        eq.amountPercent = amount;
+        EXPECT_NEAR(responseDb(eq, 400, 48000), -0.04 * amount, 0.02) << amount;
+        EXPECT_NEAR(responseDb(eq, 20, 48000), -24.1, 0.3) << amount;
+    }
+}
+
+TEST(EqDesign, MiddleAndSideHaveCurvesOfTheirOwn) {
+    EqSettings eq;
+    eq.bands = {{1, FilterKind::Bell, true, 400, -4, 2, 24}, {2, FilterKind::Bell, true, 400, 3, 2, 24}};
+    eq.bands[1].part = StereoPart::Side;
+    EXPECT_NEAR(responseDb(eq, 400, 48000, StereoPart::Middle), -4, 0.02);
+    EXPECT_NEAR(responseDb(eq, 400, 48000, StereoPart::Side), -1, 0.02);
+}
+
 TEST(EqDesign, SectionsAreStable) {
     for (const double hz : {5.0, 20.0, 1000.0, 15000.0, 20000.0})
-        for (const auto kind : {FilterKind::Bell, FilterKind::LowShelf, FilterKind::HighShelf,
-                                FilterKind::HighPass, FilterKind::LowPass, FilterKind::Notch})
+        for (const auto kind :
+             {FilterKind::Bell, FilterKind::LowShelf, FilterKind::HighShelf, FilterKind::HighPass,
+              FilterKind::LowPass, FilterKind::Notch, FilterKind::BandPass, FilterKind::Tilt})
             for (const double gain : {-24.0, 24.0})
                 for (const auto& c : designBand({1, kind, true, hz, gain, 0.4, 48}, 44100)) {
                     EXPECT_GT(c.g, 0);

@@ -1,0 +1,46 @@
+#include "core/graph/module_sections.h"
+
+#include "core/base/units.h"
+#include "core/dsp/eq_design.h"
+
+namespace cask::graph {
+
+using dsp::StereoPart;
+
+std::vector<dsp::SvfCoefficients> sectionsOf(const session::Module& module, StereoPart part, double rate) {
+    std::vector<dsp::SvfCoefficients> sections;
+    if (!module.isOn)
+        return sections;
+    const auto add = [&](const dsp::EqBand& band) {
+        if (band.part == StereoPart::Both || band.part == part)
+            for (const auto& c : dsp::designBand(band, rate))
+                sections.push_back(c);
+    };
+    if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
+        for (const auto& band : eq->bands)
+            add(dsp::withAmount(band, eq->amountPercent));
+    else if (const auto* lowEnd = std::get_if<dsp::LowEndSettings>(&module.settings))
+        for (const auto& band : dsp::lowEndBands(*lowEnd))
+            add(band);
+    else if (const auto* body = std::get_if<dsp::BodySettings>(&module.settings))
+        sections.push_back(dsp::designBody(*body, rate));
+    return sections;
+}
+
+std::vector<dsp::SvfCoefficients> sectionsOf(const std::vector<session::Module>& chain, StereoPart part,
+                                             double rate) {
+    std::vector<dsp::SvfCoefficients> all;
+    for (const auto& module : chain)
+        for (const auto& section : sectionsOf(module, part, rate))
+            all.push_back(section);
+    return all;
+}
+
+double responseDb(const std::vector<dsp::SvfCoefficients>& sections, double hz, double rate) {
+    double db = 0;
+    for (const auto& c : sections)
+        db += powerToDb(dsp::magnitudeSquared(c, hz, rate));
+    return db;
+}
+
+} // namespace cask::graph

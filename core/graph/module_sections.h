@@ -1,0 +1,21 @@
+// The filters of a module as sections, for curves and measures.
+#pragma once
+
+#include <core/dsp/section_design.h>
+#include <core/session/session.h>
+#include <vector>
+
+namespace cask::graph {
+
+/// What a module does to the middle or the side of a sound as sections in cascade. Empty for one that is off
+/// and for one that is no filter.
+[[nodiscard]] std::vector<dsp::SvfCoefficients> sectionsOf(const session::Module& module,
+                                                           dsp::StereoPart part, double sampleRateHz);
+/// The same for all modules of a chain.
+[[nodiscard]] std::vector<dsp::SvfCoefficients> sectionsOf(const std::vector<session::Module>& chain,
+                                                           dsp::StereoPart part, double sampleRateHz);
+/// Gain of sections in cascade at a frequency, dB.
+[[nodiscard]] double responseDb(const std::vector<dsp::SvfCoefficients>& sections, double hz,
+                                double sampleRateHz);
+
+} // namespace cask::graph
