@@ -23,7 +23,8 @@ QString words(std::string_view text) {
 }
 
 constexpr FilterKind kKinds[] = {FilterKind::HighPass,  FilterKind::LowShelf, FilterKind::Bell,
-                                 FilterKind::HighShelf, FilterKind::LowPass,  FilterKind::Notch};
+                                 FilterKind::HighShelf, FilterKind::LowPass,  FilterKind::Notch,
+                                 FilterKind::BandPass,  FilterKind::Tilt};
 
 double startHz(FilterKind kind) {
     switch (kind) {
@@ -39,6 +40,9 @@ double startHz(FilterKind kind) {
         return 12000;
     case FilterKind::Notch:
         return 400;
+    case FilterKind::BandPass:
+    case FilterKind::Tilt:
+        return 1000;
     }
     return 1000;
 }
@@ -47,8 +51,9 @@ double startHz(FilterKind kind) {
 
 ToneBench::ToneBench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_picture(new TonePicture(desk, this)), m_kinds(new ChoiceRow({}, this)),
-      m_on(new QCheckBox(tr("on"), this)), m_hear(new QPushButton(tr("hear band"), this)),
-      m_remove(new QPushButton(tr("remove"), this)) {
+      m_partTitle(new QLabel(words(session::field(session::eqBandFields(), "part").info.words), this)),
+      m_parts(new ChoiceRow({}, this)), m_on(new QCheckBox(tr("on"), this)),
+      m_hear(new QPushButton(tr("hear band"), this)), m_remove(new QPushButton(tr("remove"), this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
@@ -83,6 +88,12 @@ ToneBench::ToneBench(const Desk& desk, QWidget* parent)
     m_kinds->setWords(kindWords);
     m_kinds->setAccessibleName(tr("Kind of the chosen move"));
     chosen->addWidget(m_kinds);
+    QStringList partWords;
+    for (const auto& part : session::field(session::eqBandFields(), "part").info.choiceWords)
+        partWords << words(part);
+    m_parts->setWords(partWords);
+    m_parts->setAccessibleName(tr("What the chosen move acts on"));
+    m_parts->setToolTip(words(session::field(session::eqBandFields(), "part").info.help));
     chosen->addWidget(m_on);
     chosen->addStretch();
     m_hear->setToolTip(tr("Hold to hear only this band of the element, kept under -12 dBTP (H)"));
@@ -92,6 +103,14 @@ ToneBench::ToneBench(const Desk& desk, QWidget* parent)
     chosen->addWidget(m_hear);
     chosen->addWidget(m_remove);
     layout->addLayout(chosen);
+
+    auto* part = new QHBoxLayout;
+    part->setSpacing(12);
+    m_partTitle->setFont(textFont(12));
+    part->addWidget(m_partTitle);
+    part->addWidget(m_parts);
+    part->addStretch();
+    layout->addLayout(part);
 
     auto* row = new QHBoxLayout;
     row->setSpacing(16);
@@ -110,6 +129,8 @@ ToneBench::ToneBench(const Desk& desk, QWidget* parent)
     connect(m_kinds, &ChoiceRow::choiceEdited, this, [this](int index) {
         editField(session::field(session::eqBandFields(), "kind"), static_cast<double>(kKinds[index]), false);
     });
+    connect(m_parts, &ChoiceRow::choiceEdited, this,
+            [this](int index) { editField(session::field(session::eqBandFields(), "part"), index, false); });
     connect(m_on, &QCheckBox::clicked, this,
             [this](bool on) { editField(session::field(session::eqBandFields(), "on"), on ? 1 : 0, false); });
     connect(m_hear, &QPushButton::pressed, this, [this] { hear(true); });
@@ -151,6 +172,14 @@ void ToneBench::refresh() {
         bar->setEnabled(band != nullptr && session::appliesTo(field->info.id, band->kind));
         bar->setValue(band == nullptr ? field->info.standard : field->get(*band));
     }
+    const auto& s = m_desk.document.session();
+    const auto* element = s.element(m_desk.document.selected());
+    const bool isStereo =
+        element == nullptr ? s.bus(m_desk.document.selected()) != nullptr : element->isStereo();
+    m_partTitle->setVisible(isStereo);
+    m_parts->setVisible(isStereo);
+    m_parts->setEnabled(band != nullptr);
+    m_parts->setChosen(band == nullptr ? -1 : static_cast<int>(band->part));
     m_kinds->setEnabled(band != nullptr);
     int index = -1;
     for (int i = 0; band != nullptr && i < static_cast<int>(std::size(kKinds)); ++i)
@@ -196,8 +225,11 @@ void ToneBench::hear(bool on) {
     case FilterKind::LowPass:
         low = hz;
         break;
+    case FilterKind::Tilt:
+        break;
     case FilterKind::Bell:
     case FilterKind::Notch:
+    case FilterKind::BandPass:
         low = hz / half;
         high = hz * half;
         break;

@@ -10,6 +10,7 @@
 #include <vector>
 
 class QCheckBox;
+class QLabel;
 class QPushButton;
 
 namespace cask::app {
@@ -26,6 +27,8 @@ class ToneBench : public QWidget {
     [[nodiscard]] TonePicture& picture() { return *m_picture; }
     [[nodiscard]] ValueBar* bar(const QString& id) const;
     [[nodiscard]] ChoiceRow& kinds() { return *m_kinds; }
+    /// What of a stereo sound the chosen move acts on; not there for a mono one.
+    [[nodiscard]] ChoiceRow& parts() { return *m_parts; }
     [[nodiscard]] QPushButton* addButton(dsp::FilterKind kind) const;
     [[nodiscard]] QPushButton* hearButton() const { return m_hear; }
 
@@ -38,6 +41,8 @@ class ToneBench : public QWidget {
     TonePicture* m_picture;
     std::vector<std::pair<dsp::FilterKind, QPushButton*>> m_add;
     ChoiceRow* m_kinds;
+    QLabel* m_partTitle;
+    ChoiceRow* m_parts;
     QCheckBox* m_on;
     std::vector<std::pair<const session::Field<dsp::EqBand>*, ValueBar*>> m_bars;
     QPushButton* m_hear;

@@ -176,7 +176,7 @@ QString TonePicture::inWords(const EqBand& b) {
     const QString words = QString::fromUtf8(kind.data(), static_cast<int>(kind.size()));
     if (dsp::isPass(b.kind))
         return tr("%1 %2, %3 dB/oct").arg(words, hzText(b.frequencyHz)).arg(b.slopeDbPerOct);
-    if (b.kind == FilterKind::Notch)
+    if (b.kind == FilterKind::Notch || b.kind == FilterKind::BandPass)
         return tr("%1 %2").arg(words, hzText(b.frequencyHz));
     const QString gain = (b.gainDb > 0 ? QStringLiteral("+") : QString()) + dbText(b.gainDb);
     if (b.kind != FilterKind::Bell)
@@ -193,7 +193,10 @@ TonePicture::Bracket TonePicture::bracketOf(const EqBand& b) const {
     Bracket r;
     const double base = before(std::clamp(b.frequencyHz, kLowestShownHz, kHighestShownHz));
     r.base = std::clamp(yOf(base), area.top() + 20, area.bottom() - 4);
-    const double gain = b.kind == FilterKind::Notch ? -18 : dsp::isPass(b.kind) ? -6 : b.gainDb;
+    const double gain = b.kind == FilterKind::Notch ? -18
+                        : dsp::isPass(b.kind)       ? -6
+                        : dsp::hasGain(b.kind)      ? b.gainDb
+                                                    : 0;
     r.bar = std::clamp(r.base - gain * pixelsPerDb(), area.top() + 14, area.bottom());
     const double ratio = edgeRatio(b.q);
     switch (b.kind) {
@@ -204,11 +207,13 @@ TonePicture::Bracket TonePicture::bracketOf(const EqBand& b) const {
         break;
     case FilterKind::HighShelf:
     case FilterKind::LowPass:
+    case FilterKind::Tilt:
         r.x0 = xOf(b.frequencyHz);
         r.x1 = area.right();
         break;
     case FilterKind::Bell:
     case FilterKind::Notch:
+    case FilterKind::BandPass:
         r.x0 = xOf(b.frequencyHz / ratio);
         r.x1 = xOf(b.frequencyHz * ratio);
         break;
@@ -231,7 +236,8 @@ std::pair<Id, TonePicture::Grip> TonePicture::gripAt(const QPointF& at) const {
         const Bracket r = bracketOf(b);
         const double top = std::min(r.base, r.bar) - 6;
         const double bottom = std::max(r.base, r.bar) + 6;
-        const bool hasEdges = b.kind == FilterKind::Bell || b.kind == FilterKind::Notch;
+        const bool hasEdges =
+            b.kind == FilterKind::Bell || b.kind == FilterKind::Notch || b.kind == FilterKind::BandPass;
         if (hasEdges && at.y() >= top && at.y() <= bottom && std::abs(at.x() - xOf(b.frequencyHz)) > 5) {
             if (std::abs(at.x() - r.x0) < 6)
                 return {b.id, Grip::LowEdge};

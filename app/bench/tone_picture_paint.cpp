@@ -1,7 +1,7 @@
 // How the Tone picture is drawn.
 #include "app/bench/tone_picture.h"
 #include "app/theme/theme.h"
-#include "core/dsp/eq_design.h"
+#include "core/graph/module_sections.h"
 
 #include <QPainter>
 #include <QPainterPath>
@@ -45,12 +45,7 @@ void TonePicture::paintCurves(QPainter& p) const {
         return;
     // All sections are designed once, then read at every pixel column.
     const double rate = m_desk.document.session().sampleRateHz;
-    std::vector<dsp::SvfCoefficients> sections;
-    for (const auto& module : *chain)
-        if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings); eq != nullptr && module.isOn)
-            for (const auto& b : eq->bands)
-                for (const auto& c : dsp::designBand(b, rate))
-                    sections.push_back(c);
+    const auto sections = graph::sectionsOf(*chain, dsp::StereoPart::Middle, rate);
     QPainterPath was;
     QPainterPath willBe;
     const double topHz = std::min(kHighestShownHz, 0.49 * rate);
@@ -58,9 +53,7 @@ void TonePicture::paintCurves(QPainter& p) const {
         const double hz = hzAt(x);
         if (hz > topHz)
             break;
-        double response = 0;
-        for (const auto& c : sections)
-            response += powerToDb(dsp::magnitudeSquared(c, hz, rate));
+        const double response = graph::responseDb(sections, hz, rate);
         const QPointF a(x, std::clamp(yOf(before(hz)), area.top(), area.bottom()));
         const QPointF b(x, std::clamp(yOf(before(hz) + response), area.top(), area.bottom()));
         was.elementCount() == 0 ? was.moveTo(a) : was.lineTo(a);

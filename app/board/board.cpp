@@ -157,6 +157,8 @@ QString Board::cellText(Id id, Stage stage) const {
         return !gate->isOn ? tr("off") : kept ? tr("%1 %").arg(*kept) : tr("gate");
     }
     case Stage::Tone: {
+        if (needsAttention(id, stage))
+            return QStringLiteral("! %1").arg(m_desk.findings.openCount(id, stage));
         int bands = 0;
         for (const auto& module : *s.chain(id))
             if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings))

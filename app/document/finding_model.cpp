@@ -4,6 +4,7 @@
 #include "core/project/offline_sources.h"
 #include "core/project/partners.h"
 #include "core/project/same_audio.h"
+#include "core/project/tones.h"
 
 #include <algorithm>
 
@@ -128,12 +129,18 @@ void FindingModel::measure() {
         for (const auto& gate : m_gates)
             if (isUnchanged(gate.element))
                 known.push_back(gate);
+    std::vector<advise::ToneMeasure> knownTones;
+    if (hits == m_measuredHits)
+        for (const auto& tone : m_tones)
+            if (isUnchanged(tone.element))
+                knownTones.push_back(tone);
     m_cancel = CancelToken();
     m_isMeasuring = true;
     const int generation = ++m_generation;
     m_analyst.pool().post(
         [this, hits, snapshot, generation, trails = std::move(trails), known = std::move(known),
-         gateStyle = style(), cancel = m_cancel, folder = m_document.folder()] {
+         knownTones = std::move(knownTones), gateStyle = style(), cancel = m_cancel,
+         folder = m_document.folder()] {
             const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
             if (!sources)
                 return;
@@ -147,17 +154,19 @@ void FindingModel::measure() {
                 sources->lookup(), cancel);
             auto gates =
                 project::measureGates(*snapshot, *hits, sources->lookup(), gateStyle, cancel, {}, known);
+            auto tones = project::measureTones(*snapshot, *hits, sources->lookup(), cancel, {}, knownTones);
             QMetaObject::invokeMethod(
                 this,
                 [this, generation, hits, snapshot, gateStyle, gates = std::move(gates),
-                 pairs = std::move(pairs), sames = std::move(sames)] {
+                 tones = std::move(tones), pairs = std::move(pairs), sames = std::move(sames)] {
                     if (generation != m_generation)
                         return;
                     m_isMeasuring = false;
-                    if (!pairs || !gates)
+                    if (!pairs || !gates || !tones)
                         return;
                     m_pairs = *pairs;
                     m_gates = *gates;
+                    m_tones = *tones;
                     m_gateStyle = gateStyle;
                     m_sames = sames;
                     m_measured = snapshot;
@@ -198,6 +207,9 @@ void FindingModel::update() {
                 measures.gates.back().now.reset();
         }
     }
+    for (const auto& tone : m_tones)
+        if (s.element(tone.element) != nullptr && isUnchanged(tone.element))
+            measures.tones.push_back(tone);
     m_findings = advise::advise(s, measures, style());
     emit findingsChanged();
 }

@@ -69,6 +69,7 @@ class FindingModel : public QObject {
     std::vector<advise::PairMeasure> m_pairs;
     std::vector<advise::SameAudio> m_sames;
     std::vector<advise::GateMeasure> m_gates;
+    std::vector<advise::ToneMeasure> m_tones;
     advise::HouseStyle m_gateStyle;                     ///< that the gates were searched by
     std::shared_ptr<const session::Session> m_measured; ///< session that pairs and copies are of
     std::shared_ptr<const project::HitAnalysis> m_measuredHits;

@@ -22,5 +22,8 @@ namespace cask::advise {
                                                const HouseStyle& style);
 [[nodiscard]] std::vector<Finding> gateFindings(const session::Session& session, const KitMeasures& measures,
                                                 const HouseStyle& style);
+/// Tones: fundamentals, rings, lows that hold nothing of the drum.
+[[nodiscard]] std::vector<Finding> toneFindings(const session::Session& session, const KitMeasures& measures,
+                                                const HouseStyle& style);
 
 } // namespace cask::advise

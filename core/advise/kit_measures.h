@@ -6,6 +6,8 @@
 #include <core/measure/gate/gate_search.h>
 #include <core/measure/hits/spill_table.h>
 #include <core/measure/hits/tempo.h>
+#include <core/measure/tone/low_cut.h>
+#include <core/measure/tone/partials.h>
 #include <core/session/session.h>
 #include <map>
 #include <memory>
@@ -86,6 +88,14 @@ struct GateMeasure {
     std::vector<measure::GateHit> hits;     ///< that `now` speaks of
 };
 
+/// How an element's own hits sound before its chain.
+struct ToneMeasure {
+    session::Id element = session::kNoId;
+    measure::ToneSpectra spectra;
+    measure::Partials partials;
+    measure::LowCut lowCut;
+};
+
 /// What is not measured yet is missing, and nothing is found on it.
 struct KitMeasures {
     std::map<session::Id, FileMeasure> files; ///< by file id
@@ -93,6 +103,7 @@ struct KitMeasures {
     std::vector<PairMeasure> pairs;
     std::vector<SameAudio> sames;
     std::vector<GateMeasure> gates;
+    std::vector<ToneMeasure> tones;
 };
 
 } // namespace cask::advise

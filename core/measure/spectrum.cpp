@@ -103,15 +103,17 @@ Spectrum SpectrumMeter::result() const {
         power = padded.m_power;
         windows = padded.m_windows;
     }
-    Spectrum spectrum;
     if (windows == 0)
-        return spectrum;
-    spectrum.bandDb.resize(kSpectrumPoints);
+        return {};
     // A full-scale sine in a Hann window spreads a power of 3/8 * size^2 / 4 * ... over its bins; summed over
     // the bins of one side it is size^2 * (3/8) / 4, so this scale makes it 1.
     const double size = static_cast<double>(m_size);
-    const double scale = 1 / (windows * size * size * 0.375 / 4);
-    const double binHz = m_sampleRateHz / size;
+    return spectrumOf(power, m_sampleRateHz / size, 1 / (windows * size * size * 0.375 / 4));
+}
+
+Spectrum spectrumOf(std::span<const double> power, double binHz, double scale) {
+    Spectrum spectrum;
+    spectrum.bandDb.resize(kSpectrumPoints);
     std::vector<double> sums(power.size() + 1, 0);
     for (std::size_t k = 0; k < power.size(); ++k)
         sums[k + 1] = sums[k] + power[k];

@@ -23,6 +23,9 @@ struct Spectrum {
     [[nodiscard]] double thirdOctaveDb(double centreHz) const;
 };
 
+/// From powers of evenly spaced bins (the first at 0 Hz), each multiplied with a scale.
+[[nodiscard]] Spectrum spectrumOf(std::span<const double> powers, double binHz, double scale);
+
 /// Welch's method: Hann windows of about a third of a second, half overlapped, powers averaged; silent
 /// windows count.
 class SpectrumMeter {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <algorithm>
+#include <cmath>
 #include <vector>
 
 namespace cask::measure {
@@ -11,8 +12,8 @@ namespace cask::measure {
 template <class T> [[nodiscard]] T quantile(std::vector<T>& values, double share) {
     if (values.empty())
         return T(0);
-    const auto at =
-        values.begin() + static_cast<std::ptrdiff_t>(share * static_cast<double>(values.size() - 1) + 0.5);
+    const auto at = values.begin() +
+                    static_cast<std::ptrdiff_t>(std::llround(share * static_cast<double>(values.size() - 1)));
     std::nth_element(values.begin(), at, values.end());
     return *at;
 }

@@ -8,6 +8,7 @@
 #include "core/project/offline_sources.h"
 #include "core/project/partners.h"
 #include "core/project/same_audio.h"
+#include "core/project/tones.h"
 #include "core/session/session_store.h"
 
 #include <cmath>
@@ -98,10 +99,14 @@ Result<advise::KitMeasures> measureKit(const session::Session& s, const std::fil
         return stopped();
     measures.pairs = std::move(*pairs);
     measures.sames = findSameAudio(s, trails->lookup(), sources->lookup(), cancel);
-    auto gates = measureGates(s, *measures.hits, sources->lookup(), style, cancel, part(progress, 0.8, 1));
+    auto gates = measureGates(s, *measures.hits, sources->lookup(), style, cancel, part(progress, 0.8, 0.9));
     if (!gates || cancel.isCancelled())
         return stopped();
     measures.gates = std::move(*gates);
+    auto tones = measureTones(s, *measures.hits, sources->lookup(), cancel, part(progress, 0.9, 1));
+    if (!tones)
+        return stopped();
+    measures.tones = std::move(*tones);
     if (progress)
         progress(1);
     return measures;

@@ -136,6 +136,25 @@ std::vector<TakeRecipe> takeRecipes(unsigned long long salt) {
     return all;
 }
 
+namespace {
+
+TrueTone toneOf(const Piece& piece, const demo::Tuning& t) {
+    switch (piece.model) {
+    case demo::Drum::Kick:
+        return {t.kickHz / piece.stretch, 0};
+    case demo::Drum::Snare:
+        return {t.snareHz / piece.stretch, t.snareRingHz / piece.stretch};
+    case demo::Drum::RackTom:
+        return {t.rackHz / piece.stretch, 0};
+    case demo::Drum::FloorTom:
+        return {t.floorHz / piece.stretch, 0};
+    default:
+        return {};
+    }
+}
+
+} // namespace
+
 RandomTake makeRandomTake(const TakeRecipe& recipe) {
     const dsp::DenormalGuard guard; // silence between strokes would take most of the time
     RandomTake take;
@@ -156,8 +175,10 @@ RandomTake makeRandomTake(const TakeRecipe& recipe) {
     // An open hat is the hat's.
     std::vector<int> drumOfPiece;
     for (const auto& piece : kit.pieces) {
-        if (piece.name != "open hat")
+        if (piece.name != "open hat") {
             take.drums.push_back(piece.name);
+            take.tones.push_back(toneOf(piece, kit.tuning));
+        }
         drumOfPiece.push_back(piece.name == "open hat" ? drumOfPiece.back()
                                                        : static_cast<int>(take.drums.size()) - 1);
     }

@@ -48,6 +48,12 @@ struct TrueHit {
         0; ///< the definition of an onset applied to the clean stroke, without the way to a microphone
 };
 
+/// How a drum is tuned; 0 where there is nothing of the kind.
+struct TrueTone {
+    double fundamentalHz = 0; ///< of the struck side
+    double ringHz = 0;        ///< planted: a partial that outlasts the rest
+};
+
 struct RandomTake {
     TakeRecipe recipe;
     std::string difficulty; ///< for reports
@@ -55,6 +61,7 @@ struct RandomTake {
     double swingPercent = 50; ///< place of the off-beat eighth in its beat
     double firstBarS = 0;
     std::vector<std::string> drums; ///< kick, snare, hat, rack tom 1 ...
+    std::vector<TrueTone> tones;    ///< by drum
     std::vector<TakeMicrophone> microphones;
     std::vector<TrueHit> hits; ///< by time
     /// Time from drum to microphone through the air and, where planted, the file.

@@ -1,0 +1,130 @@
+#include "core/measure/tone/own_spectrum.h"
+
+#include "core/base/units.h"
+#include "core/measure/real_fft.h"
+#include "core/measure/statistics.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::measure {
+namespace {
+
+constexpr double kLongestS = 0.300;
+constexpr double kAttackS = 0.020;
+constexpr double kDecayFromS = 0.030;
+constexpr double kNoiseS = 0.150;
+constexpr double kQuietS = 0.400; // after any hit
+
+/// Powers of windows of any length, averaged.
+class Average {
+  public:
+    explicit Average(double rateHz) : m_rateHz(rateHz), m_fft(sizeFor(rateHz)), m_power(m_fft.bins(), 0) {}
+
+    /// `falls`: full at its start, where the onset is; else a Hann window.
+    void add(const GateMaterial& m, double fromS, double lengthS, bool falls) {
+        const auto from = static_cast<std::size_t>(std::max(0.0, fromS * m_rateHz));
+        if (from >= m.frames())
+            return;
+        const std::size_t count =
+            std::min({static_cast<std::size_t>(lengthS * m_rateHz), m.frames() - from, m_fft.size()});
+        if (count < 16)
+            return;
+        m_piece.resize(count);
+        double weight = 0;
+        for (const auto& channel : m.sound) {
+            weight = 0;
+            for (std::size_t n = 0; n < count; ++n) {
+                const double t = static_cast<double>(n) / static_cast<double>(count);
+                const double w = falls ? 0.5 + 0.5 * std::cos(kPi * t) : 0.5 - 0.5 * std::cos(2 * kPi * t);
+                weight += w * w;
+                m_piece[n] = static_cast<float>(w) * channel[from + n];
+            }
+            // A full-scale sine gives size * weight / 4 over the bins of one side.
+            const double scale = 4 / (weight * static_cast<double>(m_fft.size()));
+            const auto spectrum = m_fft.forward(m_piece);
+            for (std::size_t k = 0; k < m_power.size(); ++k)
+                m_power[k] += scale * std::norm(spectrum[k]);
+        }
+        ++m_count;
+    }
+    [[nodiscard]] Spectrum result() const {
+        if (m_count == 0)
+            return {};
+        return spectrumOf(m_power, m_rateHz / static_cast<double>(m_fft.size()), 1.0 / m_count);
+    }
+
+  private:
+    static std::size_t sizeFor(double rateHz) {
+        std::size_t size = 4096;
+        while (static_cast<double>(size) < kLongestS * rateHz)
+            size *= 2;
+        return size;
+    }
+    double m_rateHz;
+    RealFft m_fft;
+    std::vector<double> m_power;
+    std::vector<float> m_piece;
+    int m_count = 0;
+};
+
+/// Windows long after any hit, the quietest tenth of them.
+Spectrum noiseOf(const GateMaterial& m) {
+    std::vector<std::pair<float, double>> quiet; // energy, start
+    double clearFromS = 0;
+    const auto scan = [&](double untilS) {
+        for (double t = clearFromS; t + kNoiseS < untilS; t += kNoiseS) {
+            float energy = 0;
+            for (const auto& channel : m.sound) {
+                const auto from = static_cast<std::size_t>(t * m.rateHz);
+                const auto to = std::min(channel.size(), from + static_cast<std::size_t>(kNoiseS * m.rateHz));
+                for (std::size_t n = from; n < to; ++n)
+                    energy += channel[n] * channel[n];
+            }
+            quiet.emplace_back(energy, t);
+        }
+    };
+    for (const auto& hit : m.hits) {
+        scan(hit.timeS - m.startS - 0.01);
+        clearFromS = std::max(clearFromS, hit.timeS - m.startS + kQuietS);
+    }
+    scan(m.endS() - m.startS);
+    std::sort(quiet.begin(), quiet.end());
+    quiet.resize((quiet.size() + 9) / 10);
+    Average average(m.rateHz);
+    for (const auto& [energy, t] : quiet)
+        average.add(m, t, kNoiseS, false);
+    return average.result();
+}
+
+} // namespace
+
+ToneSpectra measureToneSpectra(const GateMaterial& m) {
+    ToneSpectra spectra;
+    if (m.frames() == 0)
+        return spectra;
+    Average own(m.rateHz);
+    Average attack(m.rateHz);
+    Average decay(m.rateHz);
+    Average spill(m.rateHz);
+    for (const auto& clear : clearHits(m)) {
+        const double length = std::min(clear.lengthS, kLongestS);
+        own.add(m, clear.fromS, length, true);
+        attack.add(m, clear.fromS, kAttackS, true);
+        if (length > 2 * kDecayFromS)
+            decay.add(m, clear.fromS + kDecayFromS, length - kDecayFromS, true);
+        ++spectra.ownHits;
+    }
+    for (const auto& clear : clearSpill(m, measureNature(m).ownMs())) {
+        spill.add(m, clear.fromS, std::min(clear.lengthS, kLongestS), true);
+        ++spectra.spillHits;
+    }
+    spectra.own = own.result();
+    spectra.attack = attack.result();
+    spectra.decay = decay.result();
+    spectra.spill = spill.result();
+    spectra.noise = noiseOf(m);
+    return spectra;
+}
+
+} // namespace cask::measure

@@ -1,0 +1,23 @@
+// Spectra of a drum's own hits, of what leaks into its microphone, and of the noise between.
+#pragma once
+
+#include <core/measure/spectrum.h>
+#include <core/measure/tone/own_hits.h>
+
+namespace cask::measure {
+
+/// Mean power over hits, dB against a full-scale sine in the band; channels summed by power. Every window is
+/// read as if its power were steady through it, so that short and long ones compare.
+struct ToneSpectra {
+    Spectrum own;    ///< from the onset as long as it is clear, at most 300 ms
+    Spectrum attack; ///< the first 20 ms
+    Spectrum decay;  ///< 30 to 300 ms
+    Spectrum spill;  ///< hits of other drums, likewise at most 300 ms
+    Spectrum noise;  ///< where nothing was struck for a while: the quietest tenth of such windows
+    int ownHits = 0;
+    int spillHits = 0;
+};
+
+[[nodiscard]] ToneSpectra measureToneSpectra(const GateMaterial& material);
+
+} // namespace cask::measure
