@@ -20,7 +20,7 @@ const std::map<std::string, std::set<std::string>> kAllowed = {
     {"core/measure", {"core/base", "core/dsp", "core/media"}},
     {"core/session", {"core/base", "core/dsp"}},
     {"core/graph", {"core/base", "core/dsp", "core/session"}},
-    {"core/advise", {"core/base", "core/measure", "core/session"}},
+    {"core/advise", {"core/base", "core/dsp", "core/measure", "core/session"}},
     {"core/demo", {"core/base", "core/media", "core/session"}},
     {"core/project",
      {"core/advise", "core/base", "core/dsp", "core/media", "core/measure", "core/session", "core/graph"}},
