@@ -142,6 +142,21 @@ TEST_F(Tone, ABusHasMovesOfItsOwn) {
     EXPECT_TRUE(picture().bands().empty());
 }
 
+TEST_F(Tone, WhatIsStereoHasAMiddleAndSides) {
+    EXPECT_FALSE(tone().parts().isVisibleTo(&tone())); // a mono file
+    auto& document = m_window->document();
+    document.select(document.session().buses.front()->id);
+    EXPECT_TRUE(tone().parts().isVisibleTo(&tone()));
+    EXPECT_FALSE(tone().parts().isEnabled());
+    picture().addBand(FilterKind::Bell, 400, -3);
+    EXPECT_EQ(tone().parts().chosen(), 0);
+    QTest::mouseClick(&tone().parts(), Qt::LeftButton, {}, tone().parts().wordRect(2).center());
+    EXPECT_EQ(picture().band()->part, dsp::StereoPart::Side);
+    document.undo();
+    EXPECT_EQ(picture().band()->part, dsp::StereoPart::Both);
+    EXPECT_EQ(tone().parts().chosen(), 0);
+}
+
 TEST_F(Tone, TheBoardSaysHowManyMovesThereAre) {
     EXPECT_EQ(m_window->board().cellText(element("Snare"), Stage::Tone), QString(QChar(0x00b7)));
     picture().addBand(FilterKind::Bell, 200, 3);
