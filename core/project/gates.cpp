@@ -1,14 +1,13 @@
 #include "core/project/gates.h"
 
-#include "core/base/worker_pool.h"
 #include "core/graph/offline_render.h"
+#include "core/project/in_parallel.h"
 #include "core/session/edits.h"
 #include "core/session/parameters.h"
 #include "core/session/routing.h"
 
 #include <algorithm>
 #include <cmath>
-#include <mutex>
 
 namespace cask::project {
 namespace {
@@ -335,29 +334,18 @@ Result<std::vector<advise::GateMeasure>> measureGates(const Session& s, const Hi
                                                       const advise::HouseStyle& style,
                                                       const CancelToken& cancel, const ProgressFn& progress,
                                                       const std::vector<advise::GateMeasure>& known) {
-    constexpr int kThreads = 2;
     std::vector<Id> elements;
     for (const auto& e : s.elements)
         if ((canBeGated(*e) || canBeOpenedByShells(*e)) && hits.inputOf(e->id) >= 0)
             elements.push_back(e->id);
     std::vector<advise::GateMeasure> found(elements.size());
-    {
-        std::mutex mutex; // guards done
-        std::size_t done = 0;
-        WorkerPool pool(kThreads);
-        for (std::size_t i = 0; i < elements.size(); ++i)
-            pool.post([&, i] {
-                const auto old = std::find_if(known.begin(), known.end(),
-                                              [&](const auto& k) { return k.element == elements[i]; });
-                if (auto measured = measureGate(s, elements[i], hits, sources, style, cancel,
-                                                old == known.end() ? nullptr : &*old))
-                    found[i] = std::move(*measured);
-                const std::lock_guard lock(mutex);
-                if (progress)
-                    progress(static_cast<double>(++done) / static_cast<double>(elements.size()));
-            });
-        pool.waitIdle();
-    }
+    inParallel(elements.size(), progress, [&](std::size_t i) {
+        const auto old =
+            std::find_if(known.begin(), known.end(), [&](const auto& k) { return k.element == elements[i]; });
+        if (auto measured = measureGate(s, elements[i], hits, sources, style, cancel,
+                                        old == known.end() ? nullptr : &*old))
+            found[i] = std::move(*measured);
+    });
     if (cancel.isCancelled())
         return stopped();
     return found;

@@ -1,10 +1,10 @@
 #include "core/project/kit_measures.h"
 
 #include "core/base/hash.h"
-#include "core/base/worker_pool.h"
 #include "core/media/audio_reader.h"
 #include "core/project/gates.h"
 #include "core/project/hit_analysis.h"
+#include "core/project/in_parallel.h"
 #include "core/project/offline_sources.h"
 #include "core/project/partners.h"
 #include "core/project/same_audio.h"
@@ -65,23 +65,13 @@ advise::FileMeasure describeFile(const session::SourceFile& file, const std::fil
 Result<advise::KitMeasures> measureKit(const session::Session& s, const std::filesystem::path& folder,
                                        const advise::HouseStyle& style, const CancelToken& cancel,
                                        const ProgressFn& progress) {
-    constexpr int kThreads = 2;
     advise::KitMeasures measures;
-    {
-        std::mutex mutex; // guards measures.files and done
-        std::size_t done = 0;
-        const auto share = part(progress, 0, 0.5);
-        WorkerPool pool(kThreads);
-        for (const auto& file : s.files)
-            pool.post([&, file] {
-                auto measured = measureFile(*file, folder, s.sampleRateHz, cancel);
-                const std::lock_guard lock(mutex);
-                measures.files[file->id] = std::move(measured);
-                if (share)
-                    share(static_cast<double>(++done) / static_cast<double>(s.files.size()));
-            });
-        pool.waitIdle();
-    }
+    std::mutex mutex; // guards measures.files
+    inParallel(s.files.size(), part(progress, 0, 0.5), [&](std::size_t i) {
+        auto measured = measureFile(*s.files[i], folder, s.sampleRateHz, cancel);
+        const std::lock_guard lock(mutex);
+        measures.files[s.files[i]->id] = std::move(measured);
+    });
     if (cancel.isCancelled())
         return stopped();
     const auto trails = measureTrails(s, folder, cancel, part(progress, 0.5, 0.7));
