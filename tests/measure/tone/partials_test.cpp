@@ -128,8 +128,19 @@ TEST(Partials, WhatSoundsOnFromAnotherDrumIsNoRing) {
         m.hits.push_back({t, true, HitClass::Normal, 0, -6});
     }
     for (double t = 0.1; t < 11; t += 1.5) // a cymbal that rings through, louder than the drum's tail
-        strike(m, t, 0.02, {{700, 1, 4}});
+        strike(m, t, 0.05, {{700, 1, 2.2}});
     EXPECT_TRUE(measurePartials(m, {120, 400}).rings.empty());
+}
+
+TEST(Partials, AHumIsNotTheFundamental) {
+    auto m = silence(8);
+    for (double t = 0.5; t < 7; t += 0.7) {
+        strike(m, t, 0.3, {{200, 1, 0.3}});
+        m.hits.push_back({t, true, HitClass::Normal, 0, -10});
+    }
+    for (std::size_t n = 0; n < m.sound[0].size(); ++n)
+        m.sound[0][n] += static_cast<float>(0.05 * std::sin(2 * kPi * 150 * static_cast<double>(n) / 48000));
+    EXPECT_NEAR(measurePartials(m, {120, 400}).fundamental.hz, 200, 2);
 }
 
 TEST(Partials, NothingIsSaidOfTooFewHits) {
