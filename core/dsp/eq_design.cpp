@@ -81,6 +81,7 @@ std::vector<SvfCoefficients> designBand(const EqBand& settings, double sampleRat
 
 EqBand withAmount(EqBand band, double amountPercent) {
     band.gainDb *= amountPercent / 100;
+    band.rangeDb *= amountPercent / 100;
     return band;
 }
 

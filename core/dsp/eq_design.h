@@ -14,7 +14,7 @@ namespace cask::dsp {
 /// Sections a band needs, whatever its values.
 [[nodiscard]] int sectionCount(const EqBand& band);
 
-/// The band with its gain scaled; what has no gain stays as it is.
+/// The band with its gain and range scaled; what has no gain stays as it is.
 [[nodiscard]] EqBand withAmount(EqBand band, double amountPercent);
 
 /// Magnitude of all bands together as they will sound in the middle or the side, dB.

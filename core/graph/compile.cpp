@@ -109,7 +109,7 @@ class Compiler {
     /// Once all nodes are placed: gates listen to buses by their places.
     void addSteps(const Latencies& latencies) {
         std::vector<std::array<std::vector<LaneStage>, dsp::kLanes>> stages(m_plan.groups.size());
-        const GateContext context{m_session, latencies, m_sources, m_plan, m_listening};
+        const StageContext context{m_session, latencies, m_sources, m_plan, m_listening};
         for (const auto& node : m_plan.nodes)
             for (int channel = 0; channel < node.lanes; ++channel)
                 stages[static_cast<std::size_t>(node.group)][static_cast<std::size_t>(node.lane + channel)] =
@@ -125,13 +125,24 @@ class Compiler {
     /// What of a gate can't glide.
     void putGate(const GatePlan& gate) {
         const auto& g = gate.settings;
-        put(gate.lane, gate.module, gate.output, gate.waitFrames, gate.key.inputCount, gate.key.group,
-            gate.key.lane, gate.key.delayFrames, dsp::gateLatency(g, m_plan.sampleRateHz), g.reach,
-            g.isInverted);
+        put(gate.lane, gate.module, gate.output, gate.waitFrames, dsp::gateLatency(g, m_plan.sampleRateHz),
+            g.reach, g.isInverted);
         if (g.reach != dsp::GateReach::All)
             put(std::llround(10 * g.fromHz), std::llround(10 * g.toHz));
-        for (const auto& input : gate.key.inputs)
+        putKey(gate.key);
+    }
+
+    void putKey(const KeyPlan& key) {
+        put(key.inputCount, key.group, key.lane, key.delayFrames);
+        for (const auto& input : key.inputs)
             put(reinterpret_cast<std::intptr_t>(input.source.get()), input.channel, input.delayFrames);
+    }
+
+    void putDynamics(const DynamicPlan& dynamics) {
+        put(dynamics.lane, dynamics.module, dynamics.waitFrames, dynamics.bands.size());
+        for (const auto& design : dynamics.bands)
+            put(design.band.id, design.band.kind, design.band.part, design.band.isKeyed);
+        putKey(dynamics.key);
     }
 
     void writeLayout() {
@@ -146,7 +157,8 @@ class Compiler {
                     for (const float tap : taps.v)
                         put(std::llround(tap * 1e7));
             for (const auto& step : group.steps) {
-                put(step.sections.size(), step.ceilings.size(), step.gates.size(), step.middles.size());
+                put(step.sections.size(), step.ceilings.size(), step.gates.size(), step.middles.size(),
+                    step.dynamics.size());
                 for (const int lane : step.middles)
                     put(lane);
                 for (const auto& section : step.sections)
@@ -156,6 +168,8 @@ class Compiler {
                     put(pair.lane, pair.module);
                 for (const auto& gate : step.gates)
                     putGate(gate);
+                for (const auto& dynamics : step.dynamics)
+                    putDynamics(dynamics);
             }
         }
         for (const auto& mix : m_plan.mixes) {

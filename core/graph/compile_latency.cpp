@@ -17,6 +17,18 @@ int ceilingLatency(double sampleRateHz) {
     return probe.latencyFrames();
 }
 
+/// Frames that the sound, `late` where it enters the module, must wait for the module's key.
+int addKey(Latencies& all, const Session& s, const Module& module, int late) {
+    KeyTiming& key = all.keys[module.id];
+    key.before = late;
+    if (s.bus(module.key) != nullptr) {
+        const int keyLate = all.output[module.key];
+        key.wait = std::max(0, keyLate - late);
+        key.keyDelay = std::max(0, late - keyLate);
+    }
+    return key.wait;
+}
+
 } // namespace
 
 Latencies findLatencies(const Session& s, const std::vector<Id>& order, double sampleRateHz) {
@@ -28,14 +40,9 @@ Latencies findLatencies(const Session& s, const std::vector<Id>& order, double s
             if (std::holds_alternative<dsp::CeilingSettings>(module.settings)) {
                 late += ceiling;
             } else if (const auto* gate = std::get_if<dsp::GateSettings>(&module.settings)) {
-                KeyTiming& key = all.keys[module.id];
-                key.before = late;
-                if (s.bus(module.key) != nullptr) {
-                    const int keyLate = all.output[module.key];
-                    key.wait = std::max(0, keyLate - late);
-                    key.keyDelay = std::max(0, late - keyLate);
-                }
-                late += dsp::gateLatency(*gate, sampleRateHz) + key.wait;
+                late += addKey(all, s, module, late) + dsp::gateLatency(*gate, sampleRateHz);
+            } else if (module.key != session::kNoId) {
+                late += addKey(all, s, module, late);
             }
         }
         all.output[id] = late;

@@ -9,9 +9,9 @@ namespace cask::graph {
 
 using session::Id;
 
-/// Frames around a gate that listens to something else.
+/// Frames around a gate or equaliser that may listen to something else.
 struct KeyTiming {
-    int before = 0;   ///< by which the sound is late where it enters the gate
+    int before = 0;   ///< by which the sound is late where it enters
     int wait = 0;     ///< that the sound must wait for a key that comes later still
     int keyDelay = 0; ///< that a bus's sound must wait as a key
 };
@@ -20,7 +20,7 @@ struct KeyTiming {
 struct Latencies {
     std::map<Id, int> input;      ///< of elements and buses
     std::map<Id, int> output;     ///< after their chains
-    std::map<Id, KeyTiming> keys; ///< by gate
+    std::map<Id, KeyTiming> keys; ///< by gate, and by equaliser with a key
     int whole = 0;                ///< of what is latest
 };
 

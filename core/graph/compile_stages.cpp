@@ -61,6 +61,8 @@ std::vector<LaneStage> eqStages(const dsp::EqSettings& eq, bool isOn, int channe
     parts.kind = LaneStage::Kind::MiddleAndSide;
     bool haveParts = false;
     for (const auto& each : eq.bands) {
+        if (each.isDynamic())
+            continue;
         auto band = dsp::withAmount(each, eq.amountPercent);
         band.isOn = band.isOn && isOn;
         int part = 0;
@@ -99,8 +101,10 @@ LaneStage bodyStage(const Module& module, const dsp::BodySettings& body, int cha
     return stage;
 }
 
-KeyPlan keyOf(const GateContext& c, const Module& module) {
+KeyPlan keyOf(const StageContext& c, const Module& module) {
     KeyPlan key;
+    if (!c.latencies.keys.contains(module.id))
+        return key;
     const KeyTiming& timing = c.latencies.keys.at(module.id);
     if (const auto* e = c.session.element(module.key)) {
         for (std::size_t channel = 0; channel < e->channels.size(); ++channel) {
@@ -117,7 +121,7 @@ KeyPlan keyOf(const GateContext& c, const Module& module) {
     return key;
 }
 
-LaneStage gateStage(const GateContext& c, const Module& module, int channel, int lanes) {
+LaneStage gateStage(const StageContext& c, const Module& module, int channel, int lanes) {
     const double rate = c.session.sampleRateHz;
     const KeyTiming& timing = c.latencies.keys.at(module.id);
     LaneStage stage;
@@ -136,6 +140,25 @@ LaneStage gateStage(const GateContext& c, const Module& module, int channel, int
     for (const auto& band : dsp::detectorBands(gate.settings))
         for (const auto& section : designs().get(band, rate))
             stage.sections.push_back({sectionKey(module.id, part++, channel), section});
+    return stage;
+}
+
+/// Bands with nothing to act on are left out: the side of a mono sound.
+LaneStage dynamicStage(const StageContext& c, const Module& module, int channel, int lanes) {
+    LaneStage stage;
+    stage.kind = LaneStage::Kind::Dynamics;
+    DynamicPlan& dynamics = stage.dynamics;
+    dynamics.lanes = lanes;
+    dynamics.module = module.id;
+    dynamics.key = keyOf(c, module);
+    if (const auto it = c.latencies.keys.find(module.id); it != c.latencies.keys.end())
+        dynamics.waitFrames = it->second.wait;
+    const auto& eq = std::get<dsp::EqSettings>(module.settings);
+    for (const auto& band : eq.bands)
+        if (band.isDynamic() && (lanes == 2 || band.part != dsp::StereoPart::Side))
+            dynamics.bands.push_back(channel > 0 ? dsp::DynamicBandDesign{} // the left one stands for both
+                                                 : dsp::designDynamicBand(band, eq.amountPercent, module.isOn,
+                                                                          c.session.sampleRateHz));
     return stage;
 }
 
@@ -175,7 +198,7 @@ LaneInput laneInput(const session::Element& e, int channel, const SourceLookup& 
     return input;
 }
 
-std::vector<LaneStage> stagesOf(const GateContext& c, Id owner, int channel, int lanes) {
+std::vector<LaneStage> stagesOf(const StageContext& c, Id owner, int channel, int lanes) {
     const double rate = c.session.sampleRateHz;
     std::vector<LaneStage> stages;
     const auto* element = c.session.element(owner);
@@ -184,6 +207,12 @@ std::vector<LaneStage> stagesOf(const GateContext& c, Id owner, int channel, int
     for (const auto& module : *c.session.chain(owner)) {
         LaneStage stage;
         if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings)) {
+            // First: so their detectors hear the sound as it comes to the equaliser.
+            if (auto dynamics = dynamicStage(c, module, channel, lanes);
+                !dynamics.dynamics.bands.empty() || dynamics.dynamics.waitFrames > 0) {
+                dynamics.isPartner = channel > 0;
+                stages.push_back(std::move(dynamics));
+            }
             for (auto& part : eqStages(*eq, module.isOn, channel, lanes, rate)) {
                 part.isPartner = channel > 0;
                 stages.push_back(std::move(part));
@@ -210,7 +239,7 @@ std::vector<StepPlan> mergeStages(std::array<std::vector<LaneStage>, dsp::kLanes
     std::vector<StepPlan> steps;
     std::array<std::size_t, dsp::kLanes> at{};
     for (;;) {
-        std::array<int, 4> waiting{};
+        std::array<int, LaneStage::kKinds> waiting{};
         for (std::size_t l = 0; l < dsp::kLanes; ++l)
             if (at[l] < lanes[l].size())
                 ++waiting[static_cast<std::size_t>(lanes[l][at[l]].kind)];
@@ -237,6 +266,9 @@ std::vector<StepPlan> mergeStages(std::array<std::vector<LaneStage>, dsp::kLanes
             } else if (kind == LaneStage::Kind::Gate) {
                 stage.gate.lane = static_cast<int>(l);
                 step.gates.push_back(std::move(stage.gate));
+            } else if (kind == LaneStage::Kind::Dynamics) {
+                stage.dynamics.lane = static_cast<int>(l);
+                step.dynamics.push_back(std::move(stage.dynamics));
             }
         }
         steps.push_back(std::move(step));

@@ -8,25 +8,27 @@ namespace cask::graph {
 
 /// What one lane asks for, in order.
 struct LaneStage {
-    enum class Kind { Filters, MiddleAndSide, Ceiling, Gate };
+    enum class Kind { Filters, MiddleAndSide, Ceiling, Gate, Dynamics };
+    static constexpr std::size_t kKinds = 5;
     Kind kind = Kind::Filters;
     bool isPartner = false; ///< the right lane of a pair: the left one stands for both
     std::vector<SectionTarget> sections;
     StepPlan::CeilingPair ceiling;
     GatePlan gate;
+    DynamicPlan dynamics;
 };
 
-/// All that a gate of the plan is made from.
-struct GateContext {
+/// All that the stages of a plan are made from.
+struct StageContext {
     const session::Session& session;
     const Latencies& latencies;
     const SourceLookup& sources;
-    const Plan& plan; ///< buses that gates listen to are placed
+    const Plan& plan; ///< buses that detectors listen to are placed
     const Listening& listening;
 };
 
 /// Stages of one channel (0 or 1) of a node with so many lanes.
-[[nodiscard]] std::vector<LaneStage> stagesOf(const GateContext& context, Id owner, int channel, int lanes);
+[[nodiscard]] std::vector<LaneStage> stagesOf(const StageContext& context, Id owner, int channel, int lanes);
 
 /// Merges the stages of all lanes of a group into steps: at each turn the kind that most lanes wait for.
 [[nodiscard]] std::vector<StepPlan> mergeStages(std::array<std::vector<LaneStage>, dsp::kLanes>& lanes);

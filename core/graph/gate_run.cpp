@@ -8,10 +8,8 @@ namespace cask::graph {
 using dsp::kLanes;
 
 GateRun::GateRun(const GatePlan& plan, double sampleRateHz, int mostFrames, int glideFrames)
-    : m_plan(&plan), m_glideFrames(glideFrames) {
+    : m_plan(&plan), m_glideFrames(glideFrames), m_key(plan.key, plan.lane, plan.lanes, mostFrames) {
     m_gate.prepare(sampleRateHz, plan.lanes, plan.settings, plan.waitFrames);
-    m_key.resize(static_cast<std::size_t>(plan.key.inputCount * mostFrames));
-    m_keyRing.resize(static_cast<std::size_t>(2 * plan.key.delayFrames));
     settle(kNowhere, 0);
 }
 
@@ -33,8 +31,7 @@ void GateRun::settle(Frames frame, int glideFrames) noexcept {
 
 void GateRun::takeOver(GateRun& before) noexcept {
     std::swap(m_gate, before.m_gate);
-    std::swap(m_keyRing, before.m_keyRing);
-    m_keyAt = before.m_keyAt;
+    m_key.takeOver(before.m_key);
     settle(before.m_expected, m_glideFrames);
 }
 
@@ -47,53 +44,8 @@ void GateRun::copyStateFrom(const GateRun& before) noexcept {
 
 void GateRun::reset() noexcept {
     m_gate.reset();
-    std::fill(m_keyRing.begin(), m_keyRing.end(), 0.0F);
-    m_keyAt = 0;
+    m_key.reset();
     settle(kNowhere, 0);
-}
-
-bool GateRun::fillKey(Frames start, int frames, const float* bus, float* detectors) noexcept {
-    const KeyPlan& key = m_plan->key;
-    bool isReady = true;
-    float* const to = detectors + m_plan->lane;
-    if (bus != nullptr) {
-        for (int n = 0; n < frames; ++n) {
-            std::array<float, 2> x = {bus[n * kLanes], bus[n * kLanes + 1]};
-            if (key.delayFrames > 0) {
-                for (int c = 0; c < 2; ++c)
-                    std::swap(x[static_cast<std::size_t>(c)],
-                              m_keyRing[static_cast<std::size_t>(2 * m_keyAt + c)]);
-                m_keyAt = m_keyAt + 1 == key.delayFrames ? 0 : m_keyAt + 1;
-            }
-            to[n * kLanes] = m_plan->lanes == 2 ? x[0] : 0.5F * (x[0] + x[1]);
-            if (m_plan->lanes == 2)
-                to[n * kLanes + 1] = x[1];
-        }
-        return true;
-    }
-    const auto count = static_cast<std::size_t>(frames);
-    std::array<float*, 2> planar{m_key.data(), m_key.data()};
-    for (int i = 0; i < key.inputCount; ++i) {
-        const LaneInput& input = key.inputs[static_cast<std::size_t>(i)];
-        const auto piece = std::span(m_key).subspan(static_cast<std::size_t>(i) * count, count);
-        planar[static_cast<std::size_t>(i)] = piece.data();
-        if (input.source)
-            isReady = input.source->read(input.channel, start - input.delayFrames, piece) && isReady;
-        else
-            std::fill(piece.begin(), piece.end(), 0.0F);
-    }
-    if (key.inputCount == 1)
-        planar[1] = planar[0];
-    const float left = key.inputs[0].gain;
-    const float right = key.inputs[key.inputCount == 2 ? 1 : 0].gain;
-    for (int n = 0; n < frames; ++n) {
-        const float l = left * planar[0][n];
-        const float r = right * planar[1][n];
-        to[n * kLanes] = m_plan->lanes == 2 ? l : 0.5F * (l + r);
-        if (m_plan->lanes == 2)
-            to[n * kLanes + 1] = r;
-    }
-    return isReady;
 }
 
 void GateRun::process(float* sound, const float* detectors, Frames start, int frames) noexcept {

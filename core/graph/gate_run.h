@@ -1,6 +1,7 @@
 // One gate of a plan as it runs: its key, and the settings of the section that plays.
 #pragma once
 
+#include "core/graph/key_run.h"
 #include "core/graph/plan.h"
 
 #include <limits>
@@ -13,6 +14,7 @@ class GateRun {
     GateRun(const GatePlan& plan, double sampleRateHz, int mostFrames, int glideFrames);
 
     [[nodiscard]] const GatePlan& plan() const { return *m_plan; }
+    [[nodiscard]] KeyRun& key() { return m_key; }
     /// Takes the sound state of the one that ran before in a plan of the same layout; settings glide.
     /// RT: no alloc.
     void takeOver(GateRun& before) noexcept;
@@ -20,9 +22,6 @@ class GateRun {
     void copyStateFrom(const GateRun& before) noexcept;
     void reset() noexcept;
 
-    /// Writes the key into this gate's lanes of `detectors`. `bus`: the block of the bus it listens to, lane
-    /// 0 first; null when it listens to none. False when a file was not ready. RT: no alloc, no lock.
-    bool fillKey(Frames start, int frames, const float* bus, float* detectors) noexcept;
     /// In place, for the block that starts at frame `start` of the runner.
     /// RT: no alloc, no lock.
     void process(float* sound, const float* detectors, Frames start, int frames) noexcept;
@@ -39,9 +38,7 @@ class GateRun {
     dsp::Gate m_gate;
     Frames m_expected = kNowhere; ///< frame of the session that comes next
     std::size_t m_next = 0;       ///< moment that comes next
-    std::vector<float> m_key;     ///< of an element: planar, a block for each input
-    std::vector<float> m_keyRing; ///< of a bus that must wait, two channels
-    int m_keyAt = 0;
+    KeyRun m_key;
 };
 
 } // namespace cask::graph

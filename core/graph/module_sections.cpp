@@ -7,7 +7,8 @@ namespace cask::graph {
 
 using dsp::StereoPart;
 
-std::vector<dsp::SvfCoefficients> sectionsOf(const session::Module& module, StereoPart part, double rate) {
+std::vector<dsp::SvfCoefficients> sectionsOf(const session::Module& module, StereoPart part, double rate,
+                                             const MovedDb& movedDb) {
     std::vector<dsp::SvfCoefficients> sections;
     if (!module.isOn)
         return sections;
@@ -17,8 +18,12 @@ std::vector<dsp::SvfCoefficients> sectionsOf(const session::Module& module, Ster
                 sections.push_back(c);
     };
     if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
-        for (const auto& band : eq->bands)
-            add(dsp::withAmount(band, eq->amountPercent));
+        for (const auto& each : eq->bands) {
+            auto band = dsp::withAmount(each, eq->amountPercent);
+            if (band.isDynamic() && movedDb)
+                band.gainDb += movedDb(band.id);
+            add(band);
+        }
     else if (const auto* lowEnd = std::get_if<dsp::LowEndSettings>(&module.settings))
         for (const auto& band : dsp::lowEndBands(*lowEnd))
             add(band);
@@ -28,10 +33,10 @@ std::vector<dsp::SvfCoefficients> sectionsOf(const session::Module& module, Ster
 }
 
 std::vector<dsp::SvfCoefficients> sectionsOf(const std::vector<session::Module>& chain, StereoPart part,
-                                             double rate) {
+                                             double rate, const MovedDb& movedDb) {
     std::vector<dsp::SvfCoefficients> all;
     for (const auto& module : chain)
-        for (const auto& section : sectionsOf(module, part, rate))
+        for (const auto& section : sectionsOf(module, part, rate, movedDb))
             all.push_back(section);
     return all;
 }

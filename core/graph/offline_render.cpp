@@ -29,10 +29,16 @@ class OfflineRender {
             for (const auto& mix : m_plan->mixes)
                 if (mix.target == static_cast<int>(g))
                     stage.needs.push_back(mix.source);
-            for (const auto& step : m_plan->groups[g].steps)
+            const auto listensTo = [&](const KeyPlan& key) {
+                if (key.group >= 0)
+                    stage.needs.push_back(key.group);
+            };
+            for (const auto& step : m_plan->groups[g].steps) {
                 for (const auto& gate : step.gates)
-                    if (gate.key.group >= 0)
-                        stage.needs.push_back(gate.key.group);
+                    listensTo(gate.key);
+                for (const auto& dynamics : step.dynamics)
+                    listensTo(dynamics.key);
+            }
             stage.run = [this, g](long long block) {
                 const dsp::DenormalGuard flush;
                 m_runner.runGroup(g, m_options.from + start(block), frames(block), slot(block));

@@ -5,6 +5,7 @@
 #include <core/base/audio_source.h>
 #include <core/base/result.h>
 #include <core/dsp/ceiling.h>
+#include <core/dsp/dynamic_band.h>
 #include <core/dsp/gate.h>
 #include <core/dsp/kernels.h>
 #include <core/session/session.h>
@@ -34,7 +35,7 @@ struct SectionTarget {
     dsp::SvfCoefficients coefficients; ///< passes through when the lane has no such section
 };
 
-/// What the detector of a gate hears when it is not the gate's own sound.
+/// What a detector hears when it is not the sound itself.
 struct KeyPlan {
     std::array<LaneInput, 2> inputs; ///< of an element, as its file is
     int inputCount = 0;              ///< 0: not an element
@@ -64,13 +65,24 @@ struct GatePlan {
     KeyPlan key;
 };
 
-/// One step on a group: filters on all its lanes, or ceilings or gates on some of them.
+/// The dynamic bands of one equaliser.
+struct DynamicPlan {
+    int lane = 0;
+    int lanes = 1;
+    Id module = session::kNoId;
+    std::vector<dsp::DynamicBandDesign> bands;
+    int waitFrames = 0; ///< for a key that comes late
+    KeyPlan key;
+};
+
+/// One step on a group: filters on all its lanes, or ceilings, gates or dynamic bands on some of them.
 struct StepPlan {
     std::vector<std::array<SectionTarget, dsp::kLanes>> sections; ///< with gates: of their detectors
     /// Left lanes of pairs whose left sections act on their middle and whose right ones on their side; the
     /// other lanes pass. Empty: sections act on the lanes themselves.
     std::vector<int> middles;
     std::vector<GatePlan> gates;
+    std::vector<DynamicPlan> dynamics;
     struct CeilingPair {
         int lane = 0; ///< left; the right one is next to it
         bool isMono = false;

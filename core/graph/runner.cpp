@@ -39,13 +39,18 @@ Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock, int slo
             group.gain[lane] = from.inputs[static_cast<std::size_t>(lane)].gain;
         group.fromGain = group.gain;
         for (std::size_t s = 0; s < from.steps.size(); ++s) {
-            StepState step{makeBank(from.steps[s], m_plan->glideFrames), {}, {}, {}, {}};
+            StepState step{makeBank(from.steps[s], m_plan->glideFrames), {}, {}, {}, {}, {}, {}};
             bool haveDetectors = !from.steps[s].sections.empty();
             for (const auto& gate : from.steps[s].gates) {
                 step.gates.emplace_back(gate, m_plan->sampleRateHz, m_mostFrames, m_plan->glideFrames);
                 haveDetectors = haveDetectors || !gate.key.isOwn();
             }
-            if (!step.gates.empty() && haveDetectors)
+            for (const auto& dynamics : from.steps[s].dynamics) {
+                step.dynamics.emplace_back(dynamics, m_plan->sampleRateHz, m_mostFrames);
+                if (!dynamics.key.isOwn())
+                    step.keys.resize(frames * kLanes);
+            }
+            if ((!step.gates.empty() && haveDetectors) || !step.dynamics.empty())
                 step.detectors.resize(frames * kLanes);
             if (!from.steps[s].middles.empty())
                 step.parts.resize(frames * kLanes);
@@ -107,6 +112,8 @@ void Runner::resetGroup(GroupState& group) noexcept {
             c.ceiling.reset();
         for (auto& gate : step.gates)
             gate.reset();
+        for (auto& dynamics : step.dynamics)
+            dynamics.reset();
     }
 }
 
@@ -179,6 +186,28 @@ void Runner::runMix(std::size_t index, int frames, int slot, bool adds) noexcept
     m_kernels.mix(mix.matrix, source, sound(static_cast<std::size_t>(plan.target), slot), frames, adds);
 }
 
+void Runner::fillKey(GroupState& group, KeyRun& key, Frames start, int frames, int slot, float* to) noexcept {
+    const KeyPlan& plan = key.plan();
+    const float* bus =
+        plan.group >= 0 ? sound(static_cast<std::size_t>(plan.group), slot) + plan.lane : nullptr;
+    group.sourcesReady = key.fill(start, frames, bus, to) && group.sourcesReady;
+}
+
+void Runner::runDynamics(std::size_t index, std::size_t s, float* io, Frames start, int frames,
+                         int slot) noexcept {
+    GroupState& group = m_groups[index];
+    StepState& step = group.steps[s];
+    for (auto& dynamics : step.dynamics)
+        dynamics.wait(io, frames);
+    std::copy_n(io, frames * kLanes, step.detectors.data());
+    for (auto& dynamics : step.dynamics) {
+        const bool isKeyed = !dynamics.plan().key.isOwn();
+        if (isKeyed)
+            fillKey(group, dynamics.key(), start, frames, slot, step.keys.data());
+        dynamics.process(io, step.detectors.data(), isKeyed ? step.keys.data() : nullptr, frames);
+    }
+}
+
 void Runner::runGates(std::size_t index, std::size_t s, float* io, Frames start, int frames,
                       int slot) noexcept {
     GroupState& group = m_groups[index];
@@ -186,15 +215,9 @@ void Runner::runGates(std::size_t index, std::size_t s, float* io, Frames start,
     const float* detectors = io;
     if (!step.detectors.empty()) {
         std::copy_n(io, frames * kLanes, step.detectors.data());
-        for (auto& gate : step.gates) {
-            const KeyPlan& key = gate.plan().key;
-            if (key.isOwn())
-                continue;
-            const float* bus =
-                key.group >= 0 ? sound(static_cast<std::size_t>(key.group), slot) + key.lane : nullptr;
-            group.sourcesReady =
-                gate.fillKey(start, frames, bus, step.detectors.data()) && group.sourcesReady;
-        }
+        for (auto& gate : step.gates)
+            if (!gate.plan().key.isOwn())
+                fillKey(group, gate.key(), start, frames, slot, step.detectors.data());
         if (!step.bank.sections.empty())
             m_kernels.filter(step.bank, step.detectors.data(), frames);
         detectors = step.detectors.data();
@@ -241,6 +264,10 @@ void Runner::runGroup(std::size_t index, Frames start, int frames, int slot) noe
         StepState& step = group.steps[s];
         if (!step.gates.empty()) {
             runGates(index, s, io, start, frames, slot);
+            continue;
+        }
+        if (!step.dynamics.empty()) {
+            runDynamics(index, s, io, start, frames, slot);
             continue;
         }
         if (!step.parts.empty())
@@ -303,6 +330,15 @@ float Runner::gateGain(const NodePlan& node) const noexcept {
             if (gate.plan().lane == node.lane)
                 gain *= gate.gainNow();
     return gain;
+}
+
+float Runner::movedDb(Id band) const noexcept {
+    float moved = 0;
+    for (const auto& group : m_groups)
+        for (const auto& step : group.steps)
+            for (const auto& dynamics : step.dynamics)
+                moved += dynamics.movedDb(band); // one of them has it
+    return moved;
 }
 
 float Runner::takeLeastCeilingGain() noexcept {

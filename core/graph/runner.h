@@ -2,6 +2,7 @@
 #pragma once
 
 #include <atomic>
+#include <core/graph/dynamic_run.h>
 #include <core/graph/gate_run.h>
 #include <core/graph/plan.h>
 #include <memory>
@@ -50,6 +51,8 @@ class Runner {
     [[nodiscard]] float takeLeastCeilingGain() noexcept;
     /// Gain of a node's gates at the end of the last block; 1 when it has none.
     [[nodiscard]] float gateGain(const NodePlan& node) const noexcept;
+    /// What the level adds to the gain of a dynamic band at the end of the last block, dB.
+    [[nodiscard]] float movedDb(Id band) const noexcept;
     /// Blocks of a group in which a value that is no number came out and was silenced.
     [[nodiscard]] int notFiniteBlocks() const { return m_notFiniteBlocks.load(std::memory_order_relaxed); }
 
@@ -63,7 +66,9 @@ class Runner {
         dsp::SectionBank bank;
         std::vector<CeilingState> ceilings;
         std::vector<GateRun> gates;
-        dsp::LaneBuffer detectors; // of the gates; empty when each hears just its own sound
+        std::vector<DynamicRun> dynamics;
+        dsp::LaneBuffer detectors; // of gates and dynamic bands; empty when gates hear just their own sound
+        dsp::LaneBuffer keys;      // of dynamic bands
         dsp::LaneBuffer parts;     // middle and side, where sections act on them
     };
     struct GroupState {
@@ -102,6 +107,10 @@ class Runner {
     void readInputs(std::size_t group, Frames start, int frames, float* to) noexcept;
     void runGates(std::size_t group, std::size_t step, float* io, Frames start, int frames,
                   int slot) noexcept;
+    void runDynamics(std::size_t group, std::size_t step, float* io, Frames start, int frames,
+                     int slot) noexcept;
+    /// What a key hears, into the listener's lanes of `to`.
+    void fillKey(GroupState& group, KeyRun& key, Frames start, int frames, int slot, float* to) noexcept;
     void runMiddleAndSide(StepState& step, const std::vector<int>& pairs, float* io, int frames) noexcept;
     void runMix(std::size_t mix, int frames, int slot, bool adds) noexcept;
     /// Silences a block that is not finite and forgets the state that made it.

@@ -74,6 +74,8 @@ void Runner::adoptSameLayout(Runner& before) noexcept {
             }
             for (std::size_t i = 0; i < to.steps[s].gates.size(); ++i)
                 to.steps[s].gates[i].takeOver(from.steps[s].gates[i]);
+            for (std::size_t i = 0; i < to.steps[s].dynamics.size(); ++i)
+                to.steps[s].dynamics[i].takeOver(from.steps[s].dynamics[i], m_plan->glideFrames);
         }
     }
     for (std::size_t i = 0; i < m_mixes.size(); ++i) {
@@ -130,6 +132,12 @@ void Runner::adoptByKeys(Runner& before) noexcept {
                     for (const auto& o : oldStep.gates)
                         if (o.plan().module == gate.plan().module)
                             gate.copyStateFrom(o);
+                });
+            for (auto& dynamics : step.dynamics)
+                eachOld([&](const StepState& oldStep) {
+                    for (const auto& o : oldStep.dynamics)
+                        if (o.plan().module == dynamics.plan().module)
+                            dynamics.copyStateFrom(o);
                 });
         }
 }

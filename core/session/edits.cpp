@@ -110,7 +110,7 @@ Session withGuessedRole(Session s, Id element, const RoleGuess& guess) {
 
 namespace {
 
-/// Gates that listened to what is gone listen to their own sound.
+/// Detectors that listened to what is gone listen to their own sound.
 void forgetKey(Session& s, Id gone) {
     const auto edit = [&](auto& owners) {
         for (auto& owner : owners)

@@ -46,8 +46,8 @@ Id addGate(Session& s, Id owner, const dsp::GateSettings& settings);
 [[nodiscard]] Session withModule(Session s, Id module, const std::function<void(Module&)>& change);
 [[nodiscard]] Session withGate(Session s, Id module, const std::function<void(dsp::GateSettings&)>& change);
 [[nodiscard]] Session withoutModule(Session s, Id module);
-/// Lets a gate listen to another element or bus (kNoId: to its own sound); refused when that would go round
-/// in a circle, with the path.
+/// Lets a gate, or the keyed bands of an equaliser, listen to another element or bus (kNoId: to its own
+/// sound); refused when that would go round in a circle, with the path.
 [[nodiscard]] Result<Session> withKey(Session s, Id owner, Id module, Id key);
 /// Other values of a gate for all sections of a name; without any value the change goes.
 [[nodiscard]] Session withSectionChange(Session s, Id module, const SectionChange& change);

@@ -65,8 +65,16 @@ Result<Session> setOn(Session s, Id module, std::string_view text) {
     return withModule(std::move(s), module, [&](Module& m) { m.isOn = *on > 0.5; });
 }
 
-/// NAME/eq/add, NAME/eq/PARAMETER, NAME/eq/on, NAME/eq/remove, NAME/eq/NUMBER/PARAMETER|remove; the same with
-/// eq2 for the second equaliser.
+/// `text`: an element or bus, or "own".
+Result<Session> setKey(Session s, Id owner, Id module, std::string_view path, std::string_view text) {
+    const auto key = text == "own" ? std::optional(kNoId) : findOwner(s, std::string(text));
+    if (!key)
+        return noSuch(path, text);
+    return withKey(std::move(s), owner, module, *key == owner ? kNoId : *key);
+}
+
+/// NAME/eq/add, NAME/eq/PARAMETER, NAME/eq/key, NAME/eq/on, NAME/eq/remove, NAME/eq/NUMBER/PARAMETER|remove;
+/// the same with eq2 for the second equaliser.
 Result<Session> setEq(Session s, Id owner, const std::vector<std::string>& parts, std::string_view path,
                       std::string_view text) {
     const EqPlace place = parts[1] == "eq2" ? EqPlace::Colour : EqPlace::Repair;
@@ -88,6 +96,8 @@ Result<Session> setEq(Session s, Id owner, const std::vector<std::string>& parts
             return withoutModule(std::move(s), id);
         if (parts[2] == "on")
             return setOn(std::move(s), id, text);
+        if (parts[2] == "key")
+            return setKey(std::move(s), owner, id, path, text);
         const auto status = trySet<dsp::EqSettings>(eqFields(), parts[2], text, [&](const auto& change) {
             s = withModule(std::move(s), id,
                            [&](Module& m) { change(std::get<dsp::EqSettings>(m.settings)); });
@@ -158,12 +168,8 @@ Result<Session> setGate(Session s, Id owner, const std::vector<std::string>& par
         id = addGate(s, owner, {});
     if (what == "remove")
         return withoutModule(std::move(s), id);
-    if (what == "key") {
-        const auto key = text == "own" ? std::optional(kNoId) : findOwner(s, std::string(text));
-        if (!key)
-            return noSuch(path, text);
-        return withKey(std::move(s), owner, id, *key == owner ? kNoId : *key);
-    }
+    if (what == "key")
+        return setKey(std::move(s), owner, id, path, text);
     if (what == "on")
         return setOn(std::move(s), id, text);
     if (what == "section") {
@@ -275,22 +281,33 @@ Result<Session> withValueAt(Session s, std::string_view path, std::string_view t
     return noSuch(path, parts[1]);
 }
 
+namespace {
+
+template <class T> std::string standardText(std::span<const Field<T>> fields, const std::string& id) {
+    for (const auto& f : fields)
+        if (f.info.id == id)
+            return formatValue(f.info, f.info.standard);
+    return {};
+}
+
+} // namespace
+
 bool isStandardValue(const PathValue& v) {
     const auto parts = split(v.path);
     if (parts.size() >= 3 && parts[1].starts_with("eq")) {
         // The kind and the numbers of a move always say something.
         const std::string& id = parts.back();
-        return (id == "on" && v.value == "on") || (id == "amount_percent" && v.value == "100 %") ||
-               (id == "part" && v.value == "both sides");
+        if (id == "threshold_db" || id == "range_db" || id == "attack_ms" || id == "release_ms")
+            return v.value == standardText(eqBandFields(), id);
+        return (id == "on" && v.value == "on") || (id == "key" && v.value == "own") ||
+               (id == "amount_percent" && v.value == "100 %") || (id == "part" && v.value == "both sides") ||
+               (id == "dynamics" && v.value == "steady") || (id == "keyed" && v.value == "off");
     }
     if (parts.size() != 3 || parts[1] != "gate")
         return false;
     if (parts[2] == "on" || parts[2] == "key")
         return v.value == (parts[2] == "on" ? "on" : "own");
-    for (const auto& f : gateFields())
-        if (f.info.id == parts[2])
-            return v.value == formatValue(f.info, f.info.standard);
-    return false;
+    return v.value == standardText(gateFields(), parts[2]);
 }
 
 std::vector<PathValue> listValues(const Session& s) {
@@ -310,6 +327,7 @@ std::vector<PathValue> listValues(const Session& s) {
                 const auto& eq = std::get<dsp::EqSettings>(m->settings);
                 const auto prefix = fmt::format("{}/{}", name, kind);
                 values.push_back({prefix + "/on", m->isOn ? "on" : "off"});
+                values.push_back({prefix + "/key", m->key == kNoId ? "own" : s.nameOf(m->key)});
                 add(prefix, eqFields(), eq);
                 int number = 1;
                 for (const auto& band : eq.bands)

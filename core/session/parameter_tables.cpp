@@ -23,6 +23,18 @@ constexpr std::array<std::string_view, 8> kFilterWords = {"bell",     "low shelf
 constexpr std::array<std::string_view, 3> kParts = {"both", "middle", "side"};
 constexpr std::array<std::string_view, 3> kPartWords = {"both sides", "the middle", "the sides"};
 
+// In the order of Dynamics: do not change.
+constexpr std::array<std::string_view, 3> kDynamics = {"none", "above", "below"};
+constexpr std::array<std::string_view, 3> kDynamicsWords = {"steady", "when loud", "when soft"};
+
+template <auto Member, std::size_t N>
+constexpr auto choice(std::string_view id, std::string_view words,
+                      const std::array<std::string_view, N>& stored,
+                      const std::array<std::string_view, N>& read, std::string_view help) {
+    return row<Member>({id, words, Choice, Unit::None, 0, static_cast<double>(N - 1), 0, Scale::Linear, 1,
+                        stored, help, read});
+}
+
 constexpr std::array kInputFields = {
     number<&InputSettings::trimDb>("trim_db", "trim", Unit::Decibel, {-40, 40, 0}, 0.5,
                                    "Level of the file before anything else."),
@@ -53,8 +65,7 @@ constexpr std::array kSendFields = {
 };
 
 constexpr std::array kEqBandFields = {
-    row<&EqBand::kind>({"kind", "kind", Choice, Unit::None, 0, 7, 0, Scale::Linear, 1, kFilterKinds,
-                        "Shape of the move.", kFilterWords}),
+    choice<&EqBand::kind>("kind", "kind", kFilterKinds, kFilterWords, "Shape of the move."),
     onOff<&EqBand::isOn>("on", "on", "Off leaves the sound as it was.", 1),
     number<&EqBand::frequencyHz>("frequency_hz", "frequency", Unit::Hertz, {10, 20000, 1000}, 0.02,
                                  "Centre or corner.", Scale::Logarithmic),
@@ -74,9 +85,21 @@ constexpr std::array kEqBandFields = {
                    "Steepness of a high- or low-pass, in steps of 6."},
                   [](const EqBand& b) { return b.slopeDbPerOct; },
                   [](EqBand& b, double v) { b.slopeDbPerOct = 6 * std::round(v / 6); }},
-    row<&EqBand::part>({"part", "acts on", Choice, Unit::None, 0, 2, 0, Scale::Linear, 1, kParts,
-                        "Of a stereo sound: both sides alike, what they have in common, or what parts them.",
-                        kPartWords}),
+    choice<&EqBand::part>(
+        "part", "acts on", kParts, kPartWords,
+        "Of a stereo sound: both sides alike, what they have in common, or what parts them."),
+    choice<&EqBand::dynamics>("dynamics", "gain moves", kDynamics, kDynamicsWords,
+                              "Whether the gain follows the level of the band."),
+    number<&EqBand::thresholdDb>("threshold_db", "threshold", Unit::Decibel, {-90, 0, -30}, 0.5,
+                                 "Level of the band from which the gain moves, dBFS of a sine."),
+    number<&EqBand::rangeDb>("range_db", "range", Unit::Decibel, {-24, 24, -6}, 0.5,
+                             "Most that is added to the gain, a dB for each dB past the threshold."),
+    number<&EqBand::attackMs>("attack_ms", "attack", Unit::Milliseconds, {0.1, 200, 5}, 0.05,
+                              "Time to 63 % of the way as the level rises.", Scale::Logarithmic),
+    number<&EqBand::releaseMs>("release_ms", "release", Unit::Milliseconds, {5, 4000, 120}, 0.05,
+                               "Time to 63 % of the way as the level falls.", Scale::Logarithmic),
+    onOff<&EqBand::isKeyed>("keyed", "listens to the key",
+                            "The level is that of the equaliser's key instead of the sound's own."),
 };
 
 constexpr std::array kEqFields = {
@@ -121,14 +144,6 @@ constexpr std::array<std::string_view, 3> kCurveWords = {"even in dB", "straight
 constexpr std::array<std::string_view, 4> kReaches = {"all", "above", "below", "between"};
 constexpr std::array<std::string_view, 4> kReachWords = {"everything", "above a corner", "below a corner",
                                                          "between two"};
-
-template <auto Member, std::size_t N>
-constexpr auto choice(std::string_view id, std::string_view words,
-                      const std::array<std::string_view, N>& stored,
-                      const std::array<std::string_view, N>& read, std::string_view help) {
-    return row<Member>({id, words, Choice, Unit::None, 0, static_cast<double>(N - 1), 0, Scale::Linear, 1,
-                        stored, help, read});
-}
 
 constexpr std::array kGateFields = {
     number<&GateSettings::openDb>("open_db", "opens at", Unit::Decibel, {-90, 0, -40}, 0.5,
@@ -230,6 +245,10 @@ bool appliesTo(std::string_view id, FilterKind kind) {
         return !isPass && kind != FilterKind::Tilt;
     if (id == "slope_db_per_oct")
         return isPass;
+    constexpr std::array<std::string_view, 6> kMoving = {"dynamics",  "threshold_db", "range_db",
+                                                         "attack_ms", "release_ms",   "keyed"};
+    if (std::find(kMoving.begin(), kMoving.end(), id) != kMoving.end())
+        return dsp::canBeDynamic(kind);
     return true;
 }
 

@@ -70,8 +70,9 @@ struct Module {
     std::variant<dsp::EqSettings, dsp::CeilingSettings, dsp::GateSettings, dsp::LowEndSettings,
                  dsp::BodySettings>
         settings;
-    /// Of a gate: the element (as its file is, before its chain) or bus (after its chain, before its level)
-    /// that its detector listens to; none for the sound itself.
+    /// Of a gate or an equaliser: the element (as its file is, before its chain) or bus (after its chain,
+    /// before its level) that its detector, or those of its keyed bands, listen to; none for the sound
+    /// itself.
     Id key = kNoId;
     std::vector<SectionChange> changes; ///< of a gate
     Extra extra = {};

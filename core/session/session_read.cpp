@@ -31,6 +31,7 @@ std::vector<Module> readChain(ObjectReader& owner) {
         if (type == "eq") {
             dsp::EqSettings eq;
             in.fields(eqFields(), eq);
+            m.key = in.small("key", kNoId);
             in.list("bands", [&](const Json& bandJson, const std::string& bandWhere) {
                 ObjectReader bandIn(bandJson, bandWhere);
                 dsp::EqBand band;
@@ -196,7 +197,7 @@ void checkWhole(Session& s) {
     const auto checkKeys = [&](const std::vector<Module>& chain, const std::string& owner) {
         for (const auto& m : chain)
             if (m.key != kNoId && s.output(m.key) == nullptr)
-                throw BadSession("a gate of " + owner + " listens to something that is not there");
+                throw BadSession("a detector of " + owner + " listens to something that is not there");
     };
     for (const auto& e : s.elements)
         checkKeys(e->chain, e->name);

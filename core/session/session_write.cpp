@@ -40,6 +40,8 @@ Json toJson(const dsp::EqSettings& eq, const Module& module) {
     }
     Json json{{"type", "eq"}};
     putFields(json, eqFields(), eq);
+    if (module.key != kNoId)
+        json["key"] = module.key;
     json["bands"] = std::move(bands);
     return json;
 }

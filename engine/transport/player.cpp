@@ -75,6 +75,13 @@ float Player::gateGain(graph::Id node) const {
     return 1;
 }
 
+float Player::movedDb(graph::Id band) const {
+    for (const auto& slot : m_bands)
+        if (slot.band.load(std::memory_order_relaxed) == band)
+            return slot.movedDb.load(std::memory_order_relaxed);
+    return 0;
+}
+
 void Player::retire(PlayerPlan*& plan) noexcept {
     // The queue was made larger than the plans that can be under way between two collections; were it ever
     // full, the plan would leak rather than be freed here.
@@ -247,6 +254,18 @@ void Player::publish(int frames) noexcept {
                                   m_current->runner->meanSquare(nodes[i]),
                               std::memory_order_relaxed);
     }
+    std::size_t at = 0;
+    for (const auto& group : m_current->runner->plan().groups)
+        for (const auto& step : group.steps)
+            for (const auto& dynamics : step.dynamics)
+                for (const auto& design : dynamics.bands)
+                    if (at < kMostMovingBands) {
+                        m_bands[at].band.store(design.band.id, std::memory_order_relaxed);
+                        m_bands[at++].movedDb.store(m_current->runner->movedDb(design.band.id),
+                                                    std::memory_order_relaxed);
+                    }
+    for (; at < kMostMovingBands; ++at)
+        m_bands[at].band.store(session::kNoId, std::memory_order_relaxed);
     m_notFinite.store(m_current->runner->notFiniteBlocks(), std::memory_order_relaxed);
     for (int i = 0; i < 2 * frames; ++i) {
         m_tap[m_tapFill++] = m_mix[static_cast<std::size_t>(i)];

@@ -15,6 +15,7 @@ namespace cask::engine {
 /// Frames that the player computes at a time, whatever the device asks for.
 inline constexpr int kPlayerBlock = 256;
 inline constexpr int kMostNodes = 256;
+inline constexpr std::size_t kMostMovingBands = 64; ///< that are shown
 
 /// A plan with its state, on its way to the audio thread and back.
 struct PlayerPlan {
@@ -62,6 +63,8 @@ class Player final : public AudioCallback {
     [[nodiscard]] NodeLevel takeLevel(graph::Id node);
     /// Gain of a node's gates, linear, as it was played last; 1 when it has none.
     [[nodiscard]] float gateGain(graph::Id node) const;
+    /// What its level adds to the gain of a dynamic band, dB, as it was played last.
+    [[nodiscard]] float movedDb(graph::Id band) const;
     /// Least gain of the monitor ceiling since the last call, linear.
     [[nodiscard]] float takeCeilingGain() { return m_ceilingGain.exchange(1, std::memory_order_relaxed); }
 
@@ -132,6 +135,11 @@ class Player final : public AudioCallback {
         std::atomic<float> gateGain{1};
     };
     std::array<LevelSlot, kMostNodes> m_levels;
+    struct BandSlot {
+        std::atomic<int> band{0};
+        std::atomic<float> movedDb{0};
+    };
+    std::array<BandSlot, kMostMovingBands> m_bands;
 };
 
 } // namespace cask::engine

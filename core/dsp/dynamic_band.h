@@ -1,0 +1,103 @@
+// A move of an equaliser whose gain follows the level of its own band.
+#pragma once
+
+#include <array>
+#include <core/dsp/eq_settings.h>
+#include <core/dsp/section_design.h>
+#include <vector>
+
+namespace cask::dsp {
+
+/// What a state-variable filter remembers.
+struct SvfState {
+    double s1 = 0;
+    double s2 = 0;
+};
+
+/// All that a dynamic band needs to run, designed ahead.
+struct DynamicBandDesign {
+    EqBand band;      ///< with the amount in its gain and its range
+    bool isOn = true; ///< off, it passes the sound bit for bit
+    /// From the resting gain to that at the end of the range, in equal steps of half a dB at most.
+    std::vector<SvfCoefficients> steps;
+    SvfCoefficients detector; ///< of a shelf; of a bell run twice
+};
+
+/// REQUIRES: band.isDynamic().
+[[nodiscard]] DynamicBandDesign designDynamicBand(const EqBand& band, double amountPercent, bool isOn,
+                                                  double sampleRateHz);
+
+/// What a dynamic band adds to its gain while its band stays at a level: the law without its times, dB.
+[[nodiscard]] double dynamicGainDb(const EqBand& band, double levelDb);
+
+/// The level of a band over time: the amplitude that a sine at its centre (inside a shelf) would have. A bell
+/// hears two band-passes of its own width (a third of an octave at least) in a row, and takes the second
+/// one's two states as a pair a quarter of a wave apart; a shelf hears what is on its side of the corner, 12
+/// dB an octave, and holds the greatest for half a wave of the lowest tone.
+class BandLevel {
+  public:
+    /// Allocates.
+    void prepare(double sampleRateHz);
+    void set(const DynamicBandDesign& design, double sampleRateHz) noexcept;
+    void reset() noexcept;
+    /// RT: no alloc. REQUIRES: prepared for the same rate.
+    void copyStateFrom(const BandLevel& other) noexcept;
+    /// Square of the level. RT: no alloc.
+    [[nodiscard]] double next(double x) noexcept;
+
+  private:
+    static constexpr int kCell = 16;
+    [[nodiscard]] double greatest(double square) noexcept;
+
+    FilterKind m_kind = FilterKind::Bell;
+    SvfCoefficients m_filter;
+    SvfState m_first;
+    SvfState m_second;
+    std::vector<double> m_cells; ///< greatest square of the last pieces of kCell frames
+    int m_cellCount = 1;         ///< that are looked at
+    int m_cell = 0;
+    int m_inCell = 0;
+    double m_now = 0;     ///< greatest of the piece that goes on
+    double m_earlier = 0; ///< greatest of the pieces before
+};
+
+/// Runs one band on one or two channels, which are linked: the louder one moves both.
+class DynamicBand {
+  public:
+    /// Allocates. REQUIRES: the design outlives its use.
+    void prepare(const DynamicBandDesign& design, double sampleRateHz);
+    /// Another design from the next frame on; the filter glides there. RT: no alloc, no lock.
+    void set(const DynamicBandDesign& design, int glideFrames) noexcept;
+    void reset() noexcept;
+    /// The other's sound and movement, gliding to this one's design. RT: no alloc.
+    void copyStateFrom(const DynamicBand& other, int glideFrames) noexcept;
+    /// In place; frame n of channel c is sound[c][n * stride]; mono when the second is null. The detectors
+    /// have the same stride. RT: no alloc, no lock.
+    void process(const std::array<float*, 2>& sound, const std::array<const float*, 2>& detectors, int stride,
+                 int frames) noexcept;
+    /// What the level adds to the band's gain at the end of the last call, dB.
+    [[nodiscard]] float movedDb() const { return static_cast<float>(m_movedDb); }
+
+  private:
+    void move(double square) noexcept;
+    [[nodiscard]] SvfCoefficients designed() const noexcept;
+    void takeCoefficients() noexcept;
+    [[nodiscard]] double filter(int channel, double x) noexcept;
+
+    const DynamicBandDesign* m_design = nullptr;
+    double m_rateHz = 48000;
+    std::array<BandLevel, 2> m_levels;
+    std::array<SvfState, 2> m_states;
+    double m_movedDb = 0;
+    double m_attackFactor = 0;
+    double m_releaseFactor = 0;
+    double m_thresholdSquare = 1;
+    SvfCoefficients m_now; ///< as it sounds
+    // After a change the old filter is blended out.
+    SvfCoefficients m_old;
+    SvfCoefficients m_gap; ///< old less new, at the change
+    int m_glideFrames = 1;
+    int m_glideLeft = 0;
+};
+
+} // namespace cask::dsp

@@ -1,0 +1,69 @@
+#include "core/graph/dynamic_run.h"
+
+#include <algorithm>
+#include <utility>
+
+namespace cask::graph {
+
+using dsp::kLanes;
+
+DynamicRun::DynamicRun(const DynamicPlan& plan, double sampleRateHz, int mostFrames)
+    : m_plan(&plan), m_key(plan.key, plan.lane, plan.lanes, mostFrames), m_bands(plan.bands.size()),
+      m_ring(static_cast<std::size_t>(2 * plan.waitFrames)) {
+    for (std::size_t i = 0; i < m_bands.size(); ++i)
+        m_bands[i].prepare(plan.bands[i], sampleRateHz);
+}
+
+void DynamicRun::takeOver(DynamicRun& before, int glideFrames) noexcept {
+    std::swap(m_bands, before.m_bands);
+    for (std::size_t i = 0; i < m_bands.size(); ++i)
+        m_bands[i].set(m_plan->bands[i], glideFrames);
+    m_key.takeOver(before.m_key);
+    std::swap(m_ring, before.m_ring);
+    m_at = before.m_at;
+}
+
+void DynamicRun::copyStateFrom(const DynamicRun& before) noexcept {
+    for (std::size_t i = 0; i < m_bands.size(); ++i)
+        for (std::size_t j = 0; j < before.m_bands.size(); ++j)
+            if (m_plan->bands[i].band.id == before.m_plan->bands[j].band.id)
+                m_bands[i].copyStateFrom(before.m_bands[j], 0);
+}
+
+void DynamicRun::reset() noexcept {
+    for (auto& band : m_bands)
+        band.reset();
+    m_key.reset();
+    std::fill(m_ring.begin(), m_ring.end(), 0.0F);
+    m_at = 0;
+}
+
+void DynamicRun::wait(float* sound, int frames) noexcept {
+    if (m_plan->waitFrames == 0)
+        return;
+    float* io = sound + m_plan->lane;
+    for (int n = 0; n < frames; ++n, io += kLanes) {
+        for (int c = 0; c < m_plan->lanes; ++c)
+            std::swap(io[c], m_ring[static_cast<std::size_t>(2 * m_at + c)]);
+        m_at = m_at + 1 == m_plan->waitFrames ? 0 : m_at + 1;
+    }
+}
+
+void DynamicRun::process(float* sound, const float* own, const float* key, int frames) noexcept {
+    const bool isPair = m_plan->lanes == 2;
+    float* io = sound + m_plan->lane;
+    for (std::size_t i = 0; i < m_bands.size(); ++i) {
+        const float* heard = (m_plan->bands[i].band.isKeyed && key != nullptr ? key : own) + m_plan->lane;
+        m_bands[i].process({io, isPair ? io + 1 : nullptr}, {heard, isPair ? heard + 1 : nullptr}, kLanes,
+                           frames);
+    }
+}
+
+float DynamicRun::movedDb(Id band) const noexcept {
+    for (std::size_t i = 0; i < m_bands.size(); ++i)
+        if (m_plan->bands[i].band.id == band)
+            return m_bands[i].movedDb();
+    return 0;
+}
+
+} // namespace cask::graph
