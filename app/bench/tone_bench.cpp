@@ -1,16 +1,25 @@
 #include "app/bench/tone_bench.h"
 
+#include "app/bench/chain_order_row.h"
+#include "app/bench/decay_picture.h"
+#include "app/bench/kit_tone_picture.h"
+#include "app/bench/module_row.h"
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
 #include "app/widgets/value_bar.h"
 #include "core/session/edits.h"
+#include "core/session/move_text.h"
 
 #include <QCheckBox>
+#include <QComboBox>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
+#include <QStackedWidget>
 #include <QVBoxLayout>
 
+#include <array>
 #include <cmath>
 
 namespace cask::app {
@@ -20,6 +29,13 @@ using dsp::FilterKind;
 
 QString words(std::string_view text) {
     return QString::fromUtf8(text.data(), static_cast<int>(text.size()));
+}
+
+QStringList choiceWords(std::string_view id) {
+    QStringList list;
+    for (const auto& word : session::field(session::eqBandFields(), id).info.choiceWords)
+        list << words(word);
+    return list;
 }
 
 constexpr FilterKind kKinds[] = {FilterKind::HighPass,  FilterKind::LowShelf, FilterKind::Bell,
@@ -47,100 +63,216 @@ double startHz(FilterKind kind) {
     return 1000;
 }
 
+/// Values that only a dynamic band has.
+bool isOfDynamics(std::string_view id) {
+    constexpr std::array<std::string_view, 4> kIds = {"threshold_db", "range_db", "attack_ms", "release_ms"};
+    return std::find(kIds.begin(), kIds.end(), id) != kIds.end();
+}
+
+QHBoxLayout* row(QWidget* owner) {
+    auto* layout = new QHBoxLayout(owner);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(12);
+    return layout;
+}
+
 } // namespace
 
 ToneBench::ToneBench(const Desk& desk, QWidget* parent)
-    : QWidget(parent), m_desk(desk), m_picture(new TonePicture(desk, this)), m_kinds(new ChoiceRow({}, this)),
-      m_partTitle(new QLabel(words(session::field(session::eqBandFields(), "part").info.words), this)),
-      m_parts(new ChoiceRow({}, this)), m_on(new QCheckBox(tr("on"), this)),
-      m_hear(new QPushButton(tr("hear band"), this)), m_remove(new QPushButton(tr("remove"), this)) {
+    : QWidget(parent), m_desk(desk), m_views(new ChoiceRow({tr("spectrum"), tr("decay"), tr("kit")}, this)),
+      m_chainParts(new ChoiceRow({tr("repair"), tr("colour"), tr("low end"), tr("body")}, this)),
+      m_line(new QLineEdit(this)), m_pictures(new QStackedWidget(this)),
+      m_picture(new TonePicture(desk, this)), m_decay(new DecayPicture(desk, this)),
+      m_kit(new KitTonePicture(desk, this)), m_rows(new QStackedWidget(this)),
+      m_lowEnd(new ModuleRow(desk, ModuleRow::Kind::LowEnd, this)),
+      m_body(new ModuleRow(desk, ModuleRow::Kind::Body, this)), m_order(new ChainOrderRow(desk, this)),
+      m_kinds(new ChoiceRow({}, this)), m_partTitle(new QLabel(tr("acts on"), this)),
+      m_parts(new ChoiceRow(choiceWords("part"), this)), m_on(new QCheckBox(tr("on"), this)),
+      m_amount(
+          new ValueBar(session::field(session::eqFields(), std::string_view("amount_percent")).info, this)),
+      m_dynamics(new ChoiceRow(choiceWords("dynamics"), this)),
+      m_keyed(new QCheckBox(tr("listens to"), this)), m_key(new QComboBox(this)), m_moves(new QLabel(this)),
+      m_dynamicBars(new QWidget(this)), m_hear(new QPushButton(tr("hear band"), this)),
+      m_remove(new QPushButton(tr("remove"), this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
-    layout->addWidget(m_picture, 1);
+    layout->addWidget(makeHead());
+    for (QWidget* picture : {static_cast<QWidget*>(m_picture), static_cast<QWidget*>(m_decay),
+                             static_cast<QWidget*>(m_kit)})
+        m_pictures->addWidget(picture);
+    layout->addWidget(m_pictures, 1);
+    m_rows->addWidget(makeMoves());
+    m_rows->addWidget(m_lowEnd);
+    m_rows->addWidget(m_body);
+    m_rows->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
+    layout->addWidget(m_rows);
+    layout->addWidget(m_order);
+    connectAll();
+    refresh();
+}
 
-    auto* adding = new QHBoxLayout;
-    auto* title = new QLabel(tr("add"), this);
+QWidget* ToneBench::makeHead() {
+    auto* head = new QWidget(this);
+    auto* layout = row(head);
+    m_views->setAccessibleName(tr("Picture"));
+    m_chainParts->setAccessibleName(tr("What is set"));
+    m_chainParts->setToolTip(tr("Repair comes before the dynamics, colour after them"));
+    m_line->setPlaceholderText(tr("350 Hz \u22124 dB q 1.2"));
+    m_line->setAccessibleName(tr("A move in one line"));
+    m_line->setToolTip(tr("Type a move and press Enter; with = in front it sets the chosen one"));
+    m_line->setMinimumWidth(190);
+    layout->addWidget(m_views);
+    layout->addStretch();
+    layout->addWidget(m_line);
+    layout->addSpacing(8);
+    layout->addWidget(m_chainParts);
+    return head;
+}
+
+QWidget* ToneBench::makeMoves() {
+    auto* page = new QWidget(this);
+    auto* layout = new QVBoxLayout(page);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(8);
+    auto* adding = new QWidget(page);
+    auto* addRow = row(adding);
+    addRow->setSpacing(6);
+    auto* title = new QLabel(tr("add"), adding);
     title->setFont(textFont(12));
-    adding->addWidget(title);
+    addRow->addWidget(title);
     QStringList kindWords;
     for (const FilterKind kind : kKinds) {
         const QString name = words(session::filterKindWords(kind));
         kindWords << name;
-        auto* button = new QPushButton(name, this);
+        auto* button = new QPushButton(name, adding);
         button->setAccessibleName(tr("Add %1").arg(name));
         button->setFocusPolicy(Qt::TabFocus);
         connect(button, &QPushButton::clicked, this, [this, kind] {
             m_picture->addBand(kind, startHz(kind), 0);
             m_picture->setFocus();
         });
-        adding->addWidget(button);
+        addRow->addWidget(button);
         m_add.emplace_back(kind, button);
     }
-    adding->addStretch();
-    layout->addLayout(adding);
+    addRow->addStretch();
+    layout->addWidget(adding);
 
-    auto* chosen = new QHBoxLayout;
-    chosen->setSpacing(12);
-    auto* kindTitle = new QLabel(tr("chosen move"), this);
+    auto* chosen = new QWidget(page);
+    auto* chosenRow = row(chosen);
+    auto* kindTitle = new QLabel(tr("chosen move"), chosen);
     kindTitle->setFont(textFont(12));
-    chosen->addWidget(kindTitle);
     m_kinds->setWords(kindWords);
     m_kinds->setAccessibleName(tr("Kind of the chosen move"));
-    chosen->addWidget(m_kinds);
-    QStringList partWords;
-    for (const auto& part : session::field(session::eqBandFields(), "part").info.choiceWords)
-        partWords << words(part);
-    m_parts->setWords(partWords);
-    m_parts->setAccessibleName(tr("What the chosen move acts on"));
-    m_parts->setToolTip(words(session::field(session::eqBandFields(), "part").info.help));
-    chosen->addWidget(m_on);
-    chosen->addStretch();
     m_hear->setToolTip(tr("Hold to hear only this band of the element, kept under -12 dBTP (H)"));
-    m_hear->setFocusPolicy(Qt::TabFocus);
     m_remove->setToolTip(tr("Remove the chosen move (Delete)"));
-    m_remove->setFocusPolicy(Qt::TabFocus);
-    chosen->addWidget(m_hear);
-    chosen->addWidget(m_remove);
-    layout->addLayout(chosen);
+    for (auto* button : {m_hear, m_remove})
+        button->setFocusPolicy(Qt::TabFocus);
+    chosenRow->addWidget(kindTitle);
+    chosenRow->addWidget(m_kinds);
+    chosenRow->addWidget(m_on);
+    chosenRow->addStretch();
+    chosenRow->addWidget(m_hear);
+    chosenRow->addWidget(m_remove);
+    layout->addWidget(chosen);
 
-    auto* part = new QHBoxLayout;
-    part->setSpacing(12);
-    m_partTitle->setFont(textFont(12));
-    part->addWidget(m_partTitle);
-    part->addWidget(m_parts);
-    part->addStretch();
-    layout->addLayout(part);
-
-    auto* row = new QHBoxLayout;
-    row->setSpacing(16);
+    auto* bars = new QWidget(page);
+    auto* barRow = row(bars);
+    auto* dynamicRow = row(m_dynamicBars);
+    for (auto* one : {barRow, dynamicRow})
+        one->setSpacing(16);
     for (const auto& field : session::eqBandFields()) {
         if (field.info.kind != session::ParameterKind::Number)
             continue;
-        auto* bar = new ValueBar(field.info, this);
+        auto* bar = new ValueBar(field.info, page);
         connect(bar, &ValueBar::valueEdited, this,
                 [this, f = &field](double value, bool dragging) { editField(*f, value, dragging); });
-        connect(bar, &ValueBar::editFinished, &desk.document, &Document::endMerge);
-        row->addWidget(bar, 1);
+        connect(bar, &ValueBar::editFinished, &m_desk.document, &Document::endMerge);
+        (isOfDynamics(field.info.id) ? dynamicRow : barRow)->addWidget(bar, 1);
         m_bars.emplace_back(&field, bar);
     }
-    layout->addLayout(row);
+    m_amount->setToolTip(tr("Of every gain of this equaliser"));
+    barRow->addWidget(m_amount, 1);
+    layout->addWidget(bars);
+    layout->addWidget(makeDynamics());
+    layout->addWidget(m_dynamicBars);
+    return page;
+}
 
-    connect(m_kinds, &ChoiceRow::choiceEdited, this, [this](int index) {
-        editField(session::field(session::eqBandFields(), "kind"), static_cast<double>(kKinds[index]), false);
+QWidget* ToneBench::makeDynamics() {
+    auto* box = new QWidget(this);
+    auto* layout = row(box);
+    auto* title = new QLabel(tr("gain"), box);
+    for (auto* label : {title, m_partTitle, m_moves})
+        label->setFont(textFont(12));
+    m_dynamics->setAccessibleName(tr("Whether the gain follows the level of the band"));
+    m_parts->setAccessibleName(tr("What the chosen move acts on"));
+    m_parts->setToolTip(words(session::field(session::eqBandFields(), "part").info.help));
+    m_key->setAccessibleName(tr("What the keyed bands of this equaliser listen to"));
+    m_key->setMaximumWidth(130);
+    m_moves->setMinimumWidth(10);
+    layout->addWidget(title);
+    layout->addWidget(m_dynamics);
+    layout->addWidget(m_keyed);
+    layout->addWidget(m_key);
+    layout->addWidget(m_moves, 1);
+    layout->addWidget(m_partTitle);
+    layout->addWidget(m_parts);
+    return box;
+}
+
+void ToneBench::connectAll() {
+    const auto field = [](std::string_view id) { return &session::field(session::eqBandFields(), id); };
+    connect(m_views, &ChoiceRow::choiceEdited, this, [this](int i) { showView(static_cast<View>(i)); });
+    connect(m_chainParts, &ChoiceRow::choiceEdited, this, [this](int i) { showPart(static_cast<Part>(i)); });
+    connect(m_kinds, &ChoiceRow::choiceEdited, this, [this, f = field("kind")](int index) {
+        editField(*f, static_cast<double>(kKinds[index]), false);
     });
     connect(m_parts, &ChoiceRow::choiceEdited, this,
-            [this](int index) { editField(session::field(session::eqBandFields(), "part"), index, false); });
+            [this, f = field("part")](int index) { editField(*f, index, false); });
+    connect(m_dynamics, &ChoiceRow::choiceEdited, this,
+            [this, f = field("dynamics")](int index) { editField(*f, index, false); });
     connect(m_on, &QCheckBox::clicked, this,
-            [this](bool on) { editField(session::field(session::eqBandFields(), "on"), on ? 1 : 0, false); });
+            [this, f = field("on")](bool on) { editField(*f, on ? 1 : 0, false); });
+    connect(m_keyed, &QCheckBox::clicked, this,
+            [this, f = field("keyed")](bool on) { editField(*f, on ? 1 : 0, false); });
+    connect(m_key, &QComboBox::activated, this, &ToneBench::setKey);
+    connect(m_amount, &ValueBar::valueEdited, this, &ToneBench::editAmount);
+    connect(m_amount, &ValueBar::editFinished, &m_desk.document, &Document::endMerge);
+    connect(m_line, &QLineEdit::returnPressed, this, &ToneBench::takeLine);
     connect(m_hear, &QPushButton::pressed, this, [this] { hear(true); });
     connect(m_hear, &QPushButton::released, this, [this] { hear(false); });
     connect(m_remove, &QPushButton::clicked, m_picture, &TonePicture::removeChosen);
     connect(m_picture, &TonePicture::hearKey, this, &ToneBench::hear);
+    connect(m_picture, &TonePicture::orderKey, m_order, &ChainOrderRow::hearSwapped);
     connect(m_picture, &TonePicture::bandChosen, this, &ToneBench::refresh);
+    connect(m_kit, &KitTonePicture::elementChosen, &m_desk.document, &Document::select);
     for (const auto signal : {&Document::selectionChanged, &Document::changed, &Document::opened})
-        connect(&desk.document, signal, this, &ToneBench::refresh);
+        connect(&m_desk.document, signal, this, &ToneBench::refresh);
+    connect(&m_desk.tones, &ToneModel::detailChanged, this, &ToneBench::refreshDynamics);
+}
+
+void ToneBench::showView(View view) {
+    m_views->setChosen(static_cast<int>(view));
+    m_pictures->setCurrentIndex(static_cast<int>(view));
+}
+
+void ToneBench::showPart(Part part) {
+    m_chainParts->setChosen(static_cast<int>(part));
+    m_rows->setCurrentIndex(part == Part::LowEnd ? 1 : part == Part::Body ? 2 : 0);
+    if (part == Part::Repair || part == Part::Colour)
+        m_picture->setPlace(part == Part::Repair ? session::EqPlace::Repair : session::EqPlace::Colour);
     refresh();
+}
+
+void ToneBench::showEvent(QShowEvent* event) {
+    m_desk.tones.setActive(true);
+    QWidget::showEvent(event);
+}
+
+void ToneBench::hideEvent(QHideEvent* event) {
+    m_desk.tones.setActive(false);
+    QWidget::hideEvent(event);
 }
 
 ValueBar* ToneBench::bar(const QString& id) const {
@@ -190,9 +322,119 @@ void ToneBench::refresh() {
     m_on->setChecked(band != nullptr && band->isOn);
     m_hear->setEnabled(band != nullptr);
     m_remove->setEnabled(band != nullptr);
+    const auto* module = m_picture->module();
+    m_amount->setEnabled(module != nullptr);
+    m_amount->setValue(module == nullptr ? 100 : std::get<dsp::EqSettings>(module->settings).amountPercent);
+    const int part = m_rows->currentIndex();
+    const auto* shown = part == 1 ? m_lowEnd->module() : part == 2 ? m_body->module() : module;
+    m_order->setModule(shown == nullptr ? session::kNoId : shown->id);
+    refreshDynamics();
 }
 
-void ToneBench::editField(const session::Field<dsp::EqBand>& field, double value, bool isDragging) {
+void ToneBench::refreshDynamics() {
+    const auto* band = m_picture->band();
+    const bool can = band != nullptr && dsp::canBeDynamic(band->kind);
+    const bool is = can && band->isDynamic();
+    m_dynamics->setEnabled(can);
+    m_dynamics->setChosen(band == nullptr ? -1 : static_cast<int>(can ? band->dynamics : dsp::Dynamics::None));
+    m_keyed->setVisible(is);
+    m_key->setVisible(is && band->isKeyed);
+    m_dynamicBars->setVisible(is);
+    m_keyed->setText(is && band->isKeyed ? tr("listens to") : tr("listens to another"));
+    m_keyed->setChecked(is && band->isKeyed);
+    m_moves->setText(movesText());
+    if (is && band->isKeyed)
+        refreshKeys();
+}
+
+QString ToneBench::movesText() const {
+    const auto* band = m_picture->band();
+    if (band == nullptr || !band->isDynamic() || band->isKeyed)
+        return {};
+    const auto hits = m_desk.tones.bandHits(*band);
+    if (!hits || hits->ownHits == 0)
+        return {};
+    const double above = band->thresholdDb - hits->ownDb;
+    QString text = tr("threshold %1 dB %2 own hits; moves on %3 of %4")
+                       .arg(dbText(std::abs(above)), above < 0 ? tr("under") : tr("over"))
+                       .arg(hits->ownMoved)
+                       .arg(hits->ownHits);
+    if (hits->spillHits > 0)
+        text += tr(", %1 of %2 spill").arg(hits->spillMoved).arg(hits->spillHits);
+    return text;
+}
+
+void ToneBench::refreshKeys() {
+    const auto& s = m_desk.document.session();
+    const auto* module = m_picture->module();
+    m_key->clear();
+    m_key->addItem(tr("itself"), session::kNoId);
+    for (const auto& e : s.elements)
+        if (e->id != m_desk.document.selected())
+            m_key->addItem(QString::fromStdString(e->name), e->id);
+    for (const auto& b : s.buses)
+        if (b->id != m_desk.document.selected())
+            m_key->addItem(QString::fromStdString(b->name), b->id);
+    m_key->setCurrentIndex(module == nullptr ? 0 : std::max(0, m_key->findData(module->key)));
+}
+
+void ToneBench::setKey(int index) {
+    const auto* module = m_picture->module();
+    if (module == nullptr)
+        return;
+    const auto& s = m_desk.document.session();
+    const Id owner = m_desk.document.selected();
+    auto next = session::withKey(s, owner, module->id, m_key->itemData(index).toInt());
+    if (next)
+        m_desk.document.edit(*next, tr("Key, %1").arg(QString::fromStdString(s.nameOf(owner))));
+    else
+        m_desk.document.addNote(QString::fromStdString(next.error().message));
+    refreshKeys();
+}
+
+void ToneBench::takeLine() {
+    QString text = m_line->text().trimmed();
+    const auto* chosen = m_picture->band();
+    const bool sets = text.startsWith(QLatin1Char('='));
+    if (sets)
+        text.remove(0, 1);
+    const auto move =
+        session::parseMove(text.toStdString(), sets && chosen != nullptr ? *chosen : dsp::EqBand{});
+    if (!move) {
+        m_desk.document.addNote(QString::fromStdString(move.error().message));
+        m_line->selectAll();
+        return;
+    }
+    if (sets && chosen != nullptr) {
+        const auto& s = m_desk.document.session();
+        const Id owner = m_desk.document.selected();
+        m_desk.document.edit(
+            session::withBand(s, owner, chosen->id, [&](dsp::EqBand& b) { b = *move; }),
+            tr("Move, %1").arg(QString::fromStdString(s.nameOf(owner))));
+    } else {
+        if (m_rows->currentIndex() != 0)
+            showPart(Part::Repair);
+        m_picture->addBand(*move);
+    }
+    m_line->clear();
+}
+
+void ToneBench::editAmount(double value, bool isDragging) {
+    const auto* module = m_picture->module();
+    if (module == nullptr)
+        return;
+    const auto& s = m_desk.document.session();
+    const Id id = module->id;
+    m_desk.document.edit(
+        session::withModule(s, id,
+                            [&](session::Module& m) {
+                                std::get<dsp::EqSettings>(m.settings).amountPercent = value;
+                            }),
+        tr("Amount, %1").arg(QString::fromStdString(s.nameOf(m_desk.document.selected()))),
+        isDragging ? QStringLiteral("amount%1").arg(id) : QString());
+}
+
+void ToneBench::editField(const BandField& field, double value, bool isDragging) {
     const auto* band = m_picture->band();
     if (band == nullptr)
         return;

@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "core/dsp/eq_design.h"
+#include "core/graph/module_sections.h"
 #include "core/session/edits.h"
 #include "core/session/parameters.h"
 
@@ -20,6 +21,24 @@ using dsp::FilterKind;
 using measure::Spectrum;
 
 constexpr int kSmoothPoints = 3; // on each side: a quarter of an octave in all
+constexpr int kFinePoints = 1;   // of own hits, so that what rings is seen
+constexpr double kHuntDb = 12;
+constexpr double kHuntQ = 8;
+constexpr double kFoundCutDb = -4;
+constexpr double kFoundQ = 4;
+
+std::vector<float> smoothed(const Spectrum& spectrum, int points) {
+    std::vector<float> out;
+    const auto count = static_cast<int>(spectrum.bandDb.size());
+    for (int i = 0; i < count; ++i) {
+        double power = 0;
+        int n = 0;
+        for (int j = std::max(0, i - points); j <= std::min(count - 1, i + points); ++j, ++n)
+            power += std::pow(10.0, spectrum.bandDb[static_cast<std::size_t>(j)] / 10);
+        out.push_back(static_cast<float>(powerToDb(power / n)));
+    }
+    return out;
+}
 
 /// Half-gain edges of a bell, as a share of its centre.
 double edgeRatio(double q) {
@@ -41,6 +60,13 @@ TonePicture::TonePicture(const Desk& desk, QWidget* parent) : QWidget(parent), m
     for (const auto signal : {&Document::selectionChanged, &Document::changed, &Document::opened})
         connect(&desk.document, signal, this, &TonePicture::readSpectrum);
     connect(&desk.analyst, &Analyst::fileChanged, this, &TonePicture::readSpectrum);
+    connect(&desk.tones, &ToneModel::changed, this, &TonePicture::readSpectrum);
+    // Bands that follow the sound are seen to move.
+    connect(&desk.playback, &Playback::tick, this, [this] {
+        const auto list = bands();
+        if (isVisible() && std::any_of(list.begin(), list.end(), [](const auto& b) { return b.isDynamic(); }))
+            update();
+    });
     readSpectrum();
 }
 
@@ -62,24 +88,25 @@ double TonePicture::pixelsPerDb() const {
 }
 
 void TonePicture::readSpectrum() {
-    const auto* state = m_desk.analyst.element(m_desk.document.selected());
+    const Id element = m_desk.document.selected();
+    const auto* state = m_desk.analyst.element(element);
+    const auto* tone = m_desk.tones.tone(element);
     m_before.clear();
+    m_spill.clear();
     m_topDb = 24;
     m_bottomDb = -24;
-    if (state != nullptr && state->analysis && !state->analysis->facts.spectrum.bandDb.empty()) {
-        const auto& bands = state->analysis->facts.spectrum.bandDb;
-        const auto count = static_cast<int>(bands.size());
+    m_isOfHits = tone != nullptr && !tone->spectra.own.bandDb.empty();
+    if (m_isOfHits) {
+        m_before = smoothed(tone->spectra.own, kFinePoints);
+        m_spill = smoothed(tone->spectra.spill, kSmoothPoints);
+    } else if (state != nullptr && state->analysis) {
+        m_before = smoothed(state->analysis->facts.spectrum, kSmoothPoints);
+    }
+    if (!m_before.empty()) {
         double top = -120;
-        for (int i = 0; i < count; ++i) {
-            double power = 0;
-            int n = 0;
-            for (int j = std::max(0, i - kSmoothPoints); j <= std::min(count - 1, i + kSmoothPoints);
-                 ++j, ++n)
-                power += std::pow(10.0, bands[static_cast<std::size_t>(j)] / 10);
-            m_before.push_back(static_cast<float>(powerToDb(power / n)));
-            if (Spectrum::pointHz(i) >= kLowestShownHz)
-                top = std::max(top, static_cast<double>(m_before.back()));
-        }
+        for (std::size_t i = 0; i < m_before.size(); ++i)
+            if (Spectrum::pointHz(static_cast<int>(i)) >= kLowestShownHz)
+                top = std::max(top, static_cast<double>(m_before[i]));
         m_topDb = 6 * std::ceil((top + 14) / 6);
         m_bottomDb = m_topDb - 84;
     }
@@ -89,6 +116,19 @@ void TonePicture::readSpectrum() {
         emit bandChosen();
     }
     update();
+}
+
+void TonePicture::setPlace(session::EqPlace place) {
+    m_place = place;
+    readSpectrum();
+    emit bandChosen();
+}
+
+const session::Module* TonePicture::module() const {
+    const auto* chain = m_desk.document.session().chain(m_desk.document.selected());
+    return chain == nullptr
+               ? nullptr
+               : session::findModule<dsp::EqSettings>(*chain, m_place == session::EqPlace::Colour ? 1 : 0);
 }
 
 double TonePicture::before(double hz) const {
@@ -101,19 +141,15 @@ double TonePicture::before(double hz) const {
 }
 
 std::vector<EqBand> TonePicture::bands() const {
-    const auto* chain = m_desk.document.session().chain(m_desk.document.selected());
-    if (chain == nullptr)
-        return {};
-    const auto* module = session::findModule<dsp::EqSettings>(*chain);
-    return module == nullptr ? std::vector<EqBand>() : std::get<dsp::EqSettings>(module->settings).bands;
+    const auto* m = module();
+    return m == nullptr ? std::vector<EqBand>() : std::get<dsp::EqSettings>(m->settings).bands;
 }
 
 const EqBand* TonePicture::band() const {
-    const auto* chain = m_desk.document.session().chain(m_desk.document.selected());
-    const auto* module = chain == nullptr ? nullptr : session::findModule<dsp::EqSettings>(*chain);
-    if (module == nullptr)
+    const auto* m = module();
+    if (m == nullptr)
         return nullptr;
-    for (const auto& b : std::get<dsp::EqSettings>(module->settings).bands)
+    for (const auto& b : std::get<dsp::EqSettings>(m->settings).bands)
         if (b.id == m_chosen)
             return &b;
     return nullptr;
@@ -128,17 +164,22 @@ void TonePicture::chooseBand(Id band) {
 }
 
 void TonePicture::addBand(FilterKind kind, double frequencyHz, double gainDb) {
-    auto& document = m_desk.document;
-    if (document.session().chain(document.selected()) == nullptr)
-        return;
-    session::Session s = document.session();
     EqBand band;
     band.kind = kind;
     band.frequencyHz = frequencyHz;
     band.gainDb = session::appliesTo("gain_db", kind) ? gainDb : 0;
     band.q = kind == FilterKind::Notch ? 8 : kind == FilterKind::Bell ? 1.2 : 0.7;
-    m_chosen = session::addBand(s, document.selected(), band);
-    const auto words = session::filterKindWords(kind);
+    addBand(band);
+}
+
+void TonePicture::addBand(EqBand band) {
+    auto& document = m_desk.document;
+    if (document.session().chain(document.selected()) == nullptr)
+        return;
+    session::Session s = document.session();
+    band.id = session::kNoId;
+    m_chosen = session::addBand(s, document.selected(), band, m_place);
+    const auto words = session::filterKindWords(band.kind);
     document.edit(std::move(s),
                   tr("Add %1, %2")
                       .arg(QString::fromUtf8(words.data(), static_cast<int>(words.size())),
@@ -188,6 +229,42 @@ QString TonePicture::inWords(const EqBand& b) {
     return tr("%1, %2 dB, %3").arg(hzText(b.frequencyHz), gain, width);
 }
 
+QString TonePicture::price() const {
+    const auto* b = band();
+    const Id element = m_desk.document.selected();
+    const auto* tone = m_desk.tones.tone(element);
+    if (b == nullptr || tone == nullptr || tone->spectra.own.bandDb.empty())
+        return {};
+    const double rate = m_desk.document.session().sampleRateHz;
+    const auto sections = dsp::designBand(
+        dsp::withAmount(*b, std::get<dsp::EqSettings>(module()->settings).amountPercent), rate);
+    const auto changeOf = [&](const Spectrum& spectrum) {
+        return measure::energyChangeDb(spectrum,
+                                       [&](double hz) { return graph::responseDb(sections, hz, rate); });
+    };
+    const auto signedDb = [](double db) { return (db > 0 ? QStringLiteral("+") : QString()) + dbText(db); };
+    QString text = tr("this move: own hits %1 dB").arg(signedDb(changeOf(tone->spectra.own)));
+    if (tone->spectra.spillHits == 0)
+        return text;
+    text += tr(", spill %1 dB").arg(signedDb(changeOf(tone->spectra.spill)));
+    // The drum whose spill rises most.
+    const auto hits = m_desk.hits.shared();
+    double most = 0.5;
+    QString worst;
+    for (const auto& spill : tone->spectra.spillOf) {
+        const double change = changeOf(spill.spectrum);
+        if (hits == nullptr || change < most || spill.drum < 0 ||
+            spill.drum >= static_cast<int>(hits->hits.kit.drums.size()))
+            continue;
+        most = change;
+        worst =
+            tr(", most of all %1 %2 dB")
+                .arg(QString::fromStdString(hits->hits.kit.drums[static_cast<std::size_t>(spill.drum)].name),
+                     signedDb(change));
+    }
+    return text + worst;
+}
+
 TonePicture::Bracket TonePicture::bracketOf(const EqBand& b) const {
     const QRectF area = plot();
     Bracket r;
@@ -197,7 +274,12 @@ TonePicture::Bracket TonePicture::bracketOf(const EqBand& b) const {
                         : dsp::isPass(b.kind)       ? -6
                         : dsp::hasGain(b.kind)      ? b.gainDb
                                                     : 0;
-    r.bar = std::clamp(r.base - gain * pixelsPerDb(), area.top() + 14, area.bottom());
+    const auto place = [&](double db) {
+        return std::clamp(r.base - db * pixelsPerDb(), area.top() + 14, area.bottom());
+    };
+    r.bar = place(gain);
+    r.range = place(gain + (b.isDynamic() ? b.rangeDb : 0));
+    r.moved = place(gain + movedDb(b));
     const double ratio = edgeRatio(b.q);
     switch (b.kind) {
     case FilterKind::LowShelf:
@@ -221,6 +303,10 @@ TonePicture::Bracket TonePicture::bracketOf(const EqBand& b) const {
     return r;
 }
 
+double TonePicture::movedDb(const EqBand& b) const {
+    return b.isDynamic() && m_desk.playback.isPlaying() ? m_desk.playback.engine().movedDb(b.id) : 0;
+}
+
 QPointF TonePicture::handleOf(const EqBand& b) const {
     const Bracket r = bracketOf(b);
     return {xOf(b.frequencyHz), r.bar};
@@ -234,6 +320,9 @@ std::pair<Id, TonePicture::Grip> TonePicture::gripAt(const QPointF& at) const {
     });
     for (const auto& b : list) {
         const Bracket r = bracketOf(b);
+        const bool isInside = at.x() >= r.x0 - 8 && at.x() <= r.x1 + 8;
+        if (b.isDynamic() && isInside && std::abs(at.y() - r.range) < 6 && std::abs(r.range - r.bar) > 12)
+            return {b.id, Grip::Range};
         const double top = std::min(r.base, r.bar) - 6;
         const double bottom = std::max(r.base, r.bar) + 6;
         const bool hasEdges =
@@ -244,7 +333,7 @@ std::pair<Id, TonePicture::Grip> TonePicture::gripAt(const QPointF& at) const {
             if (std::abs(at.x() - r.x1) < 6)
                 return {b.id, Grip::HighEdge};
         }
-        if (std::abs(at.y() - r.bar) < 8 && at.x() >= r.x0 - 8 && at.x() <= r.x1 + 8)
+        if (std::abs(at.y() - r.bar) < 8 && isInside)
             return {b.id, Grip::Bar};
         if (dsp::isPass(b.kind) && std::abs(at.x() - xOf(b.frequencyHz)) < 7)
             return {b.id, Grip::Bar};
@@ -254,6 +343,10 @@ std::pair<Id, TonePicture::Grip> TonePicture::gripAt(const QPointF& at) const {
 
 void TonePicture::mousePressEvent(QMouseEvent* event) {
     setFocus();
+    if (m_huntedHz > 0) {
+        cutHunted();
+        return;
+    }
     const auto [id, grip] = gripAt(event->position());
     if (id == session::kNoId || event->button() != Qt::LeftButton)
         return;
@@ -266,29 +359,72 @@ void TonePicture::mousePressEvent(QMouseEvent* event) {
 
 void TonePicture::mouseMoveEvent(QMouseEvent* event) {
     m_pointer = event->position();
+    if (m_huntedHz > 0) {
+        hunt(hzAt(event->position().x()));
+        return;
+    }
     if (m_grip == Grip::None) {
         const auto grip = gripAt(event->position()).second;
-        setCursor(grip == Grip::None  ? Qt::ArrowCursor
-                  : grip == Grip::Bar ? Qt::SizeAllCursor
-                                      : Qt::SizeHorCursor);
+        setCursor(grip == Grip::None    ? Qt::ArrowCursor
+                  : grip == Grip::Bar   ? Qt::SizeAllCursor
+                  : grip == Grip::Range ? Qt::SizeVerCursor
+                                        : Qt::SizeHorCursor);
         update();
         return;
     }
-    const double fine = (event->modifiers() & Qt::ShiftModifier) != 0 ? 0.2 : 1;
-    const QPointF moved = fine * (event->position() - m_dragFrom);
+    dragTo(event->position(), (event->modifiers() & Qt::ShiftModifier) != 0 ? 0.2 : 1);
+}
+
+void TonePicture::dragTo(const QPointF& at, double fine) {
+    const QPointF moved = fine * (at - m_dragFrom);
     const double factor = std::pow(kHighestShownHz / kLowestShownHz, moved.x() / plot().width());
-    change(m_grip == Grip::Bar ? tr("Move") : tr("Width"), [&](EqBand& b) {
-        if (m_grip == Grip::Bar) {
-            b.frequencyHz = m_dragBand.frequencyHz * factor;
-            if (session::appliesTo("gain_db", b.kind))
-                b.gainDb = std::round(10 * (m_dragBand.gainDb - moved.y() / pixelsPerDb())) / 10;
-            else if (dsp::isPass(b.kind)) // up and down: steeper and gentler
-                b.slopeDbPerOct = m_dragBand.slopeDbPerOct + 6 * std::round(moved.y() / 30);
-            return;
-        }
-        const double sign = m_grip == Grip::HighEdge ? 1 : -1;
-        b.q = qOfEdge(edgeRatio(m_dragBand.q) * std::pow(factor, sign));
-    });
+    const double db = -moved.y() / pixelsPerDb();
+    change(m_grip == Grip::Bar     ? tr("Move")
+           : m_grip == Grip::Range ? tr("Range")
+                                   : tr("Width"),
+           [&](EqBand& b) {
+               if (m_grip == Grip::Range) {
+                   b.rangeDb = std::round(10 * (m_dragBand.rangeDb + db)) / 10;
+               } else if (m_grip == Grip::Bar) {
+                   b.frequencyHz = m_dragBand.frequencyHz * factor;
+                   if (session::appliesTo("gain_db", b.kind))
+                       b.gainDb = std::round(10 * (m_dragBand.gainDb + db)) / 10;
+                   else if (dsp::isPass(b.kind)) // up and down: steeper and gentler
+                       b.slopeDbPerOct = m_dragBand.slopeDbPerOct + 6 * std::round(moved.y() / 30);
+               } else {
+                   const double sign = m_grip == Grip::HighEdge ? 1 : -1;
+                   b.q = qOfEdge(edgeRatio(m_dragBand.q) * std::pow(factor, sign));
+               }
+           });
+}
+
+/// A narrow boost follows the pointer; the element stays as loud as its own hits were.
+void TonePicture::hunt(double hz) {
+    m_huntedHz = std::clamp(hz, 2 * kLowestShownHz, kHighestShownHz / 2);
+    EqBand boost;
+    boost.frequencyHz = m_huntedHz;
+    boost.gainDb = kHuntDb;
+    boost.q = kHuntQ;
+    const auto* tone = m_desk.tones.tone(m_desk.document.selected());
+    const double rate = m_desk.document.session().sampleRateHz;
+    double levelDb = -kHuntDb / 2;
+    if (tone != nullptr) {
+        const auto sections = dsp::designBand(boost, rate);
+        levelDb = -measure::energyChangeDb(tone->spectra.own,
+                                           [&](double f) { return graph::responseDb(sections, f, rate); });
+    }
+    const double half = edgeRatio(kHuntQ);
+    m_desk.playback.hearBand(
+        BandAudition{m_desk.document.selected(), m_huntedHz / half, m_huntedHz * half, kHuntDb, levelDb});
+    update();
+}
+
+void TonePicture::cutHunted() {
+    EqBand cut;
+    cut.frequencyHz = std::round(m_huntedHz);
+    cut.gainDb = kFoundCutDb;
+    cut.q = kFoundQ;
+    addBand(cut);
 }
 
 void TonePicture::mouseReleaseEvent(QMouseEvent*) {
@@ -314,61 +450,94 @@ void TonePicture::wheelEvent(QWheelEvent* event) {
     event->accept();
 }
 
-void TonePicture::keyPressEvent(QKeyEvent* event) {
-    const double fine = (event->modifiers() & Qt::ShiftModifier) != 0 ? 0.2 : 1;
-    if (event->key() == Qt::Key_H && !event->isAutoRepeat()) {
-        emit hearKey(true);
-        return;
+/// Tone's keys come before those of the menu: G, S and Enter are only ours while the picture has the focus.
+bool TonePicture::event(QEvent* event) {
+    if (event->type() == QEvent::ShortcutOverride) {
+        const auto* key = static_cast<QKeyEvent*>(event);
+        for (const int own : {Qt::Key_B, Qt::Key_G, Qt::Key_H, Qt::Key_N, Qt::Key_S, Qt::Key_Delete})
+            if (key->key() == own && (key->modifiers() & ~Qt::ShiftModifier) == 0)
+                event->accept();
     }
-    if (event->key() == Qt::Key_B) {
-        addBand(FilterKind::Bell, 1000, 0);
-        return;
-    }
-    if (band() == nullptr) {
-        QWidget::keyPressEvent(event);
-        return;
-    }
-    switch (event->key()) {
+    return QWidget::event(event);
+}
+
+bool TonePicture::moveByKey(int key, double fine) {
+    if (band() == nullptr)
+        return false;
+    switch (key) {
     case Qt::Key_Up:
         change(tr("Gain"), [&](EqBand& b) { b.gainDb += 0.5 * fine; });
-        break;
+        return true;
     case Qt::Key_Down:
         change(tr("Gain"), [&](EqBand& b) { b.gainDb -= 0.5 * fine; });
-        break;
+        return true;
     case Qt::Key_Right:
         change(tr("Frequency"), [&](EqBand& b) { b.frequencyHz *= std::pow(2, fine / 24); });
-        break;
+        return true;
     case Qt::Key_Left:
         change(tr("Frequency"), [&](EqBand& b) { b.frequencyHz /= std::pow(2, fine / 24); });
-        break;
+        return true;
     case Qt::Key_Plus:
     case Qt::Key_Equal:
         change(tr("Width"), [](EqBand& b) { b.q /= 1.1; });
-        break;
+        return true;
     case Qt::Key_Minus:
         change(tr("Width"), [](EqBand& b) { b.q *= 1.1; });
-        break;
+        return true;
     case Qt::Key_Delete:
     case Qt::Key_Backspace:
         removeChosen();
-        break;
+        return true;
     case Qt::Key_N: {
         const auto list = bands();
         const auto it =
             std::find_if(list.begin(), list.end(), [&](const EqBand& b) { return b.id == m_chosen; });
         chooseBand(it == list.end() || it + 1 == list.end() ? list.front().id : (it + 1)->id);
-        break;
+        return true;
     }
     default:
-        QWidget::keyPressEvent(event);
+        return false;
     }
 }
 
+void TonePicture::keyPressEvent(QKeyEvent* event) {
+    const bool isFirst = !event->isAutoRepeat();
+    if (event->key() == Qt::Key_H && isFirst)
+        emit hearKey(true);
+    else if (event->key() == Qt::Key_S && isFirst)
+        emit orderKey(true);
+    else if (event->key() == Qt::Key_G && isFirst)
+        hunt(plot().contains(m_pointer) ? hzAt(m_pointer.x()) : 400);
+    else if (m_huntedHz > 0 && (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter))
+        cutHunted();
+    else if (event->key() == Qt::Key_B)
+        addBand(FilterKind::Bell, 1000, 0);
+    else if (!moveByKey(event->key(), (event->modifiers() & Qt::ShiftModifier) != 0 ? 0.2 : 1))
+        QWidget::keyPressEvent(event);
+}
+
 void TonePicture::keyReleaseEvent(QKeyEvent* event) {
-    if (event->key() == Qt::Key_H && !event->isAutoRepeat())
+    if (event->isAutoRepeat())
+        return;
+    if (event->key() == Qt::Key_H) {
         emit hearKey(false);
-    else if (!event->isAutoRepeat())
+    } else if (event->key() == Qt::Key_S) {
+        emit orderKey(false);
+    } else if (event->key() == Qt::Key_G && m_huntedHz > 0) {
+        m_huntedHz = 0;
+        m_desk.playback.hearBand(std::nullopt);
+        update();
+    } else {
         m_desk.document.endMerge();
+    }
+}
+
+void TonePicture::focusOutEvent(QFocusEvent* event) {
+    if (m_huntedHz > 0) { // the key's end will not be seen
+        m_huntedHz = 0;
+        m_desk.playback.hearBand(std::nullopt);
+    }
+    QWidget::focusOutEvent(event);
 }
 
 void TonePicture::leaveEvent(QEvent*) {

@@ -1,4 +1,4 @@
-// The element's spectrum before and after, and the moves on it as brackets that are dragged.
+// The element's own hits as a spectrum before and after, and the moves on it as brackets that are dragged.
 #pragma once
 
 #include "app/document/desk.h"
@@ -19,9 +19,14 @@ class TonePicture : public QWidget {
   public:
     explicit TonePicture(const Desk& desk, QWidget* parent = nullptr);
 
+    /// Which of the element's two equalisers is worked on.
+    void setPlace(session::EqPlace place);
+    [[nodiscard]] session::EqPlace place() const { return m_place; }
+    [[nodiscard]] const session::Module* module() const;
     [[nodiscard]] Id chosenBand() const { return m_chosen; }
     void chooseBand(Id band);
     /// Adds a band to the chosen element and chooses it.
+    void addBand(dsp::EqBand band);
     void addBand(dsp::FilterKind kind, double frequencyHz, double gainDb);
     void removeChosen();
     /// The band of the chosen element that is worked on, null when there is none.
@@ -29,18 +34,25 @@ class TonePicture : public QWidget {
     [[nodiscard]] std::vector<dsp::EqBand> bands() const;
     /// "350 Hz, -4 dB, broad".
     [[nodiscard]] static QString inWords(const dsp::EqBand& band);
+    /// What the chosen move does to own hits and to spill; empty while that is not measured.
+    [[nodiscard]] QString price() const;
     /// Middle of a bracket's bar, for tests.
     [[nodiscard]] QPointF handleOf(const dsp::EqBand& band) const;
     [[nodiscard]] double xOf(double hz) const;
     [[nodiscard]] double hzAt(double x) const;
     [[nodiscard]] double pixelsPerDb() const;
+    /// Frequency that is lifted while a person hunts for what is ugly; 0: nobody does.
+    [[nodiscard]] double huntedHz() const { return m_huntedHz; }
 
   signals:
     void bandChosen();
     /// The key that hears the band alone went down or up.
     void hearKey(bool down);
+    /// The key that hears this module and the next one in the other order.
+    void orderKey(bool down);
 
   protected:
+    bool event(QEvent* event) override;
     void paintEvent(QPaintEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
@@ -49,37 +61,53 @@ class TonePicture : public QWidget {
     void wheelEvent(QWheelEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     void keyReleaseEvent(QKeyEvent* event) override;
+    void focusOutEvent(QFocusEvent* event) override;
     void leaveEvent(QEvent* event) override;
 
   private:
-    enum class Grip { None, Bar, LowEdge, HighEdge };
+    enum class Grip { None, Bar, LowEdge, HighEdge, Range };
     struct Bracket {
         double x0 = 0;
         double x1 = 0;
-        double base = 0; ///< y where the legs stand
-        double bar = 0;  ///< y of the bar
+        double base = 0;  ///< y where the legs stand
+        double bar = 0;   ///< y of the bar
+        double range = 0; ///< y of the bar at the end of a dynamic band's range
+        double moved = 0; ///< y of the bar as it sounds now
     };
     [[nodiscard]] QRectF plot() const;
     [[nodiscard]] double yOf(double db) const;
     [[nodiscard]] double before(double hz) const;
     [[nodiscard]] Bracket bracketOf(const dsp::EqBand& band) const;
+    [[nodiscard]] double movedDb(const dsp::EqBand& band) const;
     [[nodiscard]] std::pair<Id, Grip> gripAt(const QPointF& at) const;
+    [[nodiscard]] bool moveByKey(int key, double fine);
+    void dragTo(const QPointF& at, double fine);
     void change(const QString& what, const std::function<void(dsp::EqBand&)>& edit);
     void readSpectrum();
+    void hunt(double hz);
+    void cutHunted();
     void paintAxes(QPainter& p) const;
+    void paintSpill(QPainter& p) const;
     void paintCurves(QPainter& p) const;
+    void paintKey(QPainter& p) const;
+    void paintMarks(QPainter& p) const;
     void paintBracket(QPainter& p, const dsp::EqBand& band) const;
+    void paintHunt(QPainter& p) const;
     void paintPointer(QPainter& p) const;
 
     Desk m_desk;
+    session::EqPlace m_place = session::EqPlace::Repair;
     Id m_chosen = session::kNoId;
     std::vector<float> m_before; // smoothed, per spectrum point; empty for a bus
+    std::vector<float> m_spill;  // likewise; empty without any
+    bool m_isOfHits = false;     // of own hits; else of the whole file
     double m_topDb = 24;
     double m_bottomDb = -24;
     Grip m_grip = Grip::None;
     QPointF m_dragFrom;
     dsp::EqBand m_dragBand;
     QPointF m_pointer{-1, -1};
+    double m_huntedHz = 0;
 };
 
 } // namespace cask::app

@@ -37,6 +37,25 @@ void TonePicture::paintAxes(QPainter& p) const {
     }
 }
 
+/// What leaks into the microphone, so that a boost of it is seen before it is made.
+void TonePicture::paintSpill(QPainter& p) const {
+    if (m_spill.empty())
+        return;
+    const QRectF area = plot();
+    QPainterPath path;
+    for (std::size_t i = 0; i < m_spill.size(); ++i) {
+        const double hz = measure::Spectrum::pointHz(static_cast<int>(i));
+        if (hz < kLowestShownHz || hz > kHighestShownHz)
+            continue;
+        const QPointF at(xOf(hz), std::clamp(yOf(m_spill[i]), area.top(), area.bottom()));
+        path.elementCount() == 0 ? path.moveTo(at) : path.lineTo(at);
+    }
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(QPen(theme().ochre, 1.4));
+    p.drawPath(path);
+    p.setRenderHint(QPainter::Antialiasing, false);
+}
+
 void TonePicture::paintCurves(QPainter& p) const {
     const Theme& t = theme();
     const QRectF area = plot();
@@ -45,7 +64,12 @@ void TonePicture::paintCurves(QPainter& p) const {
         return;
     // All sections are designed once, then read at every pixel column.
     const double rate = m_desk.document.session().sampleRateHz;
-    const auto sections = graph::sectionsOf(*chain, dsp::StereoPart::Middle, rate);
+    const auto* chosen = band();
+    const auto part = chosen != nullptr && chosen->part == dsp::StereoPart::Side ? dsp::StereoPart::Side
+                                                                                 : dsp::StereoPart::Middle;
+    const auto sections = graph::sectionsOf(*chain, part, rate, [&](Id id) {
+        return m_desk.playback.isPlaying() ? m_desk.playback.engine().movedDb(id) : 0.0;
+    });
     QPainterPath was;
     QPainterPath willBe;
     const double topHz = std::min(kHighestShownHz, 0.49 * rate);
@@ -72,21 +96,100 @@ void TonePicture::paintCurves(QPainter& p) const {
     p.fillPath(filled, soft);
     p.setPen(QPen(t.teal, 1.6));
     p.drawPath(willBe);
-    p.setPen(QPen(t.ink, 1, Qt::DashLine));
+    p.setPen(QPen(t.ink, 1));
     p.drawPath(was);
     p.setRenderHint(QPainter::Antialiasing, false);
-    // Key to the two lines.
+}
+
+/// What the lines are, at the upper right, and the price of the chosen move at the upper left.
+void TonePicture::paintKey(QPainter& p) const {
+    const Theme& t = theme();
+    const QRectF area = plot();
     p.setFont(textFont(11));
-    const double x = area.right() - 200;
-    p.setPen(QPen(t.ink, 1, Qt::DashLine));
-    p.drawLine(QPointF(x, area.top() + 10), QPointF(x + 22, area.top() + 10));
-    p.setPen(t.faint);
-    p.drawText(QRectF(x + 28, area.top() + 2, 60, 16), Qt::AlignVCenter,
-               m_before.empty() ? tr("flat") : tr("as it was"));
-    p.setPen(QPen(t.teal, 2));
-    p.drawLine(QPointF(x + 98, area.top() + 10), QPointF(x + 120, area.top() + 10));
-    p.setPen(t.faint);
-    p.drawText(QRectF(x + 126, area.top() + 2, 74, 16), Qt::AlignVCenter, tr("as it will be"));
+    double x = area.right() - 4;
+    const auto entry = [&](const QString& text, const QPen& pen) {
+        x -= p.fontMetrics().horizontalAdvance(text);
+        p.setPen(t.faint);
+        p.drawText(QPointF(x, area.top() + 13), text);
+        x -= 26;
+        p.setPen(pen);
+        p.drawLine(QPointF(x, area.top() + 9), QPointF(x + 20, area.top() + 9));
+        x -= 12;
+    };
+    if (!m_spill.empty())
+        entry(tr("spill"), QPen(t.ochre, 1.6));
+    entry(tr("as it will be"), QPen(t.teal, 2));
+    entry(m_before.empty() ? tr("flat")
+          : m_isOfHits     ? tr("own hits as they were")
+                           : tr("whole file as it was"),
+          QPen(t.ink, 1));
+    p.setPen(t.ink);
+    p.drawText(QPointF(area.left() + 8, area.top() + 13),
+               p.fontMetrics().elidedText(price(), Qt::ElideRight, static_cast<int>(x - area.left() - 12)));
+}
+
+/// The drum's note and what rings, as flags that stand on the axis.
+void TonePicture::paintMarks(QPainter& p) const {
+    const auto* tone = m_desk.tones.tone(m_desk.document.selected());
+    if (tone == nullptr)
+        return;
+    const Theme& t = theme();
+    const QRectF area = plot();
+    p.setFont(textFont(11));
+    struct Flag {
+        double hz;
+        QString text;
+        QColor tint;
+        Qt::PenStyle style;
+    };
+    std::vector<Flag> flags;
+    const auto noteOf = [](double hz) { return QString::fromStdString(measure::nearestNote(hz).name); };
+    constexpr double kSure = 0.6;
+    const auto& partials = tone->partials;
+    if (partials.fundamental.confidence >= kSure)
+        flags.push_back({partials.fundamental.hz,
+                         tr("note %1, %2").arg(noteOf(partials.fundamental.hz), hzText(partials.fundamental.hz)),
+                         t.teal, Qt::SolidLine});
+    for (const auto& ring : partials.rings)
+        flags.push_back({ring.hz, tr("rings %1, %2").arg(hzText(ring.hz), noteOf(ring.hz)), t.ember, Qt::DashLine});
+    std::sort(flags.begin(), flags.end(), [](const Flag& a, const Flag& b) { return a.hz < b.hz; });
+    for (const auto& flag : flags) {
+        p.setPen(QPen(flag.tint, 1.4, flag.style));
+        p.drawLine(QPointF(xOf(flag.hz), yOf(before(flag.hz))), QPointF(xOf(flag.hz), area.bottom()));
+    }
+    double taken = -1e9; // right edge of the flags before
+    int row = 0;
+    for (const auto& flag : flags) {
+        const double x = xOf(flag.hz);
+        const double w = p.fontMetrics().horizontalAdvance(flag.text) + 8;
+        row = x < taken ? (row + 1) % 3 : 0;
+        taken = std::max(taken, x + w + 4);
+        const bool turns = x + w > area.right();
+        const QRectF label(turns ? x - w : x + 1, area.bottom() - 18 - 17 * row, w, 16);
+        p.fillRect(label, t.paper);
+        p.setPen(flag.tint);
+        p.drawText(label, Qt::AlignCenter, flag.text);
+    }
+}
+
+void TonePicture::paintHunt(QPainter& p) const {
+    if (m_huntedHz <= 0)
+        return;
+    const Theme& t = theme();
+    const QRectF area = plot();
+    const double x = xOf(m_huntedHz);
+    QColor band = t.ember;
+    band.setAlpha(60);
+    p.fillRect(QRectF(xOf(m_huntedHz / 1.065), area.top(), xOf(m_huntedHz * 1.065) - xOf(m_huntedHz / 1.065),
+                      area.height()),
+               band);
+    p.setPen(QPen(t.ember, 1.4));
+    p.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()));
+    p.setFont(textFont(12, QFont::DemiBold));
+    const bool leftSide = x > area.center().x();
+    p.drawText(QRectF(leftSide ? x - 308 : x + 8, area.center().y() - 10, 300, 20),
+               leftSide ? Qt::AlignRight : Qt::AlignLeft,
+               tr("lifted here: %1; click or Enter cuts it").arg(hzText(m_huntedHz)));
 }
 
 void TonePicture::paintBracket(QPainter& p, const EqBand& b) const {
@@ -114,10 +217,25 @@ void TonePicture::paintBracket(QPainter& p, const EqBand& b) const {
         // A short tick at the centre says where the frequency is.
         const double c = xOf(b.frequencyHz);
         p.drawLine(QPointF(c, r.bar - 4), QPointF(c, r.bar + 4));
+        if (b.isDynamic()) {
+            // How far it may go, and the stretch it has gone now.
+            p.setPen(QPen(tone, 1.2, Qt::DashLine));
+            p.drawRect(QRectF(QPointF(x0, std::min(r.bar, r.range)), QPointF(x1, std::max(r.bar, r.range))));
+            QColor gone = t.ember;
+            gone.setAlpha(70);
+            p.fillRect(QRectF(QPointF(x0, std::min(r.bar, r.moved)), QPointF(x1, std::max(r.bar, r.moved))),
+                       gone);
+        }
     }
     p.setRenderHint(QPainter::Antialiasing, false);
     p.setFont(textFont(12, chosen ? QFont::DemiBold : QFont::Normal));
-    const QString text = inWords(b) + (b.isOn ? QString() : tr(", off"));
+    QString text = inWords(b) + (b.isOn ? QString() : tr(", off"));
+    if (b.isDynamic())
+        text += tr(", %1 %2 dB %3")
+                    .arg(b.rangeDb < 0 ? tr("down to") : tr("up to"), dbText(b.gainDb + b.rangeDb),
+                         b.dynamics == dsp::Dynamics::Above ? tr("when loud") : tr("when soft"));
+    if (b.part != dsp::StereoPart::Both)
+        text += b.part == dsp::StereoPart::Middle ? tr(", middle") : tr(", sides");
     const double w = p.fontMetrics().horizontalAdvance(text) + 8;
     const bool isCut = r.bar > r.base;
     double y = dsp::isPass(b.kind) ? area.top() : isCut ? r.bar + 3 : r.bar - 19;
@@ -155,11 +273,15 @@ void TonePicture::paintEvent(QPaintEvent*) {
     p.fillRect(rect(), theme().paper);
     paintAxes(p);
     paintCurves(p);
+    paintSpill(p);
+    paintMarks(p);
     for (const auto& b : bands())
         if (b.id != m_chosen)
             paintBracket(p, b);
     if (const auto* b = band())
         paintBracket(p, *b);
+    paintKey(p);
+    paintHunt(p);
     paintPointer(p);
     if (bands().empty()) {
         p.setFont(textFont(13));

@@ -6,6 +6,7 @@
 #include "app/document/finding_model.h"
 #include "app/document/hit_model.h"
 #include "app/document/playback.h"
+#include "app/document/tone_model.h"
 
 namespace cask::app {
 
@@ -14,6 +15,7 @@ struct Desk {
     Analyst& analyst;
     Playback& playback;
     HitModel& hits;
+    ToneModel& tones;
     FindingModel& findings;
 };
 

@@ -4,7 +4,6 @@
 #include "core/project/offline_sources.h"
 #include "core/project/partners.h"
 #include "core/project/same_audio.h"
-#include "core/project/tones.h"
 
 #include <algorithm>
 
@@ -16,8 +15,9 @@ constexpr int kPriority = 1;
 
 } // namespace
 
-FindingModel::FindingModel(Document& document, Analyst& analyst, HitModel& hits, QObject* parent)
-    : QObject(parent), m_document(document), m_analyst(analyst), m_hits(hits) {
+FindingModel::FindingModel(Document& document, Analyst& analyst, HitModel& hits, ToneModel& tones,
+                           QObject* parent)
+    : QObject(parent), m_document(document), m_analyst(analyst), m_hits(hits), m_tones(tones) {
     m_styles = advise::loadHouseStyles();
     for (const auto& problem : m_styles.problems)
         document.addNote(QString::fromStdString(problem));
@@ -38,6 +38,7 @@ FindingModel::FindingModel(Document& document, Analyst& analyst, HitModel& hits,
     });
     connect(&hits, &HitModel::hitsChanged, this, &FindingModel::follow);
     connect(&analyst, &Analyst::fileChanged, this, &FindingModel::update);
+    connect(&tones, &ToneModel::changed, this, &FindingModel::update);
     follow();
 }
 
@@ -129,18 +130,12 @@ void FindingModel::measure() {
         for (const auto& gate : m_gates)
             if (isUnchanged(gate.element))
                 known.push_back(gate);
-    std::vector<advise::ToneMeasure> knownTones;
-    if (hits == m_measuredHits)
-        for (const auto& tone : m_tones)
-            if (isUnchanged(tone.element))
-                knownTones.push_back(tone);
     m_cancel = CancelToken();
     m_isMeasuring = true;
     const int generation = ++m_generation;
     m_analyst.pool().post(
         [this, hits, snapshot, generation, trails = std::move(trails), known = std::move(known),
-         knownTones = std::move(knownTones), gateStyle = style(), cancel = m_cancel,
-         folder = m_document.folder()] {
+         gateStyle = style(), cancel = m_cancel, folder = m_document.folder()] {
             const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
             if (!sources)
                 return;
@@ -154,19 +149,17 @@ void FindingModel::measure() {
                 sources->lookup(), cancel);
             auto gates =
                 project::measureGates(*snapshot, *hits, sources->lookup(), gateStyle, cancel, {}, known);
-            auto tones = project::measureTones(*snapshot, *hits, sources->lookup(), cancel, {}, knownTones);
             QMetaObject::invokeMethod(
                 this,
                 [this, generation, hits, snapshot, gateStyle, gates = std::move(gates),
-                 tones = std::move(tones), pairs = std::move(pairs), sames = std::move(sames)] {
+                 pairs = std::move(pairs), sames = std::move(sames)] {
                     if (generation != m_generation)
                         return;
                     m_isMeasuring = false;
-                    if (!pairs || !gates || !tones)
+                    if (!pairs || !gates)
                         return;
                     m_pairs = *pairs;
                     m_gates = *gates;
-                    m_tones = *tones;
                     m_gateStyle = gateStyle;
                     m_sames = sames;
                     m_measured = snapshot;
@@ -207,9 +200,10 @@ void FindingModel::update() {
                 measures.gates.back().now.reset();
         }
     }
-    for (const auto& tone : m_tones)
-        if (s.element(tone.element) != nullptr && isUnchanged(tone.element))
-            measures.tones.push_back(tone);
+    measures.tones = m_tones.tones();
+    measures.hums = m_tones.hums();
+    if (m_tones.mix() != nullptr)
+        measures.mix = *m_tones.mix();
     m_findings = advise::advise(s, measures, style());
     emit findingsChanged();
 }

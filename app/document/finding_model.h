@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/document/hit_model.h"
+#include "app/document/tone_model.h"
 
 #include <QObject>
 #include <QStringList>
@@ -20,7 +21,8 @@ class FindingModel : public QObject {
     Q_OBJECT
 
   public:
-    FindingModel(Document& document, Analyst& analyst, HitModel& hits, QObject* parent = nullptr);
+    FindingModel(Document& document, Analyst& analyst, HitModel& hits, ToneModel& tones,
+                 QObject* parent = nullptr);
     ~FindingModel() override;
 
     [[nodiscard]] const std::vector<advise::Finding>& findings() const { return m_findings; }
@@ -31,7 +33,7 @@ class FindingModel : public QObject {
     /// Their sentences, a line each.
     [[nodiscard]] QString openSentences(Id element, Stage stage) const;
     /// Pairs or copies are still being measured, so that more may be found.
-    [[nodiscard]] bool isBusy() const { return m_isMeasuring || m_timer.isActive(); }
+    [[nodiscard]] bool isBusy() const { return m_isMeasuring || m_timer.isActive() || m_tones.isMeasuring(); }
     /// Share of own hits that the gate of an element keeps; nothing while not measured, or without a gate.
     [[nodiscard]] std::optional<int> gateKeptPercent(Id element) const;
     /// Spill in the close microphones: what it loses through all gates together, dB; nothing without gates.
@@ -64,12 +66,12 @@ class FindingModel : public QObject {
     Document& m_document;
     Analyst& m_analyst;
     HitModel& m_hits;
+    ToneModel& m_tones;
     advise::HouseStyles m_styles;
     std::vector<advise::Finding> m_findings;
     std::vector<advise::PairMeasure> m_pairs;
     std::vector<advise::SameAudio> m_sames;
     std::vector<advise::GateMeasure> m_gates;
-    std::vector<advise::ToneMeasure> m_tones;
     advise::HouseStyle m_gateStyle;                     ///< that the gates were searched by
     std::shared_ptr<const session::Session> m_measured; ///< session that pairs and copies are of
     std::shared_ptr<const project::HitAnalysis> m_measuredHits;

@@ -153,12 +153,18 @@ session::Session Playback::heardSession() const {
         dsp::EqBand high;
         high.kind = dsp::FilterKind::LowPass;
         high.frequencyHz = m_band->highHz;
+        dsp::EqBand boost;
+        boost.frequencyHz = std::sqrt(m_band->lowHz * m_band->highHz);
+        boost.gainDb = m_band->boostDb;
+        boost.q = boost.frequencyHz / (m_band->highHz - m_band->lowHz);
         // One module behind everything else of the element, gone again when the key is let go.
         session::Module module;
         module.id = s.nextId++;
-        low.id = s.nextId++;
-        high.id = s.nextId++;
-        module.settings = dsp::EqSettings{{low, high}};
+        for (auto* band : {&low, &high, &boost})
+            band->id = s.nextId++;
+        module.settings = m_band->boostDb == 0 ? dsp::EqSettings{{low, high}} : dsp::EqSettings{{boost}};
+        s = session::withOutput(std::move(s), owner,
+                                [&](session::Output& out) { out.levelDb += m_band->levelDb; });
         s = session::withChain(std::move(s), owner,
                                [&](std::vector<session::Module>& chain) { chain.push_back(module); });
     }

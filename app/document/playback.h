@@ -16,11 +16,13 @@
 
 namespace cask::app {
 
-/// A stretch of a band that is heard alone.
+/// A stretch of the spectrum of one element that is heard alone, or lifted out of the rest of it.
 struct BandAudition {
     Id owner = session::kNoId;
     double lowHz = 0;
     double highHz = 0;
+    double boostDb = 0; ///< not 0: the stretch is lifted by this, and the rest is still heard
+    double levelDb = 0; ///< of the element, so that it stays as loud
 };
 
 /// A stretch that is heard once, perhaps with some elements alone or with an edit that is not made yet.

@@ -67,7 +67,7 @@ void MainWindow::buildEditMenu() {
     auto* selecting = menu->addMenu(tr("Select hits"));
     connect(selecting, &QMenu::aboutToShow, this, [this, selecting] {
         selecting->clear();
-        fillSelectionMenu(*selecting, {m_document, m_analyst, *m_playback, m_hits, m_findings},
+        fillSelectionMenu(*selecting, {m_document, m_analyst, *m_playback, m_hits, m_tones, m_findings},
                           m_playback->positionS());
     });
     add(menu, tr("Select all hits of the element"), QKeySequence::SelectAll, this,

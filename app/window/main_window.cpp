@@ -40,8 +40,9 @@ QWidget* makeRow(QLabel*& text, QWidget* parent) {
 
 MainWindow::MainWindow(engine::DeviceOpener opener)
     : m_analyst(m_document), m_playback(std::make_unique<Playback>(m_document, m_analyst, std::move(opener))),
-      m_hits(m_document, m_analyst), m_findings(m_document, m_analyst, m_hits) {
-    const Desk desk{m_document, m_analyst, *m_playback, m_hits, m_findings};
+      m_hits(m_document, m_analyst), m_tones(m_document, m_analyst, m_hits),
+      m_findings(m_document, m_analyst, m_hits, m_tones) {
+    const Desk desk{m_document, m_analyst, *m_playback, m_hits, m_tones, m_findings};
     setAcceptDrops(true);
     setMinimumSize(1100, 700);
     setWindowTitle(QStringLiteral("Ember Cask"));

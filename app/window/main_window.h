@@ -32,6 +32,7 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] Analyst& analyst() { return m_analyst; }
     [[nodiscard]] HitModel& hits() { return m_hits; }
     [[nodiscard]] FindingModel& findings() { return m_findings; }
+    [[nodiscard]] ToneModel& tones() { return m_tones; }
     [[nodiscard]] Playback& playback() { return *m_playback; }
     [[nodiscard]] Bench& bench() { return *m_bench; }
     [[nodiscard]] Board& board() { return *m_board; }
@@ -105,6 +106,7 @@ class MainWindow : public QMainWindow {
     Analyst m_analyst;
     std::unique_ptr<Playback> m_playback;
     HitModel m_hits;
+    ToneModel m_tones;
     FindingModel m_findings;
     HeadLine* m_headLine = nullptr;
     Board* m_board = nullptr;

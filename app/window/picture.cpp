@@ -4,6 +4,7 @@
 #include "app/bench/clean_bench.h"
 #include "app/bench/intake_bench.h"
 #include "app/bench/pair_bench.h"
+#include "app/bench/tone_bench.h"
 #include "app/proof/proof_page.h"
 #include "app/window/main_window.h"
 
@@ -18,7 +19,8 @@ namespace cask::app {
 
 bool writePicture(MainWindow& window, const PictureRequest& request) {
     const QStringList views = {QStringLiteral("intake"), QStringLiteral("hits"), QStringLiteral("balance"),
-                               QStringLiteral("clean"),  QStringLiteral("tone"), QStringLiteral("proof")};
+                               QStringLiteral("clean"),  QStringLiteral("tone"), QStringLiteral("proof"),
+                               QStringLiteral("tone-decay"), QStringLiteral("tone-kit")};
     const auto view = views.indexOf(request.view);
     if (view < 0) {
         std::cerr << "There is no view \"" << request.view.toStdString() << "\"; there are "
@@ -51,11 +53,17 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
         }
         window.document().select(chosen);
     }
-    const bool isStage = view < static_cast<int>(kStages.size());
+    const bool isTone = request.view.startsWith(QLatin1String("tone"));
+    const bool isStage = isTone || view < static_cast<int>(kStages.size());
     window.showPage(isStage ? 0 : 1);
     if (isStage)
-        window.document().setStage(kStages[static_cast<std::size_t>(view)]);
-    while (isStage && window.bench().clean().gate().isBusy() && !deadline.hasExpired())
+        window.document().setStage(isTone ? Stage::Tone : kStages[static_cast<std::size_t>(view)]);
+    if (isTone)
+        window.bench().tone().showView(request.view == QLatin1String("tone-decay") ? ToneBench::View::Decay
+                                       : request.view == QLatin1String("tone-kit") ? ToneBench::View::Kit
+                                                                                   : ToneBench::View::Spectrum);
+    const auto isLooking = [&] { return window.bench().clean().gate().isBusy() || window.tones().isBusy(); };
+    while (isStage && isLooking() && !deadline.hasExpired())
         QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
     if (!request.over.isEmpty()) {
         Id other = session::kNoId;

@@ -9,7 +9,7 @@ class MainWindow;
 
 struct PictureRequest {
     QString file;
-    QString view = QStringLiteral("tone"); ///< intake, balance, tone or proof
+    QString view = QStringLiteral("tone"); ///< a stage, proof, tone-decay or tone-kit
     QString element;                       ///< name of what is chosen; the first element when empty
     QString over;                          ///< on the Intake bench: the other microphone that it is laid over
     int width = 1280;

@@ -7,6 +7,13 @@ namespace cask::advise {
 
 using session::Id;
 
+double ToneMeasure::levelAt(double hz) const {
+    for (const auto& level : levels)
+        if (level.hz == hz)
+            return level.ownDb;
+    return kSilenceDb;
+}
+
 int HitAnalysis::inputOf(Id element) const {
     const auto it = std::find(elements.begin(), elements.end(), element);
     return it == elements.end() ? -1 : static_cast<int>(it - elements.begin());
@@ -29,7 +36,7 @@ std::string HitAnalysis::ownerOf(const measure::HeardHit& hit, const session::Se
 
 std::vector<Finding> advise(const session::Session& s, const KitMeasures& measures, const HouseStyle& style) {
     std::vector<Finding> findings;
-    for (auto* part : {&fileFindings, &pairFindings, &hitFindings, &gateFindings, &toneFindings})
+    for (auto* part : {&fileFindings, &pairFindings, &hitFindings, &gateFindings, &toneFindings, &mixFindings})
         for (auto& finding : part(s, measures, style))
             findings.push_back(std::move(finding));
     for (auto& finding : findings)

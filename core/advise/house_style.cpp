@@ -28,6 +28,10 @@ constexpr std::array<std::string_view, 4> kGateSchoolWords = {"hard gate", "gent
 constexpr std::array<std::string_view, 3> kKeeps = {"accents", "normals", "ghosts"};
 constexpr std::array<std::string_view, 3> kKeepsWords = {"accents only", "normal hits too", "ghosts too"};
 
+constexpr std::array<std::string_view, 3> kToneSchools = {"narrow", "broad", "moving"};
+constexpr std::array<std::string_view, 3> kToneSchoolWords = {"narrow cuts", "broad and gentle ones",
+                                                              "bands that move"};
+
 template <auto Member, std::size_t N>
 constexpr auto choice(std::string_view id, std::string_view words,
                       const std::array<std::string_view, N>& stored,
@@ -89,6 +93,24 @@ constexpr std::array kFields = {
                                "What tails that lose 12 dB cost."),
     number<&S::gateWorthDb>("gate_worth_db", "spill worth a gate", Unit::Decibel, {-80, 0, -36}, 1,
                             "Softer spill, against own accents, is left alone."),
+    choice<&S::toneSchool>("tone_school", "way of cutting", kToneSchools, kToneSchoolWords, 0,
+                           "How rings and humps are taken away."),
+    number<&S::lowCutLossDb>("low_cut_loss_db", "a low cut may cost", Unit::Decibel, {0.1, 3, 0.5}, 0.1,
+                             "Energy of its own hits that an element may lose."),
+    number<&S::boxKickDb>("box_kick_db", "boxiness of kicks", Unit::Decibel, {0, 40, 7}, 1,
+                          "Hump from 250 to 500 Hz over its surroundings that is still fine."),
+    number<&S::boxSnareDb>("box_snare_db", "boxiness of snares", Unit::Decibel, {0, 40, 17}, 1,
+                           "The same for snares, whose shell sounds there."),
+    number<&S::boxTomDb>("box_tom_db", "boxiness of toms", Unit::Decibel, {0, 40, 10}, 1,
+                         "The same for toms."),
+    number<&S::harshDb>("harsh_db", "harshness", Unit::Decibel, {0, 40, 17.5}, 1,
+                        "Hump from 2 to 5 kHz, as the ear weighs it, that is still fine."),
+    number<&S::humDb>("hum_db", "hum", Unit::Decibel, {-100, 0, -70}, 1,
+                      "Level of mains hum from which it is spoken of, dBFS."),
+    number<&S::sympathyPercent>("sympathy_percent", "humming along", Unit::Percent, {5, 100, 50}, 5,
+                                "Share of other drums' hits after which a drum's own note is heard."),
+    number<&S::conflictPercent>("conflict_percent", "masking", Unit::Percent, {1, 100, 12}, 1,
+                                "Share of their moments in which two elements mask each other."),
 };
 
 } // namespace

@@ -13,6 +13,9 @@ namespace cask::advise {
 enum class PairSchool { Leave, Flip, Align };
 /// How spill is kept down.
 enum class GateSchool { Hard, Gentle, Highs, None };
+/// How what is ugly is taken away: by narrow cuts of just the depth and width that are needed, by few broad
+/// and gentle ones, or by bands that move only when it is loud.
+enum class ToneSchool { Narrow, Broad, Moving };
 
 struct HouseStyle {
     std::string id = "natural"; ///< stored in sessions
@@ -42,6 +45,16 @@ struct HouseStyle {
     double gateOpenedWeight = 1; ///< ... a hit of another drum let through
     double gateTailWeight = 0.5;
     double gateWorthDb = -36; ///< spill softer than this against own accents is left alone
+    // Tone
+    ToneSchool toneSchool = ToneSchool::Narrow;
+    double lowCutLossDb = 0.5; ///< of own hits' energy, at most
+    double boxKickDb = 7;      ///< humps from 250 to 500 Hz that are still fine (measure::measureBoxiness)
+    double boxSnareDb = 17;
+    double boxTomDb = 10;
+    double harshDb = 17.5;         ///< of all shells, from 2 to 5 kHz (measure::measureHarshness)
+    double humDb = -70;            ///< from which hum is spoken of, dBFS
+    double sympathyPercent = 50;   ///< of other drums' hits after which a drum hums along
+    double conflictPercent = 12;   ///< of the moments of two elements, from which their conflict is spoken of
     friend bool operator==(const HouseStyle&, const HouseStyle&) = default;
 };
 

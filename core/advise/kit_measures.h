@@ -6,8 +6,11 @@
 #include <core/measure/gate/gate_search.h>
 #include <core/measure/hits/spill_table.h>
 #include <core/measure/hits/tempo.h>
+#include <core/measure/tone/conflict.h>
+#include <core/measure/tone/hum.h>
 #include <core/measure/tone/low_cut.h>
 #include <core/measure/tone/partials.h>
+#include <core/measure/tone/sympathy.h>
 #include <core/session/session.h>
 #include <map>
 #include <memory>
@@ -88,12 +91,71 @@ struct GateMeasure {
     std::vector<measure::GateHit> hits;     ///< that `now` speaks of
 };
 
-/// How an element's own hits sound before its chain.
+/// How loud a band gets on own hits, as a dynamic band there hears it: what a threshold is chosen by.
+struct BandLevelMeasure {
+    double hz = 0;
+    double ownDb = 0; ///< median
+};
+
+/// What a ring has become behind the element's filters.
+struct RingAfter {
+    double hz = 0;
+    double beforeMs = 0;
+    double afterMs = 0;
+    double aroundMs = 0; ///< median of the surroundings, behind the filters
+};
+
+/// The element behind its filters, dynamic bands at rest.
+struct ToneAfter {
+    std::vector<session::Module> chain; ///< that it was measured with
+    double ownDb = 0;                   ///< change of the energy of own hits
+    double spillDb = 0;                 ///< and of spill
+    std::vector<RingAfter> rings;
+};
+
+/// How an element's own hits sound before its chain. Of a microphone that hears all, "own" are the cymbals.
 struct ToneMeasure {
     session::Id element = session::kNoId;
+    bool hearsAll = false;
+    std::vector<std::string> carried; ///< hearsAll: drums that have no microphone of their own
     measure::ToneSpectra spectra;
     measure::Partials partials;
-    measure::LowCut lowCut;
+    measure::Sympathy sympathy;
+    std::vector<BandLevelMeasure> levels; ///< at rings and humps
+    std::optional<ToneAfter> after;       ///< with filters that are on
+    /// kSilenceDb where it was not measured.
+    [[nodiscard]] double levelAt(double hz) const;
+};
+
+/// Hum of the mains in an element's file.
+struct HumMeasure {
+    session::Id element = session::kNoId;
+    measure::Hum hum;
+};
+
+/// Two elements that mask each other, and a small move that parts them.
+struct ConflictMeasure {
+    session::Id first = session::kNoId;
+    session::Id second = session::kNoId;
+    measure::Conflict conflict; ///< indices into MixMeasure::elements
+    double fromHz = 0;          ///< where it is worst
+    double toHz = 0;
+    session::Id yielding = session::kNoId; ///< the one of the two that has less there
+    dsp::EqBand cut;                       ///< of the one that yields
+    double shareAfter = 0; ///< in that stretch, with the cut
+};
+
+/// All elements that are heard, as they lie over each other after their equalisers and at their levels.
+struct MixMeasure {
+    std::vector<session::Id> elements; ///< by track of the picture
+    measure::MixPicture picture;
+    std::vector<ConflictMeasure> conflicts; ///< worst first; microphones that hear all are left out
+};
+
+/// A track's levels over time and frequency, as its file is.
+struct CellMeasure {
+    session::Id element = session::kNoId;
+    std::shared_ptr<const measure::BandCells> cells;
 };
 
 /// What is not measured yet is missing, and nothing is found on it.
@@ -104,6 +166,9 @@ struct KitMeasures {
     std::vector<SameAudio> sames;
     std::vector<GateMeasure> gates;
     std::vector<ToneMeasure> tones;
+    std::vector<HumMeasure> hums;
+    std::vector<CellMeasure> cells;
+    std::optional<MixMeasure> mix;
 };
 
 } // namespace cask::advise

@@ -1,6 +1,7 @@
 #include "core/advise/advise.h"
 #include "core/advise/words.h"
 #include "core/dsp/eq_design.h"
+#include "core/measure/tone/hump.h"
 #include "core/session/edits.h"
 
 #include <algorithm>
@@ -22,6 +23,11 @@ constexpr double kNarrowestQ = 200;
 constexpr double kWorthDb = 1; // of spill that a low cut takes
 constexpr double kUnderFundamental = 0.7;
 constexpr double kMostRings = 3; // few moves before many
+constexpr double kAlwaysShare = 0.75; // of hits: a ring that is heard on fewer is cut only then
+constexpr double kHumpCutDb = 2;
+constexpr double kMostHumpCutDb = 6;
+constexpr double kHumDownDb = -12;
+constexpr double kDetectorQ = 4;
 
 std::string noteText(double hz) {
     const auto note = measure::nearestNote(hz);
@@ -50,14 +56,62 @@ EqBand cutOf(const Ring& ring) {
     return band;
 }
 
+/// A cut as the school does it. `levelDb`: of the band on own hits.
+EqBand inSchool(EqBand cut, ToneSchool school, double levelDb) {
+    constexpr double kBroadQ = 0.8;
+    if (school == ToneSchool::Broad) {
+        cut.q = std::min(cut.q, std::max(kBroadQ, cut.q / 8));
+        cut.gainDb = std::round(5 * cut.gainDb) / 10; // half of it
+    } else if (school == ToneSchool::Moving && levelDb > kSilenceDb) {
+        // A hit of middling level reaches the end of the range.
+        cut.dynamics = dsp::Dynamics::Above;
+        cut.rangeDb = cut.gainDb;
+        cut.gainDb = 0;
+        cut.thresholdDb = std::round(levelDb + cut.rangeDb);
+        cut.attackMs = 2;
+        cut.releaseMs = 150;
+    }
+    return cut;
+}
+
+std::string schoolName(ToneSchool school) {
+    return school == ToneSchool::Narrow ? "narrow cuts"
+           : school == ToneSchool::Broad ? "broad and gentle cuts"
+                                         : "bands that move";
+}
+
+double mostBoxDb(Role role, const HouseStyle& style) {
+    switch (role) {
+    case Role::KickIn:
+    case Role::KickOut:
+    case Role::SubKick:
+        return style.boxKickDb;
+    case Role::SnareTop:
+    case Role::SnareBottom:
+        return style.boxSnareDb;
+    default:
+        return style.boxTomDb;
+    }
+}
+
 class ToneFindings {
   public:
-    ToneFindings(const Session& s, const ToneMeasure& tone) : m_session(s), m_tone(tone) {}
+    ToneFindings(const Session& s, const ToneMeasure& tone, const HouseStyle& style)
+        : m_session(s), m_tone(tone), m_style(style) {}
 
     void addTo(std::vector<Finding>& findings) const {
+        if (m_tone.hearsAll) {
+            addOverheads(findings);
+            return;
+        }
         addFundamental(findings);
         addRings(findings);
+        addHump(findings, "box", "boxy", measure::measureBoxiness,
+                mostBoxDb(m_session.element(m_tone.element)->role, m_style));
+        addHump(findings, "harsh", "harsh", measure::measureHarshness, m_style.harshDb);
+        addSympathy(findings);
         addLowCut(findings);
+        addAfter(findings);
     }
 
   private:
@@ -96,28 +150,165 @@ class ToneFindings {
             const EqBand cut = cutOf(ring);
             if (++count > kMostRings || responseDb(m_session, m_tone.element, ring.hz) < cut.gainDb / 2)
                 continue;
+            // What is heard on some hits only is cut on those only.
+            const bool isSometimes = ring.hits < kAlwaysShare * ring.hitsLookedAt;
+            const auto school = isSometimes ? ToneSchool::Moving : m_style.toneSchool;
+            const EqBand band = inSchool(cut, school, m_tone.levelAt(ring.hz));
             auto found = finding(
                 fmt::format("ring-{}-{:.0f}", m_tone.element, ring.hz), Severity::Advice,
-                fmt::format(
-                    "{} rings at {:.0f} Hz ({}): it takes {:.2f} s to die away where what lies around it "
-                    "takes {:.2f} s, on {} of {} hits. A narrow cut of {:.0f} dB there lets both end "
-                    "together.",
-                    name(), ring.hz, noteText(ring.hz), 0.001 * ring.decayMs, 0.001 * ring.aroundMs,
-                    ring.hits, ring.hitsLookedAt, -cut.gainDb));
+                fmt::format("{} rings at {:.0f} Hz ({}): it takes {:.2f} s to die away where what lies around it "
+                            "takes {:.2f} s, on {} of {} hits. {}",
+                            name(), ring.hz, noteText(ring.hz), 0.001 * ring.decayMs, 0.001 * ring.aroundMs,
+                            ring.hits, ring.hitsLookedAt, ringAdvice(band, cut)));
             found.numbers = {{"frequency", ring.hz, "Hz"},
                              {"decay", ring.decayMs, "ms"},
                              {"around", ring.aroundMs, "ms"},
                              {"excess", ring.excessDb, "dB"},
-                             {"hits", static_cast<double>(ring.hits), ""}};
-            found.proposal = adding(cut, fmt::format("Cut the ring at {:.0f} Hz, {}", ring.hz, name()));
+                             {"hits", static_cast<double>(ring.hits), ""},
+                             {"own change", changeDb(m_tone.spectra.own, cut), "dB"}};
+            found.school = schoolName(school);
+            found.proposal = adding(band, fmt::format("Cut the ring at {:.0f} Hz, {}", ring.hz, name()));
             findings.push_back(std::move(found));
         }
     }
+    [[nodiscard]] static std::string ringAdvice(const EqBand& band, const EqBand& full) {
+        if (band.isDynamic())
+            return fmt::format("A narrow band that goes down by up to {:.0f} dB when it is loud takes it away only "
+                               "there.",
+                               -band.rangeDb);
+        if (band.gainDb > full.gainDb)
+            return fmt::format("A cut of {:.0f} dB there takes half of it.", -band.gainDb);
+        return fmt::format("A narrow cut of {:.0f} dB there lets both end together.", -band.gainDb);
+    }
+
+    /// Change of a spectrum's energy by a move.
+    [[nodiscard]] double changeDb(const measure::Spectrum& spectrum, const EqBand& band) const {
+        return measure::energyChangeDb(spectrum, responseOf(band));
+    }
+    [[nodiscard]] std::function<double(double)> responseOf(EqBand band) const {
+        if (band.isDynamic())
+            band.gainDb += band.rangeDb;
+        return [eq = dsp::EqSettings{{band}}, rate = m_session.sampleRateHz](double hz) {
+            return dsp::responseDb(eq, hz, rate);
+        };
+    }
+
+    void addHump(std::vector<Finding>& findings, const std::string& id, const std::string& word,
+                 measure::Hump (*measureIt)(const measure::Spectrum&), double mostDb) const {
+        if (m_tone.spectra.own.bandDb.empty())
+            return;
+        const auto hump = measureIt(m_tone.spectra.own);
+        const double tooMuch = hump.excessDb - mostDb;
+        const double done = responseDb(m_session, m_tone.element, hump.hz);
+        if (hump.hz <= 0 || tooMuch < 0 || done < -kHumpCutDb / 2)
+            return;
+        EqBand cut;
+        cut.frequencyHz = std::round(hump.hz);
+        cut.gainDb = -std::clamp(std::round(2 * (tooMuch + 2)) / 2, 2.0, kMostHumpCutDb);
+        cut.q = std::clamp(std::round(10 / (2 * std::sinh(0.5 * std::log(2.0) * hump.octaves))) / 10, 0.7, 3.0);
+        const EqBand band = inSchool(cut, m_style.toneSchool, m_tone.levelAt(hump.hz));
+        const auto after = measureIt(measure::filtered(m_tone.spectra.own, responseOf(band)));
+        auto found = finding(
+            fmt::format("{}-{}", id, m_tone.element), Severity::Advice,
+            fmt::format("{} is {}: around {:.0f} Hz its hits rise {:.0f} dB over what lies to both sides, where {:.0f} "
+                        "dB is usual. {} would leave {:.0f} dB.",
+                        name(), word, hump.hz, hump.excessDb, mostDb,
+                        band.isDynamic()
+                            ? fmt::format("A band there that goes down by up to {:.1f} dB when it is loud",
+                                          -band.rangeDb)
+                            : fmt::format("A {} cut of {:.1f} dB there", band.q < 0.9 ? "broad" : "medium",
+                                          -band.gainDb),
+                        after.excessDb));
+        found.numbers = {{"frequency", hump.hz, "Hz"},
+                         {"excess", hump.excessDb, "dB"},
+                         {"usual", mostDb, "dB"},
+                         {"excess after", after.excessDb, "dB"},
+                         {"own change", changeDb(m_tone.spectra.own, band), "dB"},
+                         {"spill change", changeDb(m_tone.spectra.spill, band), "dB"}};
+        found.school = schoolName(m_style.toneSchool);
+        found.proposal = adding(band, fmt::format("Cut at {:.0f} Hz, {}", hump.hz, name()));
+        findings.push_back(std::move(found));
+    }
+
+    /// A tom that hums along is held down at its note as long as nobody strikes it.
+    void addSympathy(std::vector<Finding>& findings) const {
+        const auto& hum = m_tone.sympathy;
+        const auto& note = m_tone.partials.fundamental;
+        const Role role = m_session.element(m_tone.element)->role;
+        if (hum.hitsLookedAt == 0 || (role != Role::RackTom && role != Role::FloorTom) ||
+            hum.hits < 0.01 * m_style.sympathyPercent * hum.hitsLookedAt)
+            return;
+        auto found = finding(
+            fmt::format("sympathy-{}", m_tone.element), Severity::Advice,
+            fmt::format("{} hums along at {:.0f} Hz ({}) after {} of {} hits of other drums, {:.0f} dB under its own "
+                        "hits and {:.0f} % of its lows between them. A band there that goes down when it is soft "
+                        "keeps its own hits whole; a gate does it too.",
+                        name(), note.hz, noteText(note.hz), hum.hits, hum.hitsLookedAt, -hum.levelDb,
+                        100 * hum.shareOfLows));
+        found.numbers = {{"frequency", note.hz, "Hz"},
+                         {"hits", static_cast<double>(hum.hits), ""},
+                         {"level", hum.levelDb, "dB"},
+                         {"share of lows", 100 * hum.shareOfLows, "%"}};
+        const bool isGated = session::findModule<dsp::GateSettings>(*m_session.chain(m_tone.element)) != nullptr;
+        const bool isHeldDown = [&] {
+            for (const auto& module : *m_session.chain(m_tone.element))
+                if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
+                    for (const auto& band : eq->bands)
+                        if (band.isDynamic() && band.dynamics == dsp::Dynamics::Below && band.isOn &&
+                            std::abs(band.frequencyHz / note.hz - 1) < 0.05)
+                            return true;
+            return false;
+        }();
+        if (isGated || isHeldDown)
+            return;
+        if (const double own = m_tone.levelAt(note.hz); own > kSilenceDb) {
+            EqBand band;
+            band.frequencyHz = std::round(10 * note.hz) / 10;
+            band.q = kDetectorQ;
+            band.dynamics = dsp::Dynamics::Below;
+            band.rangeDb = kHumDownDb;
+            band.thresholdDb = std::round(own + std::max(-20.0, hum.levelDb / 2));
+            band.attackMs = 2;
+            band.releaseMs = 200;
+            found.proposal = adding(band, fmt::format("Hold down {:.0f} Hz between hits, {}", note.hz, name()));
+        }
+        findings.push_back(std::move(found));
+    }
+
+    /// Overheads keep the body of what has no microphone; where all have one, their lows can go.
+    void addOverheads(std::vector<Finding>& findings) const {
+        if (!m_tone.carried.empty()) {
+            findings.push_back(finding(
+                fmt::format("carried-{}", m_tone.element), Severity::Note,
+                fmt::format("{} have no microphone of their own: {} carries their body and wants no high-pass.",
+                            listed(m_tone.carried), name())));
+            return;
+        }
+        addLowCut(findings);
+    }
+
+    /// What the filters that are there have made of it.
+    void addAfter(std::vector<Finding>& findings) const {
+        if (!m_tone.after || m_tone.after->chain != *m_session.chain(m_tone.element))
+            return;
+        const auto& after = *m_tone.after;
+        std::string rings;
+        for (const auto& ring : after.rings)
+            if (ring.afterMs > 0)
+                rings += fmt::format(", {:.0f} Hz takes {:.2f} s ({:.2f} s before, {:.2f} s around it)", ring.hz,
+                                     0.001 * ring.afterMs, 0.001 * ring.beforeMs, 0.001 * ring.aroundMs);
+        auto found = finding(fmt::format("after-{}", m_tone.element), Severity::Note,
+                             fmt::format("Behind its filters {} has {:+.1f} dB of own hits and {:+.1f} dB of spill{}.",
+                                         name(), after.ownDb, after.spillDb, rings));
+        found.numbers = {{"own change", after.ownDb, "dB"}, {"spill change", after.spillDb, "dB"}};
+        for (const auto& ring : after.rings)
+            found.numbers.push_back({fmt::format("decay at {:.0f} Hz", ring.hz), ring.afterMs, "ms"});
+        findings.push_back(std::move(found));
+    }
 
     void addLowCut(std::vector<Finding>& findings) const {
-        const auto& cut = m_tone.lowCut;
         const auto& fundamental = m_tone.partials.fundamental;
-        double hz = cut.hz;
+        double hz = measure::findLowCut(m_tone.spectra, m_style.lowCutLossDb).hz;
         if (fundamental.confidence >= kSure)
             hz = std::min(hz, kUnderFundamental * fundamental.hz);
         hz = std::floor(hz);
@@ -132,9 +323,11 @@ class ToneFindings {
         band.frequencyHz = hz;
         auto found =
             finding(fmt::format("low-cut-{}", m_tone.element), Severity::Advice,
-                    fmt::format("Under {:.0f} Hz {} has nothing of its own: a high-pass there costs its "
-                                "hits {:.1f} dB and takes {:.1f} dB off the spill.",
-                                hz, name(), -ownDb, -spillDb));
+                    fmt::format("Under {:.0f} Hz {} has {}: a high-pass there costs {} {:.1f} dB and takes {:.1f} dB "
+                                "off {}.",
+                                hz, name(), m_tone.hearsAll ? "little of the cymbals" : "nothing of its own",
+                                m_tone.hearsAll ? "them" : "its hits", -ownDb, -spillDb,
+                                m_tone.hearsAll ? "the drums, which have microphones of their own" : "the spill"));
         found.numbers = {{"corner", hz, "Hz"}, {"own change", ownDb, "dB"}, {"spill change", spillDb, "dB"}};
         found.proposal = adding(band, fmt::format("High-pass at {:.0f} Hz, {}", hz, name()));
         findings.push_back(std::move(found));
@@ -142,15 +335,16 @@ class ToneFindings {
 
     const Session& m_session;
     const ToneMeasure& m_tone;
+    const HouseStyle& m_style;
 };
 
 } // namespace
 
-std::vector<Finding> toneFindings(const Session& s, const KitMeasures& measures, const HouseStyle&) {
+std::vector<Finding> toneFindings(const Session& s, const KitMeasures& measures, const HouseStyle& style) {
     std::vector<Finding> findings;
     for (const auto& tone : measures.tones)
         if (s.element(tone.element) != nullptr)
-            ToneFindings(s, tone).addTo(findings);
+            ToneFindings(s, tone, style).addTo(findings);
     return findings;
 }
 

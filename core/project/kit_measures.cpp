@@ -5,6 +5,7 @@
 #include "core/project/gates.h"
 #include "core/project/hit_analysis.h"
 #include "core/project/in_parallel.h"
+#include "core/project/mix.h"
 #include "core/project/offline_sources.h"
 #include "core/project/partners.h"
 #include "core/project/same_audio.h"
@@ -93,10 +94,16 @@ Result<advise::KitMeasures> measureKit(const session::Session& s, const std::fil
     if (!gates || cancel.isCancelled())
         return stopped();
     measures.gates = std::move(*gates);
-    auto tones = measureTones(s, *measures.hits, sources->lookup(), cancel, part(progress, 0.9, 1));
+    auto tones = measureTones(s, *measures.hits, sources->lookup(), cancel, part(progress, 0.9, 0.95));
     if (!tones)
         return stopped();
     measures.tones = std::move(*tones);
+    auto tracks = measureTracks(s, sources->lookup(), cancel, part(progress, 0.95, 1));
+    if (!tracks)
+        return stopped();
+    measures.mix = measureMix(s, tracks->cells, measures.hits.get());
+    measures.cells = std::move(tracks->cells);
+    measures.hums = std::move(tracks->hums);
     if (progress)
         progress(1);
     return measures;

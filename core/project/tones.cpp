@@ -1,35 +1,171 @@
 #include "core/project/tones.h"
 
+#include "core/graph/module_sections.h"
+#include "core/measure/tone/band_hits.h"
+#include "core/measure/tone/decay_map.h"
+#include "core/measure/tone/hump.h"
 #include "core/project/gates.h"
 #include "core/project/in_parallel.h"
 
 #include <algorithm>
 
 namespace cask::project {
+namespace {
 
-Result<std::vector<advise::ToneMeasure>> measureTones(const session::Session& s,
-                                                      const advise::HitAnalysis& hits,
-                                                      const graph::SourceLookup& sources,
-                                                      const CancelToken& cancel, const ProgressFn& progress,
-                                                      const std::vector<advise::ToneMeasure>& known) {
-    std::vector<session::Id> elements;
-    for (const auto& e : s.elements)
-        if (canBeGated(*e) && hits.inputOf(e->id) >= 0)
-            elements.push_back(e->id);
-    std::vector<advise::ToneMeasure> found(elements.size());
-    inParallel(elements.size(), progress, [&](std::size_t i) {
-        const auto old =
-            std::find_if(known.begin(), known.end(), [&](const auto& k) { return k.element == elements[i]; });
-        if (old != known.end()) {
-            found[i] = *old;
-        } else if (const auto material =
-                       gateMaterial(s, elements[i], session::kNoId, hits, sources, cancel)) {
-            found[i].element = elements[i];
-            found[i].spectra = measure::measureToneSpectra(**material);
-            found[i].partials =
-                measure::measurePartials(**material, measure::fundamentalRange(s.element(elements[i])->role));
-            found[i].lowCut = measure::findLowCut(found[i].spectra);
+using advise::ToneMeasure;
+using measure::GateMaterial;
+using session::Id;
+using session::Session;
+
+constexpr std::size_t kMostRings = 5; // that are looked at again
+constexpr double kDetectorQ = 4;
+
+bool hearsAll(const session::Element& e) {
+    return e.role == Role::Overhead;
+}
+
+/// Filters of the chain that are on, in the middle.
+std::vector<dsp::SvfCoefficients> filtersOf(const Session& s, Id element) {
+    return graph::sectionsOf(*s.chain(element), dsp::StereoPart::Middle, s.sampleRateHz);
+}
+
+/// What the "own" hits of a microphone that hears all are: those of the cymbals.
+void takeCymbalsAsOwn(GateMaterial& material, const HitAnalysis& hits) {
+    material.hits.clear();
+    for (const auto& stroke : hits.hits.strokes) {
+        const Role role = hits.hits.kit.drums[static_cast<std::size_t>(stroke.drum)].role;
+        material.hits.push_back({stroke.timeS, roleInfo(role).group == RoleGroup::Cymbals,
+                                 measure::HitClass::Normal, stroke.drum, stroke.levelDb});
+    }
+}
+
+std::vector<std::string> drumsWithoutMicrophone(const HitAnalysis& hits) {
+    std::vector<std::string> names;
+    const auto& drums = hits.hits.kit.drums;
+    for (std::size_t d = 0; d < drums.size(); ++d) {
+        const bool isStruck = std::any_of(hits.hits.strokes.begin(), hits.hits.strokes.end(),
+                                          [&](const auto& s) { return s.drum == static_cast<int>(d); });
+        if (!drums[d].isMiked() && isStruck && roleInfo(drums[d].role).group == RoleGroup::Shells)
+            names.push_back(drums[d].name);
+    }
+    return names;
+}
+
+void addLevels(const GateMaterial& material, ToneMeasure& tone) {
+    std::vector<double> places;
+    for (std::size_t i = 0; i < std::min(kMostRings, tone.partials.rings.size()); ++i)
+        places.push_back(tone.partials.rings[i].hz);
+    if (tone.partials.fundamental.hz > 0)
+        places.push_back(tone.partials.fundamental.hz);
+    for (const auto& hump :
+         {measure::measureBoxiness(tone.spectra.own), measure::measureHarshness(tone.spectra.own)})
+        if (hump.hz > 0)
+            places.push_back(hump.hz);
+    for (const double hz : places) {
+        dsp::EqBand band;
+        band.frequencyHz = hz;
+        band.q = kDetectorQ;
+        tone.levels.push_back(
+            {hz, measure::bandHits(material, measure::bandLevels(material, band), band).ownDb});
+    }
+}
+
+ToneMeasure measureBefore(const Session& s, Id element, const GateMaterial& material,
+                          const HitAnalysis& hits) {
+    ToneMeasure tone;
+    tone.element = element;
+    tone.spectra = measure::measureToneSpectra(material);
+    if (hearsAll(*s.element(element))) {
+        tone.hearsAll = true;
+        tone.carried = drumsWithoutMicrophone(hits);
+        return tone;
+    }
+    tone.partials = measure::measurePartials(material, measure::fundamentalRange(s.element(element)->role));
+    tone.sympathy = measure::measureSympathy(material, tone.partials.fundamental.hz);
+    addLevels(material, tone);
+    return tone;
+}
+
+/// The material behind the chain's filters.
+GateMaterial filtered(GateMaterial material, const std::vector<dsp::SvfCoefficients>& sections) {
+    for (auto& channel : material.sound)
+        for (const auto& c : sections) {
+            double s1 = 0;
+            double s2 = 0;
+            for (float& x : channel) {
+                const double v1 = (s1 + c.g * (x - s2)) / (1 + c.g * (c.g + c.k));
+                const double v2 = s2 + c.g * v1;
+                s1 = 2 * v1 - s1;
+                s2 = 2 * v2 - s2;
+                x = static_cast<float>(c.m0 * x + c.m1 * v1 + c.m2 * v2);
+            }
         }
+    return material;
+}
+
+advise::ToneAfter measureAfter(const Session& s, const GateMaterial& material, const ToneMeasure& tone,
+                               const std::vector<dsp::SvfCoefficients>& sections) {
+    advise::ToneAfter after;
+    after.chain = *s.chain(tone.element);
+    const auto response = [&](double hz) { return graph::responseDb(sections, hz, s.sampleRateHz); };
+    after.ownDb = measure::energyChangeDb(tone.spectra.own, response);
+    after.spillDb = measure::energyChangeDb(tone.spectra.spill, response);
+    if (tone.partials.rings.empty())
+        return after;
+    const auto behind = filtered(material, sections);
+    const auto map = measure::measureDecayMap(behind, measure::hitsToLookAt(behind));
+    for (std::size_t i = 0; i < std::min(kMostRings, tone.partials.rings.size()); ++i) {
+        const auto& ring = tone.partials.rings[i];
+        const auto decay = measure::decayAgainst(map, ring.hz);
+        after.rings.push_back({ring.hz, ring.decayMs, decay.ms, decay.aroundMs});
+    }
+    return after;
+}
+
+} // namespace
+
+bool isMeasuredBehindFilters(const Session& s, const ToneMeasure& tone) {
+    const bool hasFilters = !filtersOf(s, tone.element).empty();
+    return hasFilters == tone.after.has_value() && (!hasFilters || tone.after->chain == *s.chain(tone.element));
+}
+
+Result<std::vector<ToneMeasure>> measureTones(const Session& s, const HitAnalysis& hits,
+                                              const graph::SourceLookup& sources, const CancelToken& cancel,
+                                              const ProgressFn& progress,
+                                              const std::vector<ToneMeasure>& known) {
+    std::vector<Id> elements;
+    for (const auto& e : s.elements)
+        if ((canBeGated(*e) && hits.inputOf(e->id) >= 0) || hearsAll(*e))
+            elements.push_back(e->id);
+    std::vector<ToneMeasure> found(elements.size());
+    inParallel(elements.size(), progress, [&](std::size_t i) {
+        const Id element = elements[i];
+        const auto old =
+            std::find_if(known.begin(), known.end(), [&](const auto& k) { return k.element == element; });
+        std::shared_ptr<const GateMaterial> material;
+        const auto load = [&] {
+            auto loaded = gateMaterial(s, element, session::kNoId, hits, sources, cancel);
+            if (!loaded)
+                return false;
+            material = *loaded;
+            if (hearsAll(*s.element(element))) {
+                auto changed = std::make_shared<GateMaterial>(*material);
+                takeCymbalsAsOwn(*changed, hits);
+                material = changed;
+            }
+            return true;
+        };
+        found[i].element = element;
+        if (old != known.end())
+            found[i] = *old;
+        else if (load())
+            found[i] = measureBefore(s, element, *material, hits);
+        if (isMeasuredBehindFilters(s, found[i]))
+            return;
+        const auto sections = filtersOf(s, element);
+        found[i].after.reset();
+        if (!sections.empty() && (material || load()))
+            found[i].after = measureAfter(s, *material, found[i], sections);
     });
     if (cancel.isCancelled())
         return Error{ErrorCode::Cancelled, "Measuring the tones was stopped."};

@@ -8,11 +8,15 @@
 
 namespace cask::project {
 
-/// Of every close microphone of a shell, as it enters its chain, on two threads. `known`: measures of the
-/// same sound and hits, which are taken over. Only cancelling is an error.
+/// Of every close microphone of a shell and every overhead, as it enters its chain and behind its filters, on
+/// two threads. `known`: measures of the same sound and hits, which are taken over; behind filters that have
+/// changed they are measured anew. Only cancelling is an error.
 [[nodiscard]] Result<std::vector<advise::ToneMeasure>>
 measureTones(const session::Session& session, const advise::HitAnalysis& hits,
              const graph::SourceLookup& sources, const CancelToken& cancel = {},
              const ProgressFn& progress = {}, const std::vector<advise::ToneMeasure>& known = {});
+
+/// Whether what is known of an element behind its filters is still true.
+[[nodiscard]] bool isMeasuredBehindFilters(const session::Session& session, const advise::ToneMeasure& tone);
 
 } // namespace cask::project

@@ -14,7 +14,8 @@ constexpr double kShortestWindowS = 0.040;
 constexpr double kLongestWindowS = 0.085;
 constexpr double kFitFromS = 0.030;
 constexpr double kAboveBackgroundDb = 3;
-constexpr int kFewestFrames = 4; // of a line
+constexpr std::size_t kFewestFrames = 4; // of a line
+constexpr double kStraightDb = 1;
 constexpr double kLongestMs = 10000;
 
 } // namespace
@@ -84,26 +85,100 @@ DecayMap measureDecayMap(const GateMaterial& m, const std::vector<ClearHit>& hit
 }
 
 double DecayMap::decayMs(std::size_t bin) const {
-    double n = 0;
+    std::vector<double> db;
+    std::size_t clear = 0; // frames until the background
+    for (auto f = firstFrame(); f < powerDb.size(); ++f) {
+        db.push_back(powerDb[f][bin]);
+        if (clear + 1 == db.size() && db.back() >= backgroundDb[bin] + kAboveBackgroundDb)
+            ++clear;
+    }
+    if (clear < kFewestFrames) {
+        // In dense playing the background is what rings on from the hit before: it falls along with the rest.
+        const auto line = fit(db);
+        return db.size() >= kFewestFrames && line.roughnessDb < kStraightDb && line.ms < kLongestMs ? line.ms : 0;
+    }
+    db.resize(clear);
+    return fit(db).ms;
+}
+
+double DecayMap::decayAroundMs(double hz, double ratio) const {
+    const double leakBins = 2.5 / windowS / binHz;
+    const double centre = hz / binHz;
+    std::vector<double> db;
+    for (auto f = firstFrame(); f < powerDb.size(); ++f) {
+        double now = 0;
+        double before = 0;
+        for (auto k = static_cast<std::size_t>(std::max(1.0, centre / ratio));
+             k < std::min(bins(), static_cast<std::size_t>(centre * ratio)); ++k)
+            if (std::abs(static_cast<double>(k) - centre) > leakBins) {
+                now += std::pow(10.0, powerDb[f][k] / 10);
+                before += std::pow(10.0, backgroundDb[k] / 10);
+            }
+        if (powerToDb(now) < powerToDb(before) + kAboveBackgroundDb)
+            break;
+        db.push_back(powerToDb(now));
+    }
+    return db.size() < 2 ? 0 : fit(db).ms;
+}
+
+std::size_t DecayMap::firstFrame() const {
+    return static_cast<std::size_t>(kFitFromS / stepS);
+}
+
+/// Straight line through levels that are stepS apart.
+DecayMap::Line DecayMap::fit(const std::vector<double>& db) const {
+    const auto n = static_cast<double>(db.size());
     double st = 0;
     double sd = 0;
     double stt = 0;
     double std = 0;
-    for (auto f = static_cast<std::size_t>(kFitFromS / stepS); f < powerDb.size(); ++f) {
-        const double db = powerDb[f][bin];
-        if (db < backgroundDb[bin] + kAboveBackgroundDb)
-            break;
-        const double t = static_cast<double>(f) * stepS;
-        n += 1;
+    for (std::size_t i = 0; i < db.size(); ++i) {
+        const double t = static_cast<double>(i) * stepS;
         st += t;
-        sd += db;
+        sd += db[i];
         stt += t * t;
-        std += t * db;
+        std += t * db[i];
     }
-    if (n < kFewestFrames)
-        return 0;
+    if (db.size() < 2)
+        return {};
     const double slope = (n * std - st * sd) / (n * stt - st * st); // dB a second
-    return slope < -60 / (0.001 * kLongestMs) ? -60000 / slope : kLongestMs;
+    const double start = (sd - slope * st) / n;
+    double squares = 0;
+    for (std::size_t i = 0; i < db.size(); ++i)
+        squares += std::pow(db[i] - start - slope * static_cast<double>(i) * stepS, 2);
+    return {slope < -60 / (0.001 * kLongestMs) ? -60000 / slope : kLongestMs, std::sqrt(squares / n)};
+}
+
+/// Surroundings are local maxima not far softer than the one itself: what is softer, or lies between, may be
+/// its own leakage.
+DecayAgainst decayAgainst(const DecayMap& map, double hz) {
+    constexpr double kLeakDb = 25;
+    constexpr std::size_t kEnough = 2;
+    DecayAgainst decay;
+    const auto bin = static_cast<std::size_t>(std::lround(hz / map.binHz));
+    const auto frame = static_cast<std::size_t>(kFitFromS / map.stepS);
+    if (bin >= map.bins() || frame >= map.powerDb.size())
+        return decay;
+    const auto& db = map.powerDb[frame];
+    decay.ms = map.decayMs(bin);
+    const double leakBins = 2.5 / map.windowS / map.binHz; // the window spreads a tone so far
+    for (const double ratio : {2.0, 4.0}) {
+        std::vector<double> around;
+        for (auto k = static_cast<std::size_t>(std::max(1.0, hz / ratio / map.binHz));
+             k + 1 < std::min(map.bins(), static_cast<std::size_t>(ratio * hz / map.binHz)); ++k)
+            if (std::abs(static_cast<double>(k) - hz / map.binHz) > leakBins && db[k] > db[bin] - kLeakDb &&
+                db[k] > db[k - 1] && db[k] >= db[k + 1])
+                if (const double ms = map.decayMs(k); ms > 0)
+                    around.push_back(ms);
+        decay.aroundMs = median(around);
+        if (around.size() >= kEnough)
+            break;
+    }
+    if (decay.aroundMs <= 0)
+        decay.aroundMs = map.decayAroundMs(hz, 2);
+    if (decay.aroundMs <= 0) // gone before it can be told
+        decay.aroundMs = 1000 * (kFitFromS + map.windowS);
+    return decay;
 }
 
 } // namespace cask::measure

@@ -17,9 +17,29 @@ struct DecayMap {
     std::vector<float> backgroundDb;         ///< by bin: the same just before the hits
     [[nodiscard]] std::size_t bins() const { return backgroundDb.size(); }
     /// Time to fall by 60 dB at a bin: a straight line through the levels from 30 ms after the onset until
-    /// they come near the background or the map ends. 0 when that is too little to say.
+    /// they come near the background or the map ends; where the background is there at once, through all of
+    /// them, if they do lie on a line. 0 when that is too little to say.
     [[nodiscard]] double decayMs(std::size_t bin) const;
+    /// The same for all power around a frequency together, from a share below to as much above, but for the
+    /// bins that a tone at the frequency leaks into.
+    [[nodiscard]] double decayAroundMs(double hz, double ratio) const;
+
+  private:
+    struct Line {
+        double ms = 0;
+        double roughnessDb = 0; ///< RMS distance of the levels from the line
+    };
+    [[nodiscard]] std::size_t firstFrame() const;
+    [[nodiscard]] Line fit(const std::vector<double>& db) const;
 };
+
+/// Decay at a frequency, and the median of the octave to either side (of two when little sounds there), ms to
+/// fall by 60 dB; 0 where it can't be told.
+struct DecayAgainst {
+    double ms = 0;
+    double aroundMs = 0;
+};
+[[nodiscard]] DecayAgainst decayAgainst(const DecayMap& map, double hz);
 
 [[nodiscard]] DecayMap measureDecayMap(const GateMaterial& material, const std::vector<ClearHit>& hits);
 

@@ -7,14 +7,9 @@
 namespace cask::measure {
 
 double lowCutChangeDb(const Spectrum& spectrum, double hz) {
-    double before = 0;
-    double after = 0;
-    for (int i = 0; i < static_cast<int>(spectrum.bandDb.size()); ++i) {
-        const double power = std::pow(10.0, spectrum.bandDb[static_cast<std::size_t>(i)] / 10);
-        before += power;
-        after += power / (1 + std::pow(hz / Spectrum::pointHz(i), 8)); // |H|^2 of order four
-    }
-    return before > 0 ? powerToDb(after / before) : 0;
+    return energyChangeDb(spectrum, [hz](double f) {
+        return -powerToDb(1 + std::pow(hz / f, 8)); // |H|^2 of order four
+    });
 }
 
 LowCut findLowCut(const ToneSpectra& spectra, double mostLossDb) {

@@ -6,6 +6,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <memory>
 
 namespace cask::measure {
 namespace {
@@ -19,7 +21,8 @@ constexpr double kQuietS = 0.400; // after any hit
 /// Powers of windows of any length, averaged.
 class Average {
   public:
-    explicit Average(double rateHz) : m_rateHz(rateHz), m_fft(sizeFor(rateHz)), m_power(m_fft.bins(), 0) {}
+    explicit Average(double rateHz)
+        : m_rateHz(rateHz), m_fft(std::make_unique<RealFft>(sizeFor(rateHz))), m_power(m_fft->bins(), 0) {}
 
     /// `falls`: full at its start, where the onset is; else a Hann window.
     void add(const GateMaterial& m, double fromS, double lengthS, bool falls) {
@@ -27,7 +30,7 @@ class Average {
         if (from >= m.frames())
             return;
         const std::size_t count =
-            std::min({static_cast<std::size_t>(lengthS * m_rateHz), m.frames() - from, m_fft.size()});
+            std::min({static_cast<std::size_t>(lengthS * m_rateHz), m.frames() - from, m_fft->size()});
         if (count < 16)
             return;
         m_piece.resize(count);
@@ -41,8 +44,8 @@ class Average {
                 m_piece[n] = static_cast<float>(w) * channel[from + n];
             }
             // A full-scale sine gives size * weight / 4 over the bins of one side.
-            const double scale = 4 / (weight * static_cast<double>(m_fft.size()));
-            const auto spectrum = m_fft.forward(m_piece);
+            const double scale = 4 / (weight * static_cast<double>(m_fft->size()));
+            const auto spectrum = m_fft->forward(m_piece);
             for (std::size_t k = 0; k < m_power.size(); ++k)
                 m_power[k] += scale * std::norm(spectrum[k]);
         }
@@ -51,7 +54,7 @@ class Average {
     [[nodiscard]] Spectrum result() const {
         if (m_count == 0)
             return {};
-        return spectrumOf(m_power, m_rateHz / static_cast<double>(m_fft.size()), 1.0 / m_count);
+        return spectrumOf(m_power, m_rateHz / static_cast<double>(m_fft->size()), 1.0 / m_count);
     }
 
   private:
@@ -62,7 +65,7 @@ class Average {
         return size;
     }
     double m_rateHz;
-    RealFft m_fft;
+    std::unique_ptr<RealFft> m_fft; // so that averages can be moved
     std::vector<double> m_power;
     std::vector<float> m_piece;
     int m_count = 0;
@@ -99,6 +102,17 @@ Spectrum noiseOf(const GateMaterial& m) {
 
 } // namespace
 
+double energyChangeDb(const Spectrum& spectrum, const std::function<double(double hz)>& responseDb) {
+    double before = 0;
+    double after = 0;
+    for (int i = 0; i < static_cast<int>(spectrum.bandDb.size()); ++i) {
+        const double db = spectrum.bandDb[static_cast<std::size_t>(i)];
+        before += std::pow(10.0, db / 10);
+        after += std::pow(10.0, (db + responseDb(Spectrum::pointHz(i))) / 10);
+    }
+    return before > 0 ? powerToDb(after / before) : 0;
+}
+
 ToneSpectra measureToneSpectra(const GateMaterial& m) {
     ToneSpectra spectra;
     if (m.frames() == 0)
@@ -115,10 +129,23 @@ ToneSpectra measureToneSpectra(const GateMaterial& m) {
             decay.add(m, clear.fromS + kDecayFromS, length - kDecayFromS, true);
         ++spectra.ownHits;
     }
+    struct OneDrum {
+        Average average;
+        int hits = 0;
+    };
+    std::map<int, OneDrum> byDrum;
     for (const auto& clear : clearSpill(m, measureNature(m).ownMs())) {
-        spill.add(m, clear.fromS, std::min(clear.lengthS, kLongestS), true);
+        const double length = std::min(clear.lengthS, kLongestS);
+        spill.add(m, clear.fromS, length, true);
         ++spectra.spillHits;
+        auto& drum = byDrum.try_emplace(m.hits[clear.hit].drum, OneDrum{Average(m.rateHz)}).first->second;
+        drum.average.add(m, clear.fromS, length, true);
+        ++drum.hits;
     }
+    for (const auto& [drum, one] : byDrum)
+        spectra.spillOf.push_back({drum, one.average.result(), one.hits});
+    std::stable_sort(spectra.spillOf.begin(), spectra.spillOf.end(),
+                     [](const DrumSpill& a, const DrumSpill& b) { return a.hits > b.hits; });
     spectra.own = own.result();
     spectra.attack = attack.result();
     spectra.decay = decay.result();

@@ -1,0 +1,128 @@
+#include "app/bench/chain_order_row.h"
+
+#include "app/theme/theme.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+
+#include <algorithm>
+
+namespace cask::app {
+namespace {
+
+constexpr double kHeardS = 4;
+
+QString nameOf(const session::Module& m, bool isSecondEq) {
+    struct Names {
+        bool isSecond;
+        QString operator()(const dsp::EqSettings&) const {
+            return isSecond ? QObject::tr("colour") : QObject::tr("repair");
+        }
+        QString operator()(const dsp::GateSettings&) const { return QObject::tr("gate"); }
+        QString operator()(const dsp::CeilingSettings&) const { return QObject::tr("ceiling"); }
+        QString operator()(const dsp::LowEndSettings&) const { return QObject::tr("low end"); }
+        QString operator()(const dsp::BodySettings&) const { return QObject::tr("body"); }
+    };
+    const QString name = std::visit(Names{isSecondEq}, m.settings);
+    return m.isOn ? name : QObject::tr("%1 (off)").arg(name);
+}
+
+} // namespace
+
+ChainOrderRow::ChainOrderRow(const Desk& desk, QWidget* parent)
+    : QWidget(parent), m_desk(desk), m_order(new QLabel(this)),
+      m_earlier(new QPushButton(tr("earlier"), this)), m_later(new QPushButton(tr("later"), this)),
+      m_hear(new QPushButton(tr("hear swapped"), this)) {
+    auto* layout = new QHBoxLayout(this);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(12);
+    m_order->setFont(textFont(12));
+    m_order->setTextFormat(Qt::RichText);
+    layout->addWidget(m_order);
+    layout->addStretch();
+    m_earlier->setToolTip(tr("Lets the chosen module work before the one that is now before it"));
+    m_later->setToolTip(tr("Lets the chosen module work after the one that is now after it"));
+    m_hear->setToolTip(tr("Hold to hear the chosen module and the next one in the other order, at the same "
+                          "loudness (S)"));
+    for (auto* button : {m_earlier, m_later, m_hear}) {
+        button->setFocusPolicy(Qt::TabFocus);
+        layout->addWidget(button);
+    }
+    connect(m_earlier, &QPushButton::clicked, this, [this] { move(-1); });
+    connect(m_later, &QPushButton::clicked, this, [this] { move(1); });
+    connect(m_hear, &QPushButton::pressed, this, [this] { hearSwapped(true); });
+    connect(m_hear, &QPushButton::released, this, [this] { hearSwapped(false); });
+    for (const auto signal : {&Document::selectionChanged, &Document::changed, &Document::opened})
+        connect(&desk.document, signal, this, &ChainOrderRow::refresh);
+    refresh();
+}
+
+void ChainOrderRow::setModule(Id module) {
+    m_module = module;
+    refresh();
+}
+
+QString ChainOrderRow::orderText() const {
+    const auto* chain = m_desk.document.session().chain(m_desk.document.selected());
+    QStringList names;
+    int equalisers = 0;
+    if (chain != nullptr)
+        for (const auto& m : *chain) {
+            const bool isEq = std::holds_alternative<dsp::EqSettings>(m.settings);
+            const QString name = nameOf(m, isEq && equalisers++ > 0);
+            names << (m.id == m_module ? QStringLiteral("<b>%1</b>").arg(name) : name);
+        }
+    return names.isEmpty() ? tr("nothing yet") : names.join(QStringLiteral(" \u2192 "));
+}
+
+void ChainOrderRow::refresh() {
+    m_order->setText(tr("order: %1").arg(orderText()));
+    m_earlier->setEnabled(neighbour(-1) != session::kNoId);
+    m_later->setEnabled(neighbour(1) != session::kNoId);
+    m_hear->setEnabled(neighbour(1) != session::kNoId || neighbour(-1) != session::kNoId);
+}
+
+Id ChainOrderRow::neighbour(int by) const {
+    const auto* chain = m_desk.document.session().chain(m_desk.document.selected());
+    if (chain == nullptr)
+        return session::kNoId;
+    const auto it = std::find_if(chain->begin(), chain->end(),
+                                 [&](const session::Module& m) { return m.id == m_module; });
+    const auto at = it - chain->begin() + by;
+    return it == chain->end() || at < 0 || at >= static_cast<std::ptrdiff_t>(chain->size())
+               ? session::kNoId
+               : (*chain)[static_cast<std::size_t>(at)].id;
+}
+
+void ChainOrderRow::move(int by) {
+    const Id owner = m_desk.document.selected();
+    const Id other = neighbour(by);
+    if (other == session::kNoId)
+        return;
+    const auto& s = m_desk.document.session();
+    m_desk.document.edit(session::withModulesSwapped(s, owner, m_module, other),
+                         tr("Order, %1").arg(QString::fromStdString(s.nameOf(owner))));
+}
+
+void ChainOrderRow::hearSwapped(bool on) {
+    if (!on) {
+        if (m_desk.playback.isAuditioning())
+            m_desk.playback.endAudition();
+        return;
+    }
+    const Id owner = m_desk.document.selected();
+    const Id other = neighbour(1) != session::kNoId ? neighbour(1) : neighbour(-1);
+    if (other == session::kNoId)
+        return;
+    const double from = m_desk.playback.positionS();
+    Audition audition;
+    audition.fromS = from;
+    audition.toS = from + kHeardS;
+    audition.change = [owner, module = m_module, other](session::Session s) {
+        return session::withModulesSwapped(std::move(s), owner, module, other);
+    };
+    m_desk.playback.audition(audition);
+}
+
+} // namespace cask::app

@@ -1,0 +1,42 @@
+// The modules of an element in the order in which they work, one of them chosen, moved and heard the other
+// way.
+#pragma once
+
+#include "app/document/desk.h"
+
+#include <QWidget>
+
+class QLabel;
+class QPushButton;
+
+namespace cask::app {
+
+class ChainOrderRow : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit ChainOrderRow(const Desk& desk, QWidget* parent = nullptr);
+    /// The module that the buttons move; kNoId for none.
+    void setModule(Id module);
+    /// While on, the chosen module and the next one are heard in the other order, at the same loudness.
+    void hearSwapped(bool on);
+    [[nodiscard]] QString orderText() const;
+    [[nodiscard]] QPushButton* earlier() const { return m_earlier; }
+    [[nodiscard]] QPushButton* later() const { return m_later; }
+    [[nodiscard]] QPushButton* hear() const { return m_hear; }
+
+  private:
+    void refresh();
+    /// The module that would change places with the chosen one; kNoId at the end of the chain.
+    [[nodiscard]] Id neighbour(int by) const;
+    void move(int by);
+
+    Desk m_desk;
+    Id m_module = session::kNoId;
+    QLabel* m_order;
+    QPushButton* m_earlier;
+    QPushButton* m_later;
+    QPushButton* m_hear;
+};
+
+} // namespace cask::app

@@ -1,0 +1,120 @@
+#include "core/advise/advise.h"
+#include "core/advise/words.h"
+#include "core/dsp/eq_design.h"
+#include "core/session/edits.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::advise {
+namespace {
+
+using dsp::EqBand;
+using session::Session;
+
+constexpr double kNotchQ = 20;
+constexpr std::size_t kMostNotches = 3;
+constexpr std::size_t kMostConflicts = 4;
+
+/// Whether the element's equalisers take that frequency down already.
+bool isCut(const Session& s, session::Id element, double hz, double byDb) {
+    double db = 0;
+    for (const auto& module : *s.chain(element))
+        if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings); eq != nullptr && module.isOn)
+            db += dsp::responseDb(*eq, hz, s.sampleRateHz);
+    return db <= -byDb;
+}
+
+Finding humFinding(const Session& s, const HumMeasure& measured) {
+    auto lines = measured.hum.lines;
+    std::sort(lines.begin(), lines.end(),
+              [](const auto& a, const auto& b) { return a.levelDb > b.levelDb; });
+    std::vector<EqBand> notches;
+    std::vector<std::string> places;
+    for (const auto& line : lines) {
+        places.push_back(fmt::format("{:.0f}", line.hz));
+        if (notches.size() < kMostNotches && !isCut(s, measured.element, line.hz, 12)) {
+            EqBand notch;
+            notch.kind = dsp::FilterKind::Notch;
+            notch.frequencyHz = std::round(line.hz / measured.hum.mainsHz) * measured.hum.mainsHz;
+            notch.q = kNotchQ;
+            notches.push_back(notch);
+        }
+    }
+    const auto name = s.nameOf(measured.element);
+    Finding f;
+    f.id = fmt::format("hum-{}", measured.element);
+    f.stage = Stage::Tone;
+    f.element = measured.element;
+    f.severity = notches.empty() ? Severity::Note : Severity::Advice;
+    f.sentence = fmt::format("{} hums at {} Hz, {:.0f} dBFS in all: that is the mains of {:.0f} Hz. {}", name,
+                             listed(places), measured.hum.levelDb, measured.hum.mainsHz,
+                             notches.empty() ? "Its notches are there."
+                                             : "Narrow notches take it out; so does a gate between the hits.");
+    f.numbers = {{"mains", measured.hum.mainsHz, "Hz"}, {"level", measured.hum.levelDb, "dBFS"}};
+    if (!notches.empty())
+        f.proposal = Proposal{"Notches against hum, " + name, [element = measured.element, notches](Session next) {
+                                  for (const auto& notch : notches)
+                                      session::addBand(next, element, notch);
+                                  return next;
+                              }};
+    return f;
+}
+
+Finding conflictFinding(const Session& s, const ConflictMeasure& c) {
+    const auto yielding = s.nameOf(c.yielding);
+    const auto other = s.nameOf(c.yielding == c.first ? c.second : c.first);
+    Finding f;
+    f.id = fmt::format("conflict-{}-{}", std::min(c.first, c.second), std::max(c.first, c.second));
+    f.stage = Stage::Tone;
+    f.element = c.yielding;
+    f.severity = Severity::Advice;
+    f.sentence = fmt::format(
+        "{} and {} mask each other from {:.0f} to {:.0f} Hz, in {:.0f} % of their moments there. {} has less: {:.0f} "
+        "dB off at {:.0f} Hz would make that {:.0f} %.",
+        other, yielding, c.fromHz, c.toHz, 100 * c.conflict.worstShare, yielding, -c.cut.gainDb, c.cut.frequencyHz,
+        100 * c.shareAfter);
+    f.numbers = {{"share", 100 * c.conflict.worstShare, "%"},
+                 {"share after", 100 * c.shareAfter, "%"},
+                 {"from", c.fromHz, "Hz"},
+                 {"to", c.toHz, "Hz"}};
+    f.proposal = Proposal{fmt::format("Make room at {:.0f} Hz, {}", c.cut.frequencyHz, yielding),
+                          [element = c.yielding, cut = c.cut](Session next) {
+                              session::addBand(next, element, cut);
+                              return next;
+                          }};
+    return f;
+}
+
+bool isOfContext(const Session& s, const ConflictMeasure& c) {
+    const auto isContext = [&](session::Id id) {
+        return roleInfo(s.element(id)->role).group == RoleGroup::Context;
+    };
+    return isContext(c.first) || isContext(c.second);
+}
+
+} // namespace
+
+std::vector<Finding> mixFindings(const Session& s, const KitMeasures& measures, const HouseStyle& style) {
+    std::vector<Finding> findings;
+    for (const auto& hum : measures.hums)
+        if (s.element(hum.element) != nullptr && hum.hum.levelDb >= style.humDb)
+            findings.push_back(humFinding(s, hum));
+    if (!measures.mix)
+        return findings;
+    // What the drums share with the rest of the music comes first: kick and bass before all.
+    auto conflicts = measures.mix->conflicts;
+    std::erase_if(conflicts, [&](const ConflictMeasure& c) {
+        return s.element(c.first) == nullptr || s.element(c.second) == nullptr ||
+               100 * c.conflict.worstShare < style.conflictPercent || c.shareAfter >= c.conflict.worstShare ||
+               isCut(s, c.yielding, c.cut.frequencyHz, 0.5 - c.cut.gainDb);
+    });
+    std::stable_sort(conflicts.begin(), conflicts.end(), [&](const auto& a, const auto& b) {
+        return isOfContext(s, a) > isOfContext(s, b);
+    });
+    for (std::size_t i = 0; i < std::min(kMostConflicts, conflicts.size()); ++i)
+        findings.push_back(conflictFinding(s, conflicts[i]));
+    return findings;
+}
+
+} // namespace cask::advise

@@ -1,0 +1,76 @@
+#include "core/measure/tone/hump.h"
+
+#include "core/measure/statistics.h"
+#include "core/measure/tone/loudness_contour.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::measure {
+namespace {
+
+constexpr double kAside = 2.6;
+constexpr double kRank = 0.4;
+constexpr int kHalfHere = kPointsPerOctave / 4;
+constexpr int kHalfAside = 2 * kPointsPerOctave / 5;
+
+/// Level between the partials around a point.
+double floorAt(const Spectrum& s, int point, int half) {
+    const int last = static_cast<int>(s.bandDb.size()) - 1;
+    const int from = std::clamp(point - half, 0, last);
+    const int to = std::clamp(point + half, 0, last);
+    std::vector<float> around(s.bandDb.begin() + from, s.bandDb.begin() + to + 1);
+    return quantile(around, kRank);
+}
+
+double excessAt(const Spectrum& s, int point) {
+    const int aside = static_cast<int>(std::lround(std::log2(kAside) * kPointsPerOctave));
+    return floorAt(s, point, kHalfHere) -
+           0.5 * (floorAt(s, point - aside, kHalfAside) + floorAt(s, point + aside, kHalfAside));
+}
+
+Hump greatest(const Spectrum& s, double fromHz, double toHz) {
+    Hump hump;
+    if (s.bandDb.empty())
+        return hump;
+    int best = -1;
+    for (int i = 0; i < static_cast<int>(s.bandDb.size()); ++i) {
+        const double hz = Spectrum::pointHz(i);
+        if (hz < fromHz || hz > toHz)
+            continue;
+        const double excess = excessAt(s, i);
+        if (best < 0 || excess > hump.excessDb) {
+            best = i;
+            hump.excessDb = excess;
+        }
+    }
+    hump.hz = Spectrum::pointHz(best);
+    int low = best;
+    int high = best;
+    const double half = hump.excessDb / 2;
+    while (low > 0 && excessAt(s, low - 1) > half)
+        --low;
+    while (high + 1 < static_cast<int>(s.bandDb.size()) && excessAt(s, high + 1) > half)
+        ++high;
+    hump.octaves = static_cast<double>(high - low + 1) / kPointsPerOctave;
+    return hump;
+}
+
+} // namespace
+
+Spectrum filtered(const Spectrum& spectrum, const std::function<double(double hz)>& responseDb) {
+    Spectrum out = spectrum;
+    for (int i = 0; i < static_cast<int>(out.bandDb.size()); ++i)
+        out.bandDb[static_cast<std::size_t>(i)] += static_cast<float>(responseDb(Spectrum::pointHz(i)));
+    return out;
+}
+
+Hump measureBoxiness(const Spectrum& own) {
+    return greatest(own, kBoxFromHz, kBoxToHz);
+}
+
+Hump measureHarshness(const Spectrum& own) {
+    return greatest(filtered(own, earWeightDb), kHarshFromHz, kHarshToHz);
+}
+
+} // namespace cask::measure
