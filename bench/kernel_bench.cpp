@@ -32,6 +32,38 @@ void BM_Filter(benchmark::State& state) {
 }
 BENCHMARK(BM_Filter)->DenseRange(0, static_cast<int>(dsp::allKernels().size()) - 1);
 
+/// Sound far larger than any cache: what filtering it costs against merely moving it.
+constexpr int kLongFrames = 1 << 21; // 64 MB of eight channels
+
+void BM_FilterMemory(benchmark::State& state) {
+    auto bank = dsp::makeBank(static_cast<int>(state.range(0)));
+    for (auto& section : bank.sections)
+        for (int lane = 0; lane < dsp::kLanes; ++lane)
+            setTarget(section, lane,
+                      dsp::designBand({1, dsp::FilterKind::Bell, true, 400, 3, 1, 24}, 48000)[0]);
+    settle(bank);
+    dsp::LaneBuffer io(static_cast<std::size_t>(kLongFrames * dsp::kLanes), 0.1F);
+    const dsp::DenormalGuard flush;
+    for (auto _ : state)
+        for (int at = 0; at < kLongFrames; at += 512)
+            dsp::kernels().filter(bank, io.data() + at * dsp::kLanes, 512);
+    state.SetLabel("filter in memory, sections: " + std::to_string(state.range(0)));
+    state.SetBytesProcessed(state.iterations() * 2LL * kLongFrames * dsp::kLanes * 4); // read and written
+}
+BENCHMARK(BM_FilterMemory)->Arg(1)->Arg(6)->Unit(benchmark::kMillisecond);
+
+void BM_CopyMemory(benchmark::State& state) {
+    const dsp::LaneBuffer from(static_cast<std::size_t>(kLongFrames * dsp::kLanes), 0.1F);
+    dsp::LaneBuffer to(from.size());
+    for (auto _ : state) {
+        std::copy(from.begin(), from.end(), to.begin());
+        benchmark::ClobberMemory();
+    }
+    state.SetLabel("copy in memory");
+    state.SetBytesProcessed(state.iterations() * 2LL * kLongFrames * dsp::kLanes * 4);
+}
+BENCHMARK(BM_CopyMemory)->Unit(benchmark::kMillisecond);
+
 void BM_Mix(benchmark::State& state) {
     const auto& kernels = *dsp::allKernels()[static_cast<std::size_t>(state.range(0))];
     dsp::MixMatrix m;

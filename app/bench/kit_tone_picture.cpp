@@ -164,9 +164,12 @@ void KitTonePicture::paintTotals(QPainter& p) const {
         }
     }
     p.setPen(t.faint);
-    for (const double hz : {50, 100, 200, 300, 500, 1000, 2000, 3000, 5000, 10000}) {
+    for (const double hz : {50, 100, 200, 500, 1000, 2000, 5000, 10000}) {
         const double x = area.left() + (measure::erbPlace(hz) + 0.5) * cell(0, 0).width();
-        p.drawText(QRectF(x - 30, area.bottom() + 3, 60, 16), Qt::AlignHCenter, hzText(hz));
+        p.drawText(QRectF(x - 30, area.bottom() + 3, 60, 16), Qt::AlignHCenter,
+                   hz == 50     ? QStringLiteral("50 Hz")
+                   : hz >= 1000 ? QStringLiteral("%1k").arg(hz / 1000)
+                                : QString::number(hz));
     }
     p.setPen(QPen(t.ink, 1));
     p.drawPath(line);

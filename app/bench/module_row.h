@@ -36,7 +36,8 @@ class ModuleRow : public QWidget {
     template <class T> void showValues(std::span<const session::Field<T>> fields);
     void refresh();
     void add();
-    void edit(const QString& words, const std::function<void(session::Module&)>& change, const QString& merge);
+    void edit(const QString& words, const std::function<void(session::Module&)>& change,
+              const QString& merge);
 
     Desk m_desk;
     Kind m_kind;

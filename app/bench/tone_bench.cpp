@@ -98,8 +98,8 @@ ToneBench::ToneBench(const Desk& desk, QWidget* parent)
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
     layout->addWidget(makeHead());
-    for (QWidget* picture : {static_cast<QWidget*>(m_picture), static_cast<QWidget*>(m_decay),
-                             static_cast<QWidget*>(m_kit)})
+    for (QWidget* picture :
+         {static_cast<QWidget*>(m_picture), static_cast<QWidget*>(m_decay), static_cast<QWidget*>(m_kit)})
         m_pictures->addWidget(picture);
     layout->addWidget(m_pictures, 1);
     m_rows->addWidget(makeMoves());
@@ -336,7 +336,8 @@ void ToneBench::refreshDynamics() {
     const bool can = band != nullptr && dsp::canBeDynamic(band->kind);
     const bool is = can && band->isDynamic();
     m_dynamics->setEnabled(can);
-    m_dynamics->setChosen(band == nullptr ? -1 : static_cast<int>(can ? band->dynamics : dsp::Dynamics::None));
+    m_dynamics->setChosen(band == nullptr ? -1
+                                          : static_cast<int>(can ? band->dynamics : dsp::Dynamics::None));
     m_keyed->setVisible(is);
     m_key->setVisible(is && band->isKeyed);
     m_dynamicBars->setVisible(is);
@@ -408,9 +409,8 @@ void ToneBench::takeLine() {
     if (sets && chosen != nullptr) {
         const auto& s = m_desk.document.session();
         const Id owner = m_desk.document.selected();
-        m_desk.document.edit(
-            session::withBand(s, owner, chosen->id, [&](dsp::EqBand& b) { b = *move; }),
-            tr("Move, %1").arg(QString::fromStdString(s.nameOf(owner))));
+        m_desk.document.edit(session::withBand(s, owner, chosen->id, [&](dsp::EqBand& b) { b = *move; }),
+                             tr("Move, %1").arg(QString::fromStdString(s.nameOf(owner))));
     } else {
         if (m_rows->currentIndex() != 0)
             showPart(Part::Repair);
@@ -426,10 +426,8 @@ void ToneBench::editAmount(double value, bool isDragging) {
     const auto& s = m_desk.document.session();
     const Id id = module->id;
     m_desk.document.edit(
-        session::withModule(s, id,
-                            [&](session::Module& m) {
-                                std::get<dsp::EqSettings>(m.settings).amountPercent = value;
-                            }),
+        session::withModule(
+            s, id, [&](session::Module& m) { std::get<dsp::EqSettings>(m.settings).amountPercent = value; }),
         tr("Amount, %1").arg(QString::fromStdString(s.nameOf(m_desk.document.selected()))),
         isDragging ? QStringLiteral("amount%1").arg(id) : QString());
 }

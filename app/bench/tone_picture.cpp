@@ -71,7 +71,7 @@ TonePicture::TonePicture(const Desk& desk, QWidget* parent) : QWidget(parent), m
 }
 
 QRectF TonePicture::plot() const {
-    return QRectF(rect()).adjusted(56, 10, -12, -26);
+    return QRectF(rect()).adjusted(56, 24, -12, -26);
 }
 double TonePicture::xOf(double hz) const {
     return plot().left() +

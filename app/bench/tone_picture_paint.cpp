@@ -2,6 +2,7 @@
 #include "app/bench/tone_picture.h"
 #include "app/theme/theme.h"
 #include "core/graph/module_sections.h"
+#include "core/measure/tone/ugly.h"
 
 #include <QPainter>
 #include <QPainterPath>
@@ -101,7 +102,7 @@ void TonePicture::paintCurves(QPainter& p) const {
     p.setRenderHint(QPainter::Antialiasing, false);
 }
 
-/// What the lines are, at the upper right, and the price of the chosen move at the upper left.
+/// Over the plot: what the lines are, and the price of the chosen move.
 void TonePicture::paintKey(QPainter& p) const {
     const Theme& t = theme();
     const QRectF area = plot();
@@ -110,10 +111,10 @@ void TonePicture::paintKey(QPainter& p) const {
     const auto entry = [&](const QString& text, const QPen& pen) {
         x -= p.fontMetrics().horizontalAdvance(text);
         p.setPen(t.faint);
-        p.drawText(QPointF(x, area.top() + 13), text);
+        p.drawText(QPointF(x, 17), text);
         x -= 26;
         p.setPen(pen);
-        p.drawLine(QPointF(x, area.top() + 9), QPointF(x + 20, area.top() + 9));
+        p.drawLine(QPointF(x, 13), QPointF(x + 20, 13));
         x -= 12;
     };
     if (!m_spill.empty())
@@ -124,8 +125,8 @@ void TonePicture::paintKey(QPainter& p) const {
                            : tr("whole file as it was"),
           QPen(t.ink, 1));
     p.setPen(t.ink);
-    p.drawText(QPointF(area.left() + 8, area.top() + 13),
-               p.fontMetrics().elidedText(price(), Qt::ElideRight, static_cast<int>(x - area.left() - 12)));
+    p.drawText(QPointF(10, 17),
+               p.fontMetrics().elidedText(price(), Qt::ElideRight, static_cast<int>(x - 14)));
 }
 
 /// The drum's note and what rings, as flags that stand on the axis.
@@ -147,11 +148,13 @@ void TonePicture::paintMarks(QPainter& p) const {
     constexpr double kSure = 0.6;
     const auto& partials = tone->partials;
     if (partials.fundamental.confidence >= kSure)
-        flags.push_back({partials.fundamental.hz,
-                         tr("note %1, %2").arg(noteOf(partials.fundamental.hz), hzText(partials.fundamental.hz)),
-                         t.teal, Qt::SolidLine});
+        flags.push_back(
+            {partials.fundamental.hz,
+             tr("note %1, %2").arg(noteOf(partials.fundamental.hz), hzText(partials.fundamental.hz)), t.teal,
+             Qt::SolidLine});
     for (const auto& ring : partials.rings)
-        flags.push_back({ring.hz, tr("rings %1, %2").arg(hzText(ring.hz), noteOf(ring.hz)), t.ember, Qt::DashLine});
+        flags.push_back(
+            {ring.hz, tr("rings %1, %2").arg(hzText(ring.hz), noteOf(ring.hz)), t.ember, Qt::DashLine});
     std::sort(flags.begin(), flags.end(), [](const Flag& a, const Flag& b) { return a.hz < b.hz; });
     for (const auto& flag : flags) {
         p.setPen(QPen(flag.tint, 1.4, flag.style));
@@ -178,6 +181,25 @@ void TonePicture::paintHunt(QPainter& p) const {
     const Theme& t = theme();
     const QRectF area = plot();
     const double x = xOf(m_huntedHz);
+    // The measures' own ranking, to be compared with the ear.
+    if (const auto* tone = m_desk.tones.tone(m_desk.document.selected())) {
+        int rank = 0;
+        p.setFont(textFont(11));
+        for (const auto& place : measure::rankUgly(tone->spectra.own, tone->partials)) {
+            const double at = xOf(place.hz);
+            const QString text = tr("%1: %2, +%3 dB%4")
+                                     .arg(++rank)
+                                     .arg(hzText(std::round(place.hz)), dbText(place.excessDb, 0),
+                                          place.isRing ? tr(", rings") : QString());
+            p.setPen(QPen(t.slate, 1, Qt::DashLine));
+            p.drawLine(QPointF(at, area.top() + 20 + 17 * rank), QPointF(at, yOf(before(place.hz))));
+            const double w = p.fontMetrics().horizontalAdvance(text) + 6;
+            const QRectF label(at + w > area.right() ? at - w : at, area.top() + 6 + 17 * rank, w, 16);
+            p.fillRect(label, t.paper);
+            p.setPen(t.ink);
+            p.drawText(label, Qt::AlignCenter, text);
+        }
+    }
     QColor band = t.ember;
     band.setAlpha(60);
     p.fillRect(QRectF(xOf(m_huntedHz / 1.065), area.top(), xOf(m_huntedHz * 1.065) - xOf(m_huntedHz / 1.065),

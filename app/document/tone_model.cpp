@@ -92,12 +92,12 @@ void ToneModel::follow() {
     const auto& s = m_document.session();
     if (!hits)
         return;
-    const bool isCurrent =
-        hits == m_measuredHits && s.elements.size() == m_measured->elements.size() &&
-        std::all_of(s.elements.begin(), s.elements.end(),
-                    [&](const auto& e) { return isUnchanged(e->id); }) &&
-        std::all_of(m_tones.begin(), m_tones.end(),
-                    [&](const auto& tone) { return project::isMeasuredBehindFilters(s, tone); });
+    const bool isCurrent = hits == m_measuredHits && s.elements.size() == m_measured->elements.size() &&
+                           std::all_of(s.elements.begin(), s.elements.end(),
+                                       [&](const auto& e) { return isUnchanged(e->id); }) &&
+                           std::all_of(m_tones.begin(), m_tones.end(), [&](const auto& tone) {
+                               return project::isMeasuredBehindFilters(s, tone);
+                           });
     if (!isCurrent) {
         m_cancel.cancel();
         m_timer.start();

@@ -18,8 +18,9 @@
 namespace cask::app {
 
 bool writePicture(MainWindow& window, const PictureRequest& request) {
-    const QStringList views = {QStringLiteral("intake"), QStringLiteral("hits"), QStringLiteral("balance"),
-                               QStringLiteral("clean"),  QStringLiteral("tone"), QStringLiteral("proof"),
+    const QStringList views = {QStringLiteral("intake"),     QStringLiteral("hits"),
+                               QStringLiteral("balance"),    QStringLiteral("clean"),
+                               QStringLiteral("tone"),       QStringLiteral("proof"),
                                QStringLiteral("tone-decay"), QStringLiteral("tone-kit")};
     const auto view = views.indexOf(request.view);
     if (view < 0) {
@@ -60,8 +61,9 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
         window.document().setStage(isTone ? Stage::Tone : kStages[static_cast<std::size_t>(view)]);
     if (isTone)
         window.bench().tone().showView(request.view == QLatin1String("tone-decay") ? ToneBench::View::Decay
-                                       : request.view == QLatin1String("tone-kit") ? ToneBench::View::Kit
-                                                                                   : ToneBench::View::Spectrum);
+                                       : request.view == QLatin1String("tone-kit")
+                                           ? ToneBench::View::Kit
+                                           : ToneBench::View::Spectrum);
     const auto isLooking = [&] { return window.bench().clean().gate().isBusy() || window.tones().isBusy(); };
     while (isStage && isLooking() && !deadline.hasExpired())
         QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);

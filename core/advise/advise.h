@@ -22,8 +22,8 @@ namespace cask::advise {
                                                const HouseStyle& style);
 [[nodiscard]] std::vector<Finding> gateFindings(const session::Session& session, const KitMeasures& measures,
                                                 const HouseStyle& style);
-/// Tones: fundamentals, rings, boxy and harsh humps, drums that hum along, lows that hold nothing of the drum,
-/// and what the filters that are there have made of it.
+/// Tones: fundamentals, rings, boxy and harsh humps, drums that hum along, lows that hold nothing of the
+/// drum, and what the filters that are there have made of it.
 [[nodiscard]] std::vector<Finding> toneFindings(const session::Session& session, const KitMeasures& measures,
                                                 const HouseStyle& style);
 /// Tones of all together: hum of the mains, elements that mask each other.

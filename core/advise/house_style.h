@@ -51,10 +51,10 @@ struct HouseStyle {
     double boxKickDb = 7;      ///< humps from 250 to 500 Hz that are still fine (measure::measureBoxiness)
     double boxSnareDb = 17;
     double boxTomDb = 10;
-    double harshDb = 17.5;         ///< of all shells, from 2 to 5 kHz (measure::measureHarshness)
-    double humDb = -70;            ///< from which hum is spoken of, dBFS
-    double sympathyPercent = 50;   ///< of other drums' hits after which a drum hums along
-    double conflictPercent = 12;   ///< of the moments of two elements, from which their conflict is spoken of
+    double harshDb = 17.5;       ///< of all shells, from 2 to 5 kHz (measure::measureHarshness)
+    double humDb = -70;          ///< from which hum is spoken of, dBFS
+    double sympathyPercent = 50; ///< of other drums' hits after which a drum hums along
+    double conflictPercent = 12; ///< of the moments of two elements, from which their conflict is spoken of
     friend bool operator==(const HouseStyle&, const HouseStyle&) = default;
 };
 

@@ -142,7 +142,7 @@ struct ConflictMeasure {
     double toHz = 0;
     session::Id yielding = session::kNoId; ///< the one of the two that has less there
     dsp::EqBand cut;                       ///< of the one that yields
-    double shareAfter = 0; ///< in that stretch, with the cut
+    double shareAfter = 0;                 ///< in that stretch, with the cut
 };
 
 /// All elements that are heard, as they lie over each other after their equalisers and at their levels.

@@ -15,6 +15,7 @@ using session::Session;
 constexpr double kNotchQ = 20;
 constexpr std::size_t kMostNotches = 3;
 constexpr std::size_t kMostConflicts = 4;
+constexpr double kDoneShare = 0.9;
 
 /// Whether the element's equalisers take that frequency down already.
 bool isCut(const Session& s, session::Id element, double hz, double byDb) {
@@ -27,8 +28,7 @@ bool isCut(const Session& s, session::Id element, double hz, double byDb) {
 
 Finding humFinding(const Session& s, const HumMeasure& measured) {
     auto lines = measured.hum.lines;
-    std::sort(lines.begin(), lines.end(),
-              [](const auto& a, const auto& b) { return a.levelDb > b.levelDb; });
+    std::sort(lines.begin(), lines.end(), [](const auto& a, const auto& b) { return a.levelDb > b.levelDb; });
     std::vector<EqBand> notches;
     std::vector<std::string> places;
     for (const auto& line : lines) {
@@ -47,17 +47,19 @@ Finding humFinding(const Session& s, const HumMeasure& measured) {
     f.stage = Stage::Tone;
     f.element = measured.element;
     f.severity = notches.empty() ? Severity::Note : Severity::Advice;
-    f.sentence = fmt::format("{} hums at {} Hz, {:.0f} dBFS in all: that is the mains of {:.0f} Hz. {}", name,
-                             listed(places), measured.hum.levelDb, measured.hum.mainsHz,
-                             notches.empty() ? "Its notches are there."
-                                             : "Narrow notches take it out; so does a gate between the hits.");
+    f.sentence =
+        fmt::format("{} hums at {} Hz, {:.0f} dBFS in all: that is the mains of {:.0f} Hz. {}", name,
+                    listed(places), measured.hum.levelDb, measured.hum.mainsHz,
+                    notches.empty() ? "Its notches are there."
+                                    : "Narrow notches take it out; so does a gate between the hits.");
     f.numbers = {{"mains", measured.hum.mainsHz, "Hz"}, {"level", measured.hum.levelDb, "dBFS"}};
     if (!notches.empty())
-        f.proposal = Proposal{"Notches against hum, " + name, [element = measured.element, notches](Session next) {
-                                  for (const auto& notch : notches)
-                                      session::addBand(next, element, notch);
-                                  return next;
-                              }};
+        f.proposal =
+            Proposal{"Notches against hum, " + name, [element = measured.element, notches](Session next) {
+                         for (const auto& notch : notches)
+                             session::addBand(next, element, notch);
+                         return next;
+                     }};
     return f;
 }
 
@@ -69,11 +71,11 @@ Finding conflictFinding(const Session& s, const ConflictMeasure& c) {
     f.stage = Stage::Tone;
     f.element = c.yielding;
     f.severity = Severity::Advice;
-    f.sentence = fmt::format(
-        "{} and {} mask each other from {:.0f} to {:.0f} Hz, in {:.0f} % of their moments there. {} has less: {:.0f} "
-        "dB off at {:.0f} Hz would make that {:.0f} %.",
-        other, yielding, c.fromHz, c.toHz, 100 * c.conflict.worstShare, yielding, -c.cut.gainDb, c.cut.frequencyHz,
-        100 * c.shareAfter);
+    f.sentence = fmt::format("{} and {} mask each other from {:.0f} to {:.0f} Hz, in {:.0f} % of their "
+                             "moments there. {} has less: {:.0f} "
+                             "dB off at {:.0f} Hz would make that {:.0f} %.",
+                             other, yielding, c.fromHz, c.toHz, 100 * c.conflict.worstShare, yielding,
+                             -c.cut.gainDb, c.cut.frequencyHz, 100 * c.shareAfter);
     f.numbers = {{"share", 100 * c.conflict.worstShare, "%"},
                  {"share after", 100 * c.shareAfter, "%"},
                  {"from", c.fromHz, "Hz"},
@@ -107,11 +109,11 @@ std::vector<Finding> mixFindings(const Session& s, const KitMeasures& measures, 
     std::erase_if(conflicts, [&](const ConflictMeasure& c) {
         return s.element(c.first) == nullptr || s.element(c.second) == nullptr ||
                100 * c.conflict.worstShare < style.conflictPercent || c.shareAfter >= c.conflict.worstShare ||
-               isCut(s, c.yielding, c.cut.frequencyHz, 0.5 - c.cut.gainDb);
+               isCut(s, c.first, c.cut.frequencyHz, -kDoneShare * c.cut.gainDb) ||
+               isCut(s, c.second, c.cut.frequencyHz, -kDoneShare * c.cut.gainDb); // room was made
     });
-    std::stable_sort(conflicts.begin(), conflicts.end(), [&](const auto& a, const auto& b) {
-        return isOfContext(s, a) > isOfContext(s, b);
-    });
+    std::stable_sort(conflicts.begin(), conflicts.end(),
+                     [&](const auto& a, const auto& b) { return isOfContext(s, a) > isOfContext(s, b); });
     for (std::size_t i = 0; i < std::min(kMostConflicts, conflicts.size()); ++i)
         findings.push_back(conflictFinding(s, conflicts[i]));
     return findings;

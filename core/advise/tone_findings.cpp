@@ -22,8 +22,9 @@ constexpr double kWidestQ = 6;
 constexpr double kNarrowestQ = 200;
 constexpr double kWorthDb = 1; // of spill that a low cut takes
 constexpr double kUnderFundamental = 0.7;
-constexpr double kMostRings = 3; // few moves before many
+constexpr double kMostRings = 3;      // few moves before many
 constexpr double kAlwaysShare = 0.75; // of hits: a ring that is heard on fewer is cut only then
+constexpr double kDoneShare = 0.45;   // of a proposed cut: then it is there
 constexpr double kHumpCutDb = 2;
 constexpr double kMostHumpCutDb = 6;
 constexpr double kHumDownDb = -12;
@@ -38,8 +39,13 @@ std::string noteText(double hz) {
 double responseDb(const Session& s, Id element, double hz) {
     double db = 0;
     for (const auto& module : *s.chain(element))
-        if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings); eq != nullptr && module.isOn)
-            db += dsp::responseDb(*eq, hz, s.sampleRateHz);
+        if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings); eq != nullptr && module.isOn) {
+            auto moved = *eq; // bands that go down when it is loud have done so
+            for (auto& band : moved.bands)
+                if (band.isDynamic() && band.dynamics == dsp::Dynamics::Above)
+                    band.gainDb += band.rangeDb;
+            db += dsp::responseDb(moved, hz, s.sampleRateHz);
+        }
     return db;
 }
 
@@ -75,7 +81,7 @@ EqBand inSchool(EqBand cut, ToneSchool school, double levelDb) {
 }
 
 std::string schoolName(ToneSchool school) {
-    return school == ToneSchool::Narrow ? "narrow cuts"
+    return school == ToneSchool::Narrow  ? "narrow cuts"
            : school == ToneSchool::Broad ? "broad and gentle cuts"
                                          : "bands that move";
 }
@@ -148,7 +154,8 @@ class ToneFindings {
         int count = 0;
         for (const auto& ring : m_tone.partials.rings) {
             const EqBand cut = cutOf(ring);
-            if (++count > kMostRings || responseDb(m_session, m_tone.element, ring.hz) < cut.gainDb / 2)
+            if (++count > kMostRings ||
+                responseDb(m_session, m_tone.element, ring.hz) < kDoneShare * cut.gainDb)
                 continue;
             // What is heard on some hits only is cut on those only.
             const bool isSometimes = ring.hits < kAlwaysShare * ring.hitsLookedAt;
@@ -156,10 +163,11 @@ class ToneFindings {
             const EqBand band = inSchool(cut, school, m_tone.levelAt(ring.hz));
             auto found = finding(
                 fmt::format("ring-{}-{:.0f}", m_tone.element, ring.hz), Severity::Advice,
-                fmt::format("{} rings at {:.0f} Hz ({}): it takes {:.2f} s to die away where what lies around it "
-                            "takes {:.2f} s, on {} of {} hits. {}",
-                            name(), ring.hz, noteText(ring.hz), 0.001 * ring.decayMs, 0.001 * ring.aroundMs,
-                            ring.hits, ring.hitsLookedAt, ringAdvice(band, cut)));
+                fmt::format(
+                    "{} rings at {:.0f} Hz ({}): it takes {:.2f} s to die away where what lies around it "
+                    "takes {:.2f} s, on {} of {} hits. {}",
+                    name(), ring.hz, noteText(ring.hz), 0.001 * ring.decayMs, 0.001 * ring.aroundMs,
+                    ring.hits, ring.hitsLookedAt, ringAdvice(band, cut)));
             found.numbers = {{"frequency", ring.hz, "Hz"},
                              {"decay", ring.decayMs, "ms"},
                              {"around", ring.aroundMs, "ms"},
@@ -173,9 +181,10 @@ class ToneFindings {
     }
     [[nodiscard]] static std::string ringAdvice(const EqBand& band, const EqBand& full) {
         if (band.isDynamic())
-            return fmt::format("A narrow band that goes down by up to {:.0f} dB when it is loud takes it away only "
-                               "there.",
-                               -band.rangeDb);
+            return fmt::format(
+                "A narrow band that goes down by up to {:.0f} dB when it is loud takes it away only "
+                "there.",
+                -band.rangeDb);
         if (band.gainDb > full.gainDb)
             return fmt::format("A cut of {:.0f} dB there takes half of it.", -band.gainDb);
         return fmt::format("A narrow cut of {:.0f} dB there lets both end together.", -band.gainDb);
@@ -205,12 +214,14 @@ class ToneFindings {
         EqBand cut;
         cut.frequencyHz = std::round(hump.hz);
         cut.gainDb = -std::clamp(std::round(2 * (tooMuch + 2)) / 2, 2.0, kMostHumpCutDb);
-        cut.q = std::clamp(std::round(10 / (2 * std::sinh(0.5 * std::log(2.0) * hump.octaves))) / 10, 0.7, 3.0);
+        cut.q =
+            std::clamp(std::round(10 / (2 * std::sinh(0.5 * std::log(2.0) * hump.octaves))) / 10, 0.7, 3.0);
         const EqBand band = inSchool(cut, m_style.toneSchool, m_tone.levelAt(hump.hz));
         const auto after = measureIt(measure::filtered(m_tone.spectra.own, responseOf(band)));
         auto found = finding(
             fmt::format("{}-{}", id, m_tone.element), Severity::Advice,
-            fmt::format("{} is {}: around {:.0f} Hz its hits rise {:.0f} dB over what lies to both sides, where {:.0f} "
+            fmt::format("{} is {}: around {:.0f} Hz its hits rise {:.0f} dB over what lies to both sides, "
+                        "where {:.0f} "
                         "dB is usual. {} would leave {:.0f} dB.",
                         name(), word, hump.hz, hump.excessDb, mostDb,
                         band.isDynamic()
@@ -240,16 +251,18 @@ class ToneFindings {
             return;
         auto found = finding(
             fmt::format("sympathy-{}", m_tone.element), Severity::Advice,
-            fmt::format("{} hums along at {:.0f} Hz ({}) after {} of {} hits of other drums, {:.0f} dB under its own "
-                        "hits and {:.0f} % of its lows between them. A band there that goes down when it is soft "
-                        "keeps its own hits whole; a gate does it too.",
-                        name(), note.hz, noteText(note.hz), hum.hits, hum.hitsLookedAt, -hum.levelDb,
-                        100 * hum.shareOfLows));
+            fmt::format(
+                "{} hums along at {:.0f} Hz ({}) after {} of {} hits of other drums, {:.0f} dB under its own "
+                "hits and {:.0f} % of its lows between them. A band there that goes down when it is soft "
+                "keeps its own hits whole; a gate does it too.",
+                name(), note.hz, noteText(note.hz), hum.hits, hum.hitsLookedAt, -hum.levelDb,
+                100 * hum.shareOfLows));
         found.numbers = {{"frequency", note.hz, "Hz"},
                          {"hits", static_cast<double>(hum.hits), ""},
                          {"level", hum.levelDb, "dB"},
                          {"share of lows", 100 * hum.shareOfLows, "%"}};
-        const bool isGated = session::findModule<dsp::GateSettings>(*m_session.chain(m_tone.element)) != nullptr;
+        const bool isGated =
+            session::findModule<dsp::GateSettings>(*m_session.chain(m_tone.element)) != nullptr;
         const bool isHeldDown = [&] {
             for (const auto& module : *m_session.chain(m_tone.element))
                 if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
@@ -270,7 +283,8 @@ class ToneFindings {
             band.thresholdDb = std::round(own + std::max(-20.0, hum.levelDb / 2));
             band.attackMs = 2;
             band.releaseMs = 200;
-            found.proposal = adding(band, fmt::format("Hold down {:.0f} Hz between hits, {}", note.hz, name()));
+            found.proposal =
+                adding(band, fmt::format("Hold down {:.0f} Hz between hits, {}", note.hz, name()));
         }
         findings.push_back(std::move(found));
     }
@@ -280,8 +294,9 @@ class ToneFindings {
         if (!m_tone.carried.empty()) {
             findings.push_back(finding(
                 fmt::format("carried-{}", m_tone.element), Severity::Note,
-                fmt::format("{} have no microphone of their own: {} carries their body and wants no high-pass.",
-                            listed(m_tone.carried), name())));
+                fmt::format(
+                    "{} have no microphone of their own: {} carries their body and wants no high-pass.",
+                    listed(m_tone.carried), name())));
             return;
         }
         addLowCut(findings);
@@ -295,11 +310,13 @@ class ToneFindings {
         std::string rings;
         for (const auto& ring : after.rings)
             if (ring.afterMs > 0)
-                rings += fmt::format(", {:.0f} Hz takes {:.2f} s ({:.2f} s before, {:.2f} s around it)", ring.hz,
-                                     0.001 * ring.afterMs, 0.001 * ring.beforeMs, 0.001 * ring.aroundMs);
-        auto found = finding(fmt::format("after-{}", m_tone.element), Severity::Note,
-                             fmt::format("Behind its filters {} has {:+.1f} dB of own hits and {:+.1f} dB of spill{}.",
-                                         name(), after.ownDb, after.spillDb, rings));
+                rings +=
+                    fmt::format(", {:.0f} Hz takes {:.2f} s ({:.2f} s before, {:.2f} s around it)", ring.hz,
+                                0.001 * ring.afterMs, 0.001 * ring.beforeMs, 0.001 * ring.aroundMs);
+        auto found =
+            finding(fmt::format("after-{}", m_tone.element), Severity::Note,
+                    fmt::format("Behind its filters {} has {:+.1f} dB of own hits and {:+.1f} dB of spill{}.",
+                                name(), after.ownDb, after.spillDb, rings));
         found.numbers = {{"own change", after.ownDb, "dB"}, {"spill change", after.spillDb, "dB"}};
         for (const auto& ring : after.rings)
             found.numbers.push_back({fmt::format("decay at {:.0f} Hz", ring.hz), ring.afterMs, "ms"});
@@ -308,26 +325,28 @@ class ToneFindings {
 
     void addLowCut(std::vector<Finding>& findings) const {
         const auto& fundamental = m_tone.partials.fundamental;
-        double hz = measure::findLowCut(m_tone.spectra, m_style.lowCutLossDb).hz;
+        // What rings on in the room while a cymbal sounds is none of its own.
+        const auto& own = m_tone.hearsAll ? m_tone.spectra.attack : m_tone.spectra.own;
+        double hz = measure::findLowCut(own, m_tone.spectra.spill, m_style.lowCutLossDb).hz;
         if (fundamental.confidence >= kSure)
             hz = std::min(hz, kUnderFundamental * fundamental.hz);
         hz = std::floor(hz);
         if (hz < 25 || m_tone.spectra.spillHits == 0 || responseDb(m_session, m_tone.element, hz / 2) < -6)
             return;
         const double spillDb = measure::lowCutChangeDb(m_tone.spectra.spill, hz);
-        const double ownDb = measure::lowCutChangeDb(m_tone.spectra.own, hz);
+        const double ownDb = measure::lowCutChangeDb(own, hz);
         if (spillDb > -kWorthDb)
             return;
         EqBand band;
         band.kind = FilterKind::HighPass;
         band.frequencyHz = hz;
-        auto found =
-            finding(fmt::format("low-cut-{}", m_tone.element), Severity::Advice,
-                    fmt::format("Under {:.0f} Hz {} has {}: a high-pass there costs {} {:.1f} dB and takes {:.1f} dB "
-                                "off {}.",
-                                hz, name(), m_tone.hearsAll ? "little of the cymbals" : "nothing of its own",
-                                m_tone.hearsAll ? "them" : "its hits", -ownDb, -spillDb,
-                                m_tone.hearsAll ? "the drums, which have microphones of their own" : "the spill"));
+        auto found = finding(
+            fmt::format("low-cut-{}", m_tone.element), Severity::Advice,
+            fmt::format("Under {:.0f} Hz {} has {}: a high-pass there costs {} {:.1f} dB and takes {:.1f} dB "
+                        "off {}.",
+                        hz, name(), m_tone.hearsAll ? "little of the cymbals" : "nothing of its own",
+                        m_tone.hearsAll ? "them" : "its hits", -ownDb, -spillDb,
+                        m_tone.hearsAll ? "the drums, which have microphones of their own" : "the spill"));
         found.numbers = {{"corner", hz, "Hz"}, {"own change", ownDb, "dB"}, {"spill change", spillDb, "dB"}};
         found.proposal = adding(band, fmt::format("High-pass at {:.0f} Hz, {}", hz, name()));
         findings.push_back(std::move(found));
@@ -340,11 +359,43 @@ class ToneFindings {
 
 } // namespace
 
+namespace {
+
+/// How far apart the notes of the toms are.
+void addToms(const Session& s, const KitMeasures& measures, std::vector<Finding>& findings) {
+    std::vector<const ToneMeasure*> toms;
+    for (const auto& tone : measures.tones)
+        if (const auto* e = s.element(tone.element);
+            e != nullptr && (e->role == Role::RackTom || e->role == Role::FloorTom) &&
+            tone.partials.fundamental.confidence >= kSure)
+            toms.push_back(&tone);
+    std::sort(toms.begin(), toms.end(), [](const auto* a, const auto* b) {
+        return a->partials.fundamental.hz > b->partials.fundamental.hz;
+    });
+    for (std::size_t i = 0; i + 1 < toms.size(); ++i) {
+        const double high = toms[i]->partials.fundamental.hz;
+        const double low = toms[i + 1]->partials.fundamental.hz;
+        const double semitones = 12 * std::log2(high / low);
+        Finding f;
+        f.id = fmt::format("toms-{}-{}", toms[i]->element, toms[i + 1]->element);
+        f.stage = Stage::Tone;
+        f.element = toms[i]->element;
+        f.sentence =
+            fmt::format("{} ({}) and {} ({}) are {:.1f} semitones apart.", s.nameOf(toms[i]->element),
+                        noteText(high), s.nameOf(toms[i + 1]->element), noteText(low), semitones);
+        f.numbers = {{"semitones", semitones, ""}};
+        findings.push_back(std::move(f));
+    }
+}
+
+} // namespace
+
 std::vector<Finding> toneFindings(const Session& s, const KitMeasures& measures, const HouseStyle& style) {
     std::vector<Finding> findings;
     for (const auto& tone : measures.tones)
         if (s.element(tone.element) != nullptr)
             ToneFindings(s, tone, style).addTo(findings);
+    addToms(s, measures, findings);
     return findings;
 }
 

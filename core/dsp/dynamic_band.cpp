@@ -35,8 +35,8 @@ double factorOf(double ms, double sampleRateHz) noexcept {
 
 } // namespace
 
-DynamicBandDesign designDynamicBand(const EqBand& band, double amountPercent, bool isOn,
-                                    double sampleRateHz) {
+DynamicBandDesign designDynamicBand(const EqBand& band, double amountPercent, bool isOn, double sampleRateHz,
+                                    const SectionDesigner& design) {
     DynamicBandDesign d;
     d.band = withAmount(band, amountPercent);
     d.isOn = isOn && band.isOn;
@@ -45,7 +45,7 @@ DynamicBandDesign designDynamicBand(const EqBand& band, double amountPercent, bo
     const int count = 1 + std::max(1, static_cast<int>(std::ceil(std::abs(d.band.rangeDb) / kStepDb)));
     for (int i = 0; i < count; ++i) {
         at.gainDb = d.band.gainDb + d.band.rangeDb * i / (count - 1);
-        d.steps.push_back(designBand(at, sampleRateHz).front());
+        d.steps.push_back(design ? design(at, sampleRateHz) : designBand(at, sampleRateHz).front());
     }
     const double hz = std::clamp(band.frequencyHz, 5.0, 0.45 * sampleRateHz);
     d.detector.g = std::tan(kPi * hz / sampleRateHz);

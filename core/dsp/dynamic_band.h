@@ -4,6 +4,7 @@
 #include <array>
 #include <core/dsp/eq_settings.h>
 #include <core/dsp/section_design.h>
+#include <functional>
 #include <vector>
 
 namespace cask::dsp {
@@ -23,9 +24,12 @@ struct DynamicBandDesign {
     SvfCoefficients detector; ///< of a shelf; of a bell run twice
 };
 
+/// Designs a band's section at a rate; a cache may stand in for designBand().
+using SectionDesigner = std::function<SvfCoefficients(const EqBand& band, double sampleRateHz)>;
+
 /// REQUIRES: band.isDynamic().
 [[nodiscard]] DynamicBandDesign designDynamicBand(const EqBand& band, double amountPercent, bool isOn,
-                                                  double sampleRateHz);
+                                                  double sampleRateHz, const SectionDesigner& design = {});
 
 /// What a dynamic band adds to its gain while its band stays at a level: the law without its times, dB.
 [[nodiscard]] double dynamicGainDb(const EqBand& band, double levelDb);

@@ -154,11 +154,14 @@ LaneStage dynamicStage(const StageContext& c, const Module& module, int channel,
     if (const auto it = c.latencies.keys.find(module.id); it != c.latencies.keys.end())
         dynamics.waitFrames = it->second.wait;
     const auto& eq = std::get<dsp::EqSettings>(module.settings);
+    const auto cached = [](const dsp::EqBand& band, double rate) {
+        return designs().get(band, rate).front();
+    };
     for (const auto& band : eq.bands)
         if (band.isDynamic() && (lanes == 2 || band.part != dsp::StereoPart::Side))
             dynamics.bands.push_back(channel > 0 ? dsp::DynamicBandDesign{} // the left one stands for both
                                                  : dsp::designDynamicBand(band, eq.amountPercent, module.isOn,
-                                                                          c.session.sampleRateHz));
+                                                                          c.session.sampleRateHz, cached));
     return stage;
 }
 

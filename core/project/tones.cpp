@@ -126,7 +126,8 @@ advise::ToneAfter measureAfter(const Session& s, const GateMaterial& material, c
 
 bool isMeasuredBehindFilters(const Session& s, const ToneMeasure& tone) {
     const bool hasFilters = !filtersOf(s, tone.element).empty();
-    return hasFilters == tone.after.has_value() && (!hasFilters || tone.after->chain == *s.chain(tone.element));
+    return hasFilters == tone.after.has_value() &&
+           (!hasFilters || tone.after->chain == *s.chain(tone.element));
 }
 
 Result<std::vector<ToneMeasure>> measureTones(const Session& s, const HitAnalysis& hits,

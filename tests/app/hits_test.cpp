@@ -189,7 +189,7 @@ TEST_F(HitsTest, TheMenuSelectsByClassAndSection) {
     m_window->document().edit(next, "sections");
     QMenu menu;
     const Desk desk{m_window->document(), m_window->analyst(), m_window->playback(), hits(),
-                    m_window->findings()};
+                    m_window->tones(),    m_window->findings()};
     fillSelectionMenu(menu, desk, 1);
     const auto choose = [&](const QString& start) {
         for (auto* action : menu.actions())

@@ -1,9 +1,14 @@
 // The Tone bench by mouse, keys and typing.
+#include "app/bench/chain_order_row.h"
+#include "app/bench/decay_picture.h"
+#include "app/bench/kit_tone_picture.h"
+#include "app/bench/module_row.h"
 #include "core/dsp/eq_design.h"
 #include "core/session/edits.h"
 #include "tests/app/window_fixture.h"
 
 #include <QCheckBox>
+#include <QComboBox>
 #include <QLineEdit>
 #include <QWheelEvent>
 
@@ -175,6 +180,199 @@ TEST_F(Tone, ADragShowsAtOnceWhatIsHeard) {
     EXPECT_NE(picture().grab().toImage(), before) << "before the button is let go";
     EXPECT_NEAR(picture().band()->gainDb, 40 / picture().pixelsPerDb(), 0.06);
     QTest::mouseRelease(&picture(), Qt::LeftButton, {}, bar - QPoint(0, 40));
+}
+
+TEST_F(Tone, AMoveIsTypedInOneLine) {
+    auto& line = tone().line();
+    QTest::keyClicks(&line, QStringLiteral("60 3dB q1.2"));
+    QTest::keyClick(&line, Qt::Key_Return);
+    ASSERT_EQ(picture().bands().size(), 1U);
+    EXPECT_DOUBLE_EQ(picture().band()->frequencyHz, 60);
+    EXPECT_DOUBLE_EQ(picture().band()->gainDb, 3);
+    EXPECT_DOUBLE_EQ(picture().band()->q, 1.2);
+    EXPECT_TRUE(line.text().isEmpty());
+    QTest::keyClicks(&line, QStringLiteral("=-2 dB"));
+    QTest::keyClick(&line, Qt::Key_Return);
+    ASSERT_EQ(picture().bands().size(), 1U) << "sets the chosen one";
+    EXPECT_DOUBLE_EQ(picture().band()->gainDb, -2);
+    EXPECT_DOUBLE_EQ(picture().band()->frequencyHz, 60);
+    QTest::keyClicks(&line, QStringLiteral("louder"));
+    QTest::keyClick(&line, Qt::Key_Return);
+    EXPECT_EQ(picture().bands().size(), 1U);
+    EXPECT_EQ(line.text(), QStringLiteral("louder")) << "stays, to be mended";
+}
+
+TEST_F(Tone, ColourIsAnEqualiserOfItsOwn) {
+    picture().addBand(FilterKind::Bell, 400, -3);
+    auto& parts = tone().partsOfChain();
+    QTest::mouseClick(&parts, Qt::LeftButton, {}, parts.wordRect(1).center());
+    EXPECT_TRUE(picture().bands().empty());
+    picture().addBand(FilterKind::HighShelf, 8000, 2);
+    EXPECT_EQ(picture().bands().size(), 1U);
+    const auto& chain = *session().chain(element("Snare"));
+    ASSERT_EQ(chain.size(), 2U);
+    EXPECT_EQ(std::get<dsp::EqSettings>(chain[1].settings).bands[0].frequencyHz, 8000);
+    QTest::mouseClick(&parts, Qt::LeftButton, {}, parts.wordRect(0).center());
+    EXPECT_DOUBLE_EQ(picture().band()->frequencyHz, 400);
+    // Only this equaliser's amount.
+    tone().amountBar()->setFocus();
+    QTest::keyClick(tone().amountBar(), Qt::Key_Down);
+    const auto& after = *session().chain(element("Snare"));
+    EXPECT_DOUBLE_EQ(std::get<dsp::EqSettings>(after[0].settings).amountPercent, 95);
+    EXPECT_DOUBLE_EQ(std::get<dsp::EqSettings>(after[1].settings).amountPercent, 100);
+}
+
+TEST_F(Tone, TheOrderOfTwoModulesIsSwappedAndHeard) {
+    picture().addBand(FilterKind::Bell, 400, -3);
+    tone().showPart(ToneBench::Part::LowEnd);
+    EXPECT_EQ(tone().lowEnd().module(), nullptr);
+    tone().lowEnd().addButton()->click();
+    ASSERT_NE(tone().lowEnd().module(), nullptr);
+    EXPECT_EQ(tone().order().orderText(), QStringLiteral("repair \u2192 <b>low end</b>"));
+    EXPECT_FALSE(tone().order().later()->isEnabled());
+    tone().order().earlier()->click();
+    EXPECT_EQ(tone().order().orderText(), QStringLiteral("<b>low end</b> \u2192 repair"));
+    EXPECT_EQ(m_window->document().undoLabel(), QStringLiteral("Order, Snare"));
+    picture().setFocus();
+    QTest::keyPress(&picture(), Qt::Key_S);
+    EXPECT_TRUE(m_window->playback().isAuditioning());
+    EXPECT_EQ(tone().order().orderText(), QStringLiteral("<b>low end</b> \u2192 repair")) << "only heard";
+    QTest::keyRelease(&picture(), Qt::Key_S);
+    EXPECT_FALSE(m_window->playback().isAuditioning());
+}
+
+TEST_F(Tone, LowEndAndBodyHaveTheirValues) {
+    tone().showPart(ToneBench::Part::Body);
+    tone().body().addButton()->click();
+    auto* decay = tone().body().bar(QStringLiteral("decay_ms"));
+    ASSERT_NE(decay, nullptr);
+    const double before = decay->value();
+    decay->setFocus();
+    QTest::keyClick(decay, Qt::Key_Up);
+    EXPECT_NEAR(std::get<dsp::BodySettings>(tone().body().module()->settings).decayMs, 1.05 * before, 1e-6);
+    tone().body().removeButton()->click();
+    EXPECT_EQ(tone().body().module(), nullptr);
+    m_window->document().undo();
+    EXPECT_NE(tone().body().module(), nullptr);
+    EXPECT_FALSE(tone().grab().isNull());
+}
+
+TEST_F(Tone, ABandThatMovesHasAThresholdAndARange) {
+    picture().addBand(FilterKind::Bell, 200, 0);
+    EXPECT_FALSE(tone().bar(QStringLiteral("threshold_db"))->isVisibleTo(&tone()));
+    auto& dynamics = tone().dynamics();
+    QTest::mouseClick(&dynamics, Qt::LeftButton, {}, dynamics.wordRect(1).center());
+    EXPECT_EQ(picture().band()->dynamics, dsp::Dynamics::Above);
+    EXPECT_TRUE(tone().bar(QStringLiteral("threshold_db"))->isVisibleTo(&tone()));
+    // The end of its range is dragged apart from its rest.
+    const double y =
+        picture().handleOf(*picture().band()).y() - picture().band()->rangeDb * picture().pixelsPerDb();
+    const QPoint range(static_cast<int>(std::lround(picture().xOf(200))), static_cast<int>(std::lround(y)));
+    drag(range, range + QPoint(0, 30));
+    EXPECT_NEAR(picture().band()->rangeDb, -6 - 30 / picture().pixelsPerDb(), 0.3);
+    EXPECT_DOUBLE_EQ(picture().band()->gainDb, 0);
+    EXPECT_FALSE(picture().grab().isNull());
+    // Passes can't move.
+    picture().addBand(FilterKind::HighPass, 40, 0);
+    EXPECT_FALSE(dynamics.isEnabled());
+}
+
+TEST_F(Tone, HuntingLiftsABandAndMakesItACut) {
+    picture().setFocus();
+    const QPoint at(static_cast<int>(std::lround(picture().xOf(700))), picture().height() / 2);
+    QTest::mouseMove(&picture(), at);
+    QTest::keyPress(&picture(), Qt::Key_G);
+    ASSERT_TRUE(m_window->playback().heardBand().has_value());
+    EXPECT_GT(m_window->playback().heardBand()->boostDb, 6);
+    EXPECT_LT(m_window->playback().heardBand()->levelDb, 0) << "as loud as before";
+    QMouseEvent move(QEvent::MouseMove, QPointF(picture().xOf(900), at.y()),
+                     picture().mapToGlobal(QPointF(picture().xOf(900), at.y())), Qt::NoButton, Qt::NoButton,
+                     {});
+    QCoreApplication::sendEvent(&picture(), &move);
+    EXPECT_NEAR(picture().huntedHz(), 900, 10);
+    QTest::keyClick(&picture(), Qt::Key_Return);
+    ASSERT_EQ(picture().bands().size(), 1U);
+    EXPECT_NEAR(picture().bands()[0].frequencyHz, 900, 10);
+    EXPECT_LT(picture().bands()[0].gainDb, 0);
+    QTest::keyRelease(&picture(), Qt::Key_G);
+    EXPECT_EQ(picture().huntedHz(), 0);
+    EXPECT_FALSE(m_window->playback().heardBand().has_value());
+}
+
+class ToneOfHits : public WindowTest {
+  protected:
+    void SetUp() override {
+        dropKickAndSnare(0.25);
+        m_window->document().setStage(Stage::Tone);
+        ASSERT_TRUE(
+            waitFor([&] { return !m_window->tones().isBusy() && m_window->tones().decay() != nullptr; }));
+    }
+    ToneBench& tone() { return m_window->bench().tone(); }
+};
+
+TEST_F(ToneOfHits, AMoveTellsWhatItCosts) {
+    auto& picture = tone().picture();
+    EXPECT_TRUE(picture.price().isEmpty());
+    picture.addBand(FilterKind::Bell, 60, 6); // where the kick lies
+    const QString price = picture.price();
+    EXPECT_TRUE(price.contains(QStringLiteral("own hits"))) << price.toStdString();
+    EXPECT_TRUE(price.contains(QStringLiteral("spill +"))) << price.toStdString();
+    EXPECT_TRUE(price.contains(QStringLiteral("Kick"))) << price.toStdString();
+    EXPECT_FALSE(picture.grab().isNull());
+}
+
+TEST_F(ToneOfHits, TheDecayPictureReadsTimes) {
+    tone().showView(ToneBench::View::Decay);
+    auto& decay = tone().decayPicture();
+    const QString words = decay.wordsAt({decay.xOf(900), decay.plot().center().y()});
+    EXPECT_TRUE(words.contains(QStringLiteral("900 Hz"))) << words.toStdString();
+    EXPECT_TRUE(words.contains(QStringLiteral("falls by 60 dB"))) << words.toStdString();
+    EXPECT_TRUE(decay.wordsAt({1, 1}).isEmpty());
+    EXPECT_FALSE(decay.grab().isNull());
+}
+
+TEST_F(ToneOfHits, TheKitPictureSaysWhoOwnsABandAndChooses) {
+    auto& views = tone().views();
+    QTest::mouseClick(&views, Qt::LeftButton, {}, views.wordRect(2).center());
+    auto& kit = tone().kitPicture();
+    ASSERT_TRUE(kit.isVisibleTo(&tone()));
+    ASSERT_EQ(m_window->tones().mix()->elements.size(), 2U);
+    const int low = static_cast<int>(std::lround(measure::erbPlace(60)));
+    const QString words = kit.wordsAt(kit.cellCentre(0, low));
+    EXPECT_TRUE(words.startsWith(QStringLiteral("Kick In has 9"))) << words.toStdString();
+    QTest::mouseClick(&kit, Qt::LeftButton, {}, kit.cellCentre(0, low).toPoint());
+    EXPECT_EQ(m_window->document().selected(), element("Kick In"));
+    EXPECT_FALSE(kit.grab().isNull());
+    // A cut of the kick is seen in the kit.
+    const float before = m_window->tones().mix()->picture.mixDb[static_cast<std::size_t>(low)];
+    tone().picture().addBand(FilterKind::LowShelf, 200, -12);
+    EXPECT_TRUE(waitFor(
+        [&] { return m_window->tones().mix()->picture.mixDb[static_cast<std::size_t>(low)] < before - 6; }));
+    EXPECT_NEAR(m_window->tones().untouchedMix()->picture.mixDb[static_cast<std::size_t>(low)], before, 0.1);
+}
+
+TEST_F(ToneOfHits, AThresholdIsReadAgainstTheHits) {
+    auto& picture = tone().picture();
+    picture.addBand(FilterKind::Bell, 900, 0);
+    auto& dynamics = tone().dynamics();
+    QTest::mouseClick(&dynamics, Qt::LeftButton, {}, dynamics.wordRect(1).center());
+    const QString text = tone().movesText();
+    EXPECT_TRUE(text.contains(QStringLiteral("own hits"))) << text.toStdString();
+    EXPECT_TRUE(text.contains(QStringLiteral("moves on"))) << text.toStdString();
+    // Keyed by the kick there are no own hits to count.
+    auto* keyed = tone().findChild<QCheckBox*>();
+    ASSERT_NE(keyed, nullptr);
+    for (auto* box : tone().findChildren<QCheckBox*>())
+        if (box->text().startsWith(QStringLiteral("listens")))
+            box->click();
+    EXPECT_TRUE(picture.band()->isKeyed);
+    auto& keys = tone().keys();
+    const int kick = keys.findText(QStringLiteral("Kick In"));
+    ASSERT_GT(kick, 0);
+    keys.setCurrentIndex(kick);
+    emit keys.activated(kick);
+    EXPECT_EQ(picture.module()->key, element("Kick In"));
+    EXPECT_TRUE(tone().movesText().isEmpty());
 }
 
 } // namespace

@@ -169,11 +169,11 @@ TEST(Tones, ALowCutIsAsHighAsTheLossAllows) {
         if (std::abs(std::log2(measure::Spectrum::pointHz(i) / 100)) < 0.02)
             spectra.own.bandDb[static_cast<std::size_t>(i)] = -6;
     // One tone: 1 / (1 + (hz / tone)^8) is -0.5 dB at hz = tone * (10^0.05 - 1)^(1/8).
-    const auto cut = measure::findLowCut(spectra);
+    const auto cut = measure::findLowCut(spectra.own, spectra.spill);
     EXPECT_NEAR(std::log2(cut.hz / (100 * std::pow(std::pow(10, 0.05) - 1, 0.125))), 0, 0.06);
     EXPECT_GE(cut.ownLossDb, -0.5);
     EXPECT_EQ(cut.spillDb, 0);
-    EXPECT_EQ(measure::findLowCut({}).hz, 0);
+    EXPECT_EQ(measure::findLowCut({}, {}).hz, 0);
 }
 
 } // namespace

@@ -8,14 +8,14 @@ namespace {
 
 constexpr float kNear = 0.25118864F; // 6 dB, as power
 constexpr float kQuiet = 1e-5F;      // 50 dB under the mean of the band
+constexpr float kFaint = 1e-5F;      // and under that of the loudest band
 
 /// Power by level.
 const std::array<float, 256>& powers() {
     static const auto table = [] {
         std::array<float, 256> t{};
         for (std::size_t i = 1; i < t.size(); ++i) // the lowest is nothing
-            t[i] = static_cast<float>(
-                std::pow(10.0, BandCells::levelDb(static_cast<std::uint8_t>(i)) / 10));
+            t[i] = static_cast<float>(std::pow(10.0, BandCells::levelDb(static_cast<std::uint8_t>(i)) / 10));
         return t;
     }();
     return table;
@@ -98,8 +98,11 @@ std::array<float, kErbBands> addUp(const MixCells& mix, std::size_t everyCell, M
             picture.share[t][b] = all > 0 ? static_cast<float>(sums[t][b] / all) : 0;
         const double mean = looked > 0 ? all / static_cast<double>(looked) : 0;
         picture.mixDb[b] = static_cast<float>(powerToDb(mean));
-        quiet[b] = kQuiet * static_cast<float>(mean);
+        quiet[b] = static_cast<float>(mean);
     }
+    const float loudest = *std::max_element(quiet.begin(), quiet.end());
+    for (float& power : quiet)
+        power = std::max(kQuiet * power, kFaint * loudest);
     return quiet;
 }
 

@@ -17,9 +17,9 @@ struct MixTrack {
 struct Conflict {
     std::size_t first = 0; ///< index into the tracks
     std::size_t second = 0;
-    double share = 0; ///< of the cells in which either is within 6 dB of the mix
+    double share = 0;                      ///< of the cells in which either is within 6 dB of the mix
     std::array<float, kErbBands> byBand{}; ///< of the cells of each band alone
-    int fromBand = 0;      ///< the stretch in which they conflict most
+    int fromBand = 0;                      ///< the stretch in which they conflict most
     int toBand = 0;
     double worstShare = 0; ///< of the cells of that stretch
 };
@@ -31,7 +31,8 @@ struct MixPicture {
     std::array<float, kErbBands> mixDb{}; ///< mean power of the mix by band
 };
 
-/// Cells far under the loudest of their band count for nothing. `everyCell`: 1 for all cells, more to skip.
+/// Cells 50 dB under the mean of their band or of the loudest one count for nothing. `everyCell`: 1 for all
+/// cells, more to skip.
 [[nodiscard]] MixPicture lookAtMix(const std::vector<MixTrack>& tracks, std::size_t everyCell = 1);
 
 /// Share of the cells of a conflict's stretch in which its two tracks conflict.

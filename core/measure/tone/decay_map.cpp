@@ -95,7 +95,8 @@ double DecayMap::decayMs(std::size_t bin) const {
     if (clear < kFewestFrames) {
         // In dense playing the background is what rings on from the hit before: it falls along with the rest.
         const auto line = fit(db);
-        return db.size() >= kFewestFrames && line.roughnessDb < kStraightDb && line.ms < kLongestMs ? line.ms : 0;
+        return db.size() >= kFewestFrames && line.roughnessDb < kStraightDb && line.ms < kLongestMs ? line.ms
+                                                                                                    : 0;
     }
     db.resize(clear);
     return fit(db).ms;

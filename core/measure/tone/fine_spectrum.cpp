@@ -60,7 +60,7 @@ double aroundDb(const std::vector<float>& db, double bin, double ratio) {
 /// Local maxima that stand out, strongest first; of two that are nearer than the window can tell apart the
 /// stronger.
 std::vector<SpectrumPeak> peaksOf(const std::vector<float>& db, double binHz, double apartHz, double fromHz,
-                          double outDb) {
+                                  double outDb) {
     std::vector<SpectrumPeak> all;
     const auto last = std::min(db.size() - 1, static_cast<std::size_t>(kHighestHz / binHz));
     for (auto k = static_cast<std::size_t>(std::max(2.0, fromHz / binHz)); k < last; ++k) {
@@ -72,7 +72,8 @@ std::vector<SpectrumPeak> peaksOf(const std::vector<float>& db, double binHz, do
         if (db[k] - aroundDb(db, bin, kAround) >= outDb)
             all.push_back({bin, db[k]});
     }
-    std::sort(all.begin(), all.end(), [](const SpectrumPeak& a, const SpectrumPeak& b) { return a.db > b.db; });
+    std::sort(all.begin(), all.end(),
+              [](const SpectrumPeak& a, const SpectrumPeak& b) { return a.db > b.db; });
     std::vector<SpectrumPeak> peaks;
     for (const auto& p : all)
         if (std::none_of(peaks.begin(), peaks.end(),

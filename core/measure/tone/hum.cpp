@@ -11,16 +11,16 @@ namespace cask::measure {
 namespace {
 
 constexpr double kLowRateHz = 3000;
-constexpr double kWindowS = 5;
-constexpr double kPieceS = 0.020;
 constexpr double kQuietS = 1.3;
+constexpr double kFallDb = 3;          // from one half of it to the other: a drum's tail
+constexpr std::size_t kNearBins = 4;   // what lies beside a line begins there
 constexpr double kSilentPower = 1e-12; // softer is no recording
-constexpr std::size_t kFewestWindows = 3;
 constexpr double kOutDb = 10;
+constexpr double kBesideRank = 0.6;
+constexpr float kOverAll = 1.6F; // 2 dB, as power
 constexpr double kSoftestDb = -96;
 constexpr double kOffShare = 0.004; // of its frequency, that the mains may be off
-constexpr double kNearHz = 0.9;     // what lies beside a line: from here ...
-constexpr double kFarHz = 8;        // ... to here
+constexpr double kFarHz = 8;        // and ends here
 constexpr int kHarmonics = 10;
 
 /// Every so many frames one, each a triangle over twice as many: hum is low, and what folds down is soft.
@@ -39,61 +39,24 @@ std::vector<float> thinned(std::span<const float> x, std::size_t every) {
     return out;
 }
 
-/// Turns everything that is louder than the quietest third down to it, so that what sounds between the hits
-/// counts. Returns the mean gain: what a steady tone has left.
-double evenOut(std::vector<float>& x, std::size_t piece) {
-    constexpr double kQuietShare = 0.3;
-    std::vector<float> energies;
-    for (std::size_t at = 0; at + piece <= x.size(); at += piece) {
-        float energy = 1e-20F;
-        for (std::size_t n = at; n < at + piece; ++n)
-            energy += x[n] * x[n];
-        energies.push_back(energy);
-    }
-    auto sorted = energies;
-    const float quiet = quantile(sorted, kQuietShare);
-    const auto gainOf = [&](std::size_t i) {
-        return std::min(1.0F, std::sqrt(quiet / energies[std::min(i, energies.size() - 1)]));
-    };
-    double sum = 0;
-    for (std::size_t n = 0; n < x.size(); ++n) {
-        const float at = static_cast<float>(n) / static_cast<float>(piece);
-        const auto i = static_cast<std::size_t>(at);
-        const float gain = gainOf(i) + (at - static_cast<float>(i)) * (gainOf(i + 1) - gainOf(i));
-        x[n] *= gain;
-        sum += gain;
-    }
-    return sum / static_cast<double>(x.size());
-}
-
-/// Median over windows of each bin, as power of a sine.
-std::vector<float> steadySpectrum(const std::vector<float>& x, std::size_t size) {
-    RealFft fft(size);
-    std::vector<float> hann(size);
-    for (std::size_t n = 0; n < size; ++n)
-        hann[n] = static_cast<float>(
-            0.5 - 0.5 * std::cos(2 * kPi * static_cast<double>(n) / static_cast<double>(size)));
-    std::vector<std::vector<float>> each(fft.bins());
-    std::vector<float> piece(size);
+/// Power of each bin, of a sine.
+std::vector<float> spectrumOf(const std::vector<float>& x) {
+    RealFft fft(x.size());
+    std::vector<float> windowed(x.size());
+    for (std::size_t n = 0; n < x.size(); ++n)
+        windowed[n] = x[n] * static_cast<float>(0.5 - 0.5 * std::cos(2 * kPi * static_cast<double>(n) /
+                                                                     static_cast<double>(x.size())));
     // A sine of amplitude a reads a * size / 4 at its bin.
-    const float scale = 16.0F / (static_cast<float>(size) * static_cast<float>(size));
-    for (std::size_t from = 0; from + size <= x.size(); from += size / 2) {
-        for (std::size_t n = 0; n < size; ++n)
-            piece[n] = hann[n] * x[from + n];
-        const auto spectrum = fft.forward(piece);
-        for (std::size_t k = 0; k < each.size(); ++k)
-            each[k].push_back(scale * std::norm(spectrum[k]));
-    }
-    std::vector<float> steady(each.size());
-    for (std::size_t k = 0; k < each.size(); ++k)
-        steady[k] = quantile(each[k], 0.5);
-    return steady;
+    const float scale = 16.0F / (static_cast<float>(x.size()) * static_cast<float>(x.size()));
+    std::vector<float> power;
+    for (const auto& bin : fft.forward(windowed))
+        power.push_back(scale * std::norm(bin));
+    return power;
 }
 
 /// Lines at multiples of the mains.
-std::vector<HumLine> linesOf(const std::vector<float>& steady, double binHz, double mainsHz, double nearHz) {
+std::vector<HumLine> linesOf(const std::vector<float>& steady, double binHz, double mainsHz) {
     std::vector<HumLine> lines;
-    const auto near = static_cast<std::size_t>(nearHz / binHz);
     const auto far = static_cast<std::size_t>(kFarHz / binHz);
     for (int harmonic = 1; harmonic <= kHarmonics; ++harmonic) {
         const double hz = harmonic * mainsHz;
@@ -105,7 +68,7 @@ std::vector<HumLine> linesOf(const std::vector<float>& steady, double binHz, dou
         const auto top = std::max_element(begin, begin + static_cast<std::ptrdiff_t>(2 * off + 1));
         const auto at = static_cast<std::size_t>(top - steady.begin());
         std::vector<float> beside;
-        for (std::size_t d = near; d <= far; ++d) {
+        for (std::size_t d = kNearBins; d <= far; ++d) {
             beside.push_back(steady[at - d]);
             beside.push_back(steady[at + d]);
         }
@@ -113,8 +76,10 @@ std::vector<HumLine> linesOf(const std::vector<float>& steady, double binHz, dou
         const double three = std::max(1e-30F, steady[at - 1] + *top + steady[at + 1]);
         const double peakHz = (static_cast<double>(at) + (steady[at + 1] - steady[at - 1]) / three) * binHz;
         const HumLine line{peakHz, powerToDb(three / 1.5),
-                           powerToDb(*top) - powerToDb(quantile(beside, 0.95))};
-        const bool isPeak = *top > steady[at - 1] && *top >= steady[at + 1];
+                           powerToDb(*top) - powerToDb(quantile(beside, kBesideRank))};
+        // Hits at an even pace have lines too, but always several alike.
+        const bool isPeak = *top > steady[at - 1] && *top >= steady[at + 1] &&
+                            *top > kOverAll * *std::max_element(beside.begin(), beside.end());
         if (isPeak && std::abs(peakHz - hz) <= kOffShare * hz + 0.1 * binHz && line.excessDb >= kOutDb &&
             line.levelDb >= kSoftestDb)
             lines.push_back(line);
@@ -152,13 +117,9 @@ double toneDb(std::span<const float> x, double hz, double rate) {
     return linearToDb(2 * std::hypot(re, im) / sum);
 }
 
-/// Lines in the quietest moment of all, where they don't die away.
-Hum humWhereQuiet(const std::vector<float>& x, double rate) {
-    constexpr double kFallDb = 3; // from one half to the other: a drum's tail
-    std::size_t size = 1024;
-    while (static_cast<double>(size) < kQuietS * rate)
-        size *= 2;
-    std::size_t quietest = 0;
+/// The quietest stretch of so many frames that is no digital silence; empty when there is none.
+std::vector<float> quietest(const std::vector<float>& x, std::size_t size) {
+    std::size_t best = x.size();
     double least = 1e30;
     for (std::size_t from = 0; from + size <= x.size(); from += size / 4) {
         double energy = 0;
@@ -166,26 +127,12 @@ Hum humWhereQuiet(const std::vector<float>& x, double rate) {
             energy += static_cast<double>(x[n]) * x[n];
         if (energy < least && energy > kSilentPower * static_cast<double>(size)) {
             least = energy;
-            quietest = from;
+            best = from;
         }
     }
-    if (least == 1e30)
-        return {};
-    const std::vector<float> piece(x.begin() + static_cast<std::ptrdiff_t>(quietest),
-                                   x.begin() + static_cast<std::ptrdiff_t>(quietest + size));
-    const auto spectrum = steadySpectrum(piece, size);
-    const double binHz = rate / static_cast<double>(size);
-    Hum hum;
-    for (const double mainsHz : {50.0, 60.0}) {
-        auto lines = linesOf(spectrum, binHz, mainsHz, 4 * binHz);
-        std::erase_if(lines, [&](const HumLine& line) {
-            const auto half = std::span(piece).first(size / 2);
-            return std::abs(toneDb(half, line.hz, rate) -
-                            toneDb(std::span(piece).last(size / 2), line.hz, rate)) > kFallDb;
-        });
-        hum = louder(hum, humOf(lines, mainsHz));
-    }
-    return hum;
+    const auto begin = x.begin() + static_cast<std::ptrdiff_t>(best);
+    return best == x.size() ? std::vector<float>()
+                            : std::vector<float>(begin, begin + static_cast<std::ptrdiff_t>(size));
 }
 
 } // namespace
@@ -194,22 +141,20 @@ Hum measureHum(std::span<const float> channel, double rate) {
     const auto every = static_cast<std::size_t>(std::max(1.0, std::floor(rate / kLowRateHz)));
     const double lowRate = rate / static_cast<double>(every);
     std::size_t size = 1024;
-    while (static_cast<double>(size) < kWindowS * lowRate)
+    while (static_cast<double>(size) < kQuietS * lowRate)
         size *= 2;
-    if (channel.size() / every < size / 2 * (kFewestWindows + 1))
+    const auto piece = quietest(thinned(channel, every), size);
+    if (piece.empty())
         return {};
-    auto low = thinned(channel, every);
-    const Hum quiet = humWhereQuiet(low, lowRate);
-    if (quiet.mainsHz > 0)
-        return quiet;
-    const double binHz = lowRate / static_cast<double>(size);
-    const double gainDb = linearToDb(evenOut(low, static_cast<std::size_t>(kPieceS * lowRate)));
-    const auto steady = steadySpectrum(low, size);
+    const auto spectrum = spectrumOf(piece);
+    const auto halves = std::pair(std::span(piece).first(size / 2), std::span(piece).last(size / 2));
     Hum hum;
     for (const double mainsHz : {50.0, 60.0}) {
-        auto lines = linesOf(steady, binHz, mainsHz, kNearHz);
-        for (auto& line : lines)
-            line.levelDb -= gainDb;
+        auto lines = linesOf(spectrum, lowRate / static_cast<double>(size), mainsHz);
+        std::erase_if(lines, [&](const HumLine& line) {
+            return std::abs(toneDb(halves.first, line.hz, lowRate) -
+                            toneDb(halves.second, line.hz, lowRate)) > kFallDb;
+        });
         hum = louder(hum, humOf(lines, mainsHz));
     }
     return hum;

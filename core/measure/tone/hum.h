@@ -18,11 +18,9 @@ struct Hum {
     std::vector<HumLine> lines;
 };
 
-/// First in the quietest moment of 1.3 s, where no tail dies away any more. Else all over the channel: hits are
-/// turned down to the level between them; then a line that is there in half of the windows of some five seconds
-/// is steady, and so fine a spectrum lifts it out of the drums, whose hits never come so evenly. Lines up to
-/// ten times the mains that stand 10 dB over what lies beside them; there must be one at the mains, or two
-/// above it. Nothing is said of less than about eleven seconds.
+/// In the quietest 1.3 s of the channel: lines up to ten times the mains that stand 10 dB over what lies
+/// beside them, and don't die away from one half of that moment to the other. There must be one at the mains,
+/// or two above it. Nothing is said of less than that.
 [[nodiscard]] Hum measureHum(std::span<const float> channel, double sampleRateHz);
 
 } // namespace cask::measure

@@ -12,18 +12,18 @@ double lowCutChangeDb(const Spectrum& spectrum, double hz) {
     });
 }
 
-LowCut findLowCut(const ToneSpectra& spectra, double mostLossDb) {
+LowCut findLowCut(const Spectrum& own, const Spectrum& spill, double mostLossDb) {
     LowCut cut;
-    if (spectra.own.bandDb.empty())
+    if (own.bandDb.empty())
         return cut;
     for (int i = 0; i < kSpectrumPoints; ++i) {
         const double hz = Spectrum::pointHz(i);
         if (hz < 20 || hz > 400)
             continue;
-        const double change = lowCutChangeDb(spectra.own, hz);
+        const double change = lowCutChangeDb(own, hz);
         if (change < -mostLossDb)
             break;
-        cut = {hz, change, lowCutChangeDb(spectra.spill, hz)};
+        cut = {hz, change, lowCutChangeDb(spill, hz)};
     }
     return cut;
 }

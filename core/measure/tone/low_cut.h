@@ -12,9 +12,9 @@ struct LowCut {
     double spillDb = 0;   ///< change of the spill's energy; 0 without spill
 };
 
-/// The highest corner that costs own hits no more than so much of their energy, in steps of 1/24 octave from
-/// 20 to 400 Hz.
-[[nodiscard]] LowCut findLowCut(const ToneSpectra& spectra, double mostLossDb = 0.5);
+/// The highest corner that costs a spectrum of own hits no more than so much of their energy, in steps of
+/// 1/24 octave from 20 to 400 Hz.
+[[nodiscard]] LowCut findLowCut(const Spectrum& own, const Spectrum& spill, double mostLossDb = 0.5);
 
 /// Change of a spectrum's energy by such a high-pass, dB.
 [[nodiscard]] double lowCutChangeDb(const Spectrum& spectrum, double hz);

@@ -61,7 +61,7 @@ std::vector<ClearHit> clearHits(const GateMaterial& m, double ignoredDb) {
     return list;
 }
 
-std::vector<ClearHit> clearSpill(const GateMaterial& m, double ownMs) {
+std::vector<ClearHit> clearSpill(const GateMaterial& m, double ownMs, double ignoredDb) {
     constexpr double kShortestS = 0.06;
     std::vector<ClearHit> list;
     double lastOwnS = -1e9;
@@ -70,7 +70,7 @@ std::vector<ClearHit> clearSpill(const GateMaterial& m, double ownMs) {
         if (hit.isOwn)
             lastOwnS = hit.timeS;
         else if (hit.timeS >= m.startS && hit.timeS - lastOwnS > 0.001 * ownMs)
-            if (const double length = lengthOf(m, i, 200); length >= kShortestS)
+            if (const double length = lengthOf(m, i, ignoredDb); length >= kShortestS)
                 list.push_back({i, hit.timeS - m.startS, length});
     }
     keepStrongest(list, m);

@@ -21,6 +21,7 @@ inline constexpr double kLongestClearS = 0.6;
 [[nodiscard]] std::vector<ClearHit> clearHits(const GateMaterial& material, double ignoredDb = 200);
 
 /// The same for hits of other drums: no own hit sounds in them. `ownMs`: how long an own hit sounds.
-[[nodiscard]] std::vector<ClearHit> clearSpill(const GateMaterial& material, double ownMs);
+[[nodiscard]] std::vector<ClearHit> clearSpill(const GateMaterial& material, double ownMs,
+                                               double ignoredDb = 200);
 
 } // namespace cask::measure

@@ -24,15 +24,17 @@ constexpr double kRingLonger = 1.5; // than its surroundings
 constexpr double kRingDb = 10;      // over the median around it, late
 constexpr double kSameHz = 0.03;    // as a share
 constexpr std::size_t kFewestHits = 2;
+constexpr int kFewestRingHits = 3;
+constexpr double kSureNote = 0.5;  // confidence
 constexpr double kIgnoredDb = 15;  // spill so much softer leaves the drum's partials alone
 constexpr double kBeforeS = 0.080; // what sounds just before a hit is no part of it
 constexpr double kOverBeforeDb = 6;
 constexpr double kRingOverBeforeDb = 3; // in dense playing it still rings from the hit before
-constexpr double kBesideDb = 20;   // under a peak that is
-constexpr double kBesideHz = 0.12; // so near, as a share: it is part of that one
-constexpr double kHeardDb = 36;    // under the strongest partial of the same time, a ring is no matter
-constexpr double kRingShare = 0.6; // of hits
-constexpr double kOwnShare = 0.5;  // of hits that a partial of the drum is on
+constexpr double kBesideDb = 20;        // under a peak that is
+constexpr double kBesideHz = 0.12;      // so near, as a share: it is part of that one
+constexpr double kHeardDb = 36;         // under the strongest partial of the same time, a ring is no matter
+constexpr double kRingShare = 0.6;      // of hits
+constexpr double kOwnShare = 0.5;       // of hits that a partial of the drum is on
 constexpr double kLongestRingMs = 2000;
 
 /// Whether a level is well over what was there before the hit.
@@ -78,7 +80,8 @@ Fundamental fundamentalOf(const std::vector<Partial>& partials, HzRange range,
 }
 
 std::vector<Ring> ringsOf(const std::vector<float>& lateDb, const std::vector<HitSpectrum>& each,
-                          const DecayMap& map, double fundamentalHz, double binHz, double apartHz) {
+                          const DecayMap& map, const Fundamental& fundamental, HzRange range, double binHz,
+                          double apartHz) {
     std::vector<Ring> rings;
     const auto peaks = peaksOf(lateDb, binHz, apartHz, 40, kRingDb);
     for (const auto& p : peaks) {
@@ -86,8 +89,10 @@ std::vector<Ring> ringsOf(const std::vector<float>& lateDb, const std::vector<Hi
             break;
         Ring ring;
         ring.hz = p.bin * binHz;
-        if (fundamentalHz > 0 && std::abs(ring.hz / fundamentalHz - 1) < 2 * kSameHz)
+        if (fundamental.hz > 0 && std::abs(ring.hz / fundamental.hz - 1) < 2 * kSameHz)
             continue; // the drum itself
+        if (fundamental.confidence < kSureNote && ring.hz >= range.low && ring.hz <= range.high)
+            continue; // and so this may be
         // A ring that is struck anew swells and falls: that shows as lines beside it.
         if (std::any_of(peaks.begin(), peaks.end(), [&](const SpectrumPeak& q) {
                 return q.db > p.db + kBesideDb && std::abs(q.bin / p.bin - 1) < kBesideHz;
@@ -106,7 +111,7 @@ std::vector<Ring> ringsOf(const std::vector<float>& lateDb, const std::vector<Hi
                 ring.hits += isThere(hit.late, binHz, ring.hz, kSameHz, kRingDb / 2) &&
                              isNew(hit.decay, hit.before, p.bin, kRingOverBeforeDb);
             }
-        if (ring.hits >= static_cast<int>(kFewestHits) && ring.hits >= kRingShare * ring.hitsLookedAt)
+        if (ring.hits >= kFewestRingHits && ring.hits >= kRingShare * ring.hitsLookedAt)
             rings.push_back(ring);
     }
     std::sort(rings.begin(), rings.end(),
@@ -182,12 +187,13 @@ Partials measurePartials(const GateMaterial& m, HzRange range) {
     const auto decayDb = inDb(decayPower);
     const auto peaks = peaksOf(decayDb, binHz, apartHz, 25, kPartialDb);
     for (const auto& p : peaks)
-        found.partials.push_back({p.bin * binHz, p.db - peaks.front().db, decayAgainst(map, p.bin * binHz).ms});
+        found.partials.push_back(
+            {p.bin * binHz, p.db - peaks.front().db, decayAgainst(map, p.bin * binHz).ms});
     std::sort(found.partials.begin(), found.partials.end(),
               [](const Partial& a, const Partial& b) { return a.hz < b.hz; });
     found.fundamental = fundamentalOf(found.partials, range, each, decayDb, binHz);
     if (!latePower.empty())
-        found.rings = ringsOf(inDb(latePower), each, map, found.fundamental.hz, binHz, apartHz);
+        found.rings = ringsOf(inDb(latePower), each, map, found.fundamental, range, binHz, apartHz);
     return found;
 }
 

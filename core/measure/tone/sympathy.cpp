@@ -14,10 +14,11 @@ namespace {
 constexpr double kFromS = 0.100;
 constexpr double kToS = 0.400;
 constexpr double kShortestS = 0.080;
-constexpr double kOutDb = 10;     // over what lies around it
-constexpr double kSameHz = 0.03;  // as a share
+constexpr double kOutDb = 10;    // over what lies around it
+constexpr double kSameHz = 0.03; // as a share
 constexpr double kLowsHz = 200;
 constexpr int kFewest = 4;
+constexpr double kIgnoredDb = 10; // hits so much softer, hats for the most part, excite nothing
 constexpr double kOwnMs = 1500;   // a drum's own hit has died away by then
 
 double powerBetween(const std::vector<double>& power, double binHz, double fromHz, double toHz) {
@@ -50,7 +51,7 @@ Sympathy measureSympathy(const GateMaterial& m, double hz) {
     }
     std::vector<double> levels;
     std::vector<double> shares;
-    for (const auto& hit : clearSpill(m, kOwnMs)) {
+    for (const auto& hit : clearSpill(m, kOwnMs, kIgnoredDb)) {
         std::vector<double> power;
         if (!noteOf(hit, power))
             continue;

@@ -9,6 +9,7 @@
 #include "core/measure/tone/loudness_contour.h"
 #include "core/measure/tone/own_spectrum.h"
 #include "core/measure/tone/sympathy.h"
+#include "core/measure/tone/ugly.h"
 #include "tests/support/signals.h"
 
 #include <gtest/gtest.h>
@@ -22,9 +23,17 @@ constexpr double kRate = 48000;
 
 TEST(LoudnessContour, FollowsTheStandard) {
     // ISO 226:2003, the contour of 40 phon.
-    for (const auto& [hz, db] : {std::pair{20.0, 99.85}, {50.0, 77.78}, {100.0, 64.37}, {200.0, 53.41},
-                                 {500.0, 43.05}, {1000.0, 40.01}, {2000.0, 39.23}, {3150.0, 35.61},
-                                 {5000.0, 40.01}, {10000.0, 54.28}, {12500.0, 51.49}})
+    for (const auto& [hz, db] : {std::pair{20.0, 99.85},
+                                 {50.0, 77.78},
+                                 {100.0, 64.37},
+                                 {200.0, 53.41},
+                                 {500.0, 43.05},
+                                 {1000.0, 40.01},
+                                 {2000.0, 39.23},
+                                 {3150.0, 35.61},
+                                 {5000.0, 40.01},
+                                 {10000.0, 54.28},
+                                 {12500.0, 51.49}})
         EXPECT_NEAR(equalLoudnessDb(hz, 40), db, 0.05) << hz;
     EXPECT_NEAR(earWeightDb(1000), 0, 0.05);
     EXPECT_GT(earWeightDb(3150), 3);
@@ -77,63 +86,90 @@ TEST(Hump, HarshnessIsWeighedAsTheEarDoes) {
     EXPECT_FALSE(measureHarshness({}).hz > 0);
 }
 
+TEST(Ugly, WhatStandsOutAndRingsComesFirst) {
+    auto s = flat(-60);
+    const auto lift = [&](double hz, float db) {
+        for (int i = 0; i < kSpectrumPoints; ++i)
+            if (std::abs(Spectrum::pointHz(i) / hz - 1) < 0.015)
+                s.bandDb[static_cast<std::size_t>(i)] += db;
+    };
+    lift(190, 30); // the note
+    lift(400, 10);
+    lift(700, 12);
+    lift(3000, 11.5F);
+    lift(60, 20); // too low to be ugly
+    Partials partials;
+    partials.fundamental.hz = 190;
+    auto places = rankUgly(s, partials);
+    ASSERT_EQ(places.size(), 3U);
+    EXPECT_NEAR(places[0].hz / 3000, 1, 0.03) << "where the ear hears best";
+    EXPECT_NEAR(places[1].hz / 700, 1, 0.03);
+    EXPECT_NEAR(places[1].excessDb, 12, 0.01);
+    Ring ring;
+    ring.hz = 402;
+    ring.decayMs = 900;
+    ring.aroundMs = 200;
+    partials.rings = {ring};
+    places = rankUgly(s, partials, 2);
+    ASSERT_EQ(places.size(), 2U);
+    EXPECT_DOUBLE_EQ(places[0].hz, 402);
+    EXPECT_TRUE(places[0].isRing);
+    EXPECT_TRUE(rankUgly({}, {}).empty());
+}
+
 TEST(Hump, EnergyChangesByFormula) {
     EXPECT_NEAR(energyChangeDb(flat(-50), [](double) { return 3.0; }), 3, 1e-6);
     // Half of the bands silenced.
-    EXPECT_NEAR(energyChangeDb(flat(-50), [](double hz) { return hz < Spectrum::pointHz(kSpectrumPoints / 2) ? 0.0 : -200.0; }),
-                -3.01, 0.05);
+    EXPECT_NEAR(
+        energyChangeDb(flat(-50),
+                       [](double hz) { return hz < Spectrum::pointHz(kSpectrumPoints / 2) ? 0.0 : -200.0; }),
+        -3.01, 0.05);
     EXPECT_EQ(energyChangeDb({}, [](double) { return 3.0; }), 0);
 }
 
 /// Hits about twice a second, as unevenly as a good player's, on a drum tuned to `hz`.
-std::vector<float> drumming(double seconds, double hz) {
-    auto x = test::noise(0.0005, static_cast<std::size_t>(seconds * kRate), 4);
+std::vector<float> drumming(double seconds, double hz, double rate = kRate) {
+    auto x = test::noise(0.0001, static_cast<std::size_t>(seconds * rate), 4);
     const auto jitter = test::noise(0.01, 2 * static_cast<std::size_t>(seconds), 8);
     for (std::size_t i = 0; i < jitter.size(); ++i) {
-        const auto hit = test::bursts(hz, 10, 0, 0.3, 1);
-        const auto from = static_cast<std::size_t>((0.2 + 0.5 * static_cast<double>(i) + jitter[i]) * kRate);
+        const auto hit = test::bursts(hz, 10, 0, 0.3, 1, rate);
+        const auto from = static_cast<std::size_t>((0.2 + 0.5 * static_cast<double>(i) + jitter[i]) * rate);
         for (std::size_t n = 0; n < hit.size() && from + n < x.size(); ++n)
             x[from + n] += 0.4F * hit[n];
     }
     return x;
 }
 
-TEST(Hum, LinesOfTheMainsAreFoundUnderTheDrums) {
+TEST(Hum, LinesOfTheMainsAreFoundInTheQuietestMoment) {
     for (const double mains : {50.0, 60.0})
-        for (const double levelDb : {-44.0, -54.0}) {
-            auto x = drumming(20, 80);
-            for (const auto& [harmonic, share] : {std::pair{1, 1.0}, {2, 0.5}, {3, 0.7}}) {
-                const auto line = test::sine(harmonic * mains * 1.0007, share * dbToLinear(levelDb), 20);
+        for (const double levelDb : {-45.0, -65.0, -80.0})
+            for (const double rate : {44100.0, 96000.0}) {
+                auto x = drumming(20, 80, rate);
+                std::fill(x.begin() + static_cast<std::ptrdiff_t>(18 * rate), x.end(), 0.0F);
+                EXPECT_EQ(measureHum(x, rate).mainsHz, 0);
+                const auto hiss = test::noise(0.0001, x.size(), 6);
                 for (std::size_t n = 0; n < x.size(); ++n)
-                    x[n] += line[n];
+                    x[n] += hiss[n];
+                for (const auto& [harmonic, share] : {std::pair{1, 1.0}, {2, 0.5}, {3, 0.7}}) {
+                    const auto line =
+                        test::sine(harmonic * mains * 1.0007, share * dbToLinear(levelDb), 20, rate);
+                    for (std::size_t n = 0; n < x.size(); ++n)
+                        x[n] += line[n];
+                }
+                const auto hum = measureHum(x, rate);
+                ASSERT_EQ(hum.mainsHz, mains) << levelDb;
+                EXPECT_EQ(hum.lines.size(), 3U);
+                EXPECT_NEAR(hum.lines.front().hz, 1.0007 * mains, 0.05);
+                EXPECT_NEAR(hum.lines.front().levelDb, levelDb, 0.5);
+                EXPECT_NEAR(hum.levelDb, levelDb + powerToDb(1 + 0.25 + 0.49), 0.5);
             }
-            const auto hum = measureHum(x, kRate);
-            ASSERT_EQ(hum.mainsHz, mains) << levelDb;
-            EXPECT_GE(hum.lines.size(), 2U);
-            EXPECT_NEAR(hum.lines.front().hz, 1.0007 * mains, 0.05);
-            EXPECT_NEAR(hum.lines.front().levelDb, levelDb, 1.5);
-            EXPECT_NEAR(hum.levelDb, levelDb + powerToDb(1 + 0.25 + 0.49), 1.5);
-        }
-}
-
-TEST(Hum, SoftHumIsFoundInTheOneQuietMoment) {
-    auto x = drumming(20, 80);
-    std::fill(x.begin() + 18 * 48000, x.end(), 0.0F);
-    EXPECT_EQ(measureHum(x, kRate).mainsHz, 0);
-    const auto hiss = test::noise(0.0001, x.size(), 6);
-    const auto line = test::sine(50, dbToLinear(-80), 20);
-    for (std::size_t n = 0; n < x.size(); ++n)
-        x[n] += line[n] + hiss[n];
-    const auto hum = measureHum(x, kRate);
-    EXPECT_EQ(hum.mainsHz, 50);
-    EXPECT_NEAR(hum.levelDb, -80, 1);
 }
 
 TEST(Hum, DrumsAndNoiseAreNone) {
     for (const double hz : {50.0, 55.0, 60.0, 100.0})
         EXPECT_EQ(measureHum(drumming(20, hz), kRate).mainsHz, 0) << hz;
     EXPECT_EQ(measureHum(test::noise(0.1, 20 * 48000, 3), kRate).mainsHz, 0);
-    EXPECT_EQ(measureHum(test::sine(50, 0.01, 3), kRate).mainsHz, 0) << "too short to say";
+    EXPECT_EQ(measureHum(test::sine(50, 0.01, 1), kRate).mainsHz, 0) << "too short to say";
     EXPECT_EQ(measureHum(std::vector<float>(20 * 48000, 0.0F), kRate).mainsHz, 0);
 }
 
@@ -235,10 +271,12 @@ TEST(BandCells, AToneReadsItsLevelInItsBand) {
             double level = -200;
             double far = -200;
             for (int b = 0; b < kErbBands; ++b) {
-                const double db = BandCells::levelDb(cells.levels[50 * kErbBands + static_cast<std::size_t>(b)]);
+                const double db =
+                    BandCells::levelDb(cells.levels[50 * kErbBands + static_cast<std::size_t>(b)]);
                 (std::abs(b - band) <= 2 ? level : far) = std::max(std::abs(b - band) <= 2 ? level : far, db);
             }
-            EXPECT_NEAR(level, -20, band < 6 ? 3.5 : 1.5) << rate << " " << hz; // low bands are narrower than a bin
+            EXPECT_NEAR(level, -20, band < 6 ? 3.5 : 1.5)
+                << rate << " " << hz; // low bands are narrower than a bin
             EXPECT_LT(far, -45) << rate << " " << hz;
         }
 }
@@ -249,13 +287,16 @@ TEST(BandCells, CountGainAndPlaceInTime) {
     std::copy(tone.begin(), tone.end(), x.begin() + 24000);
     const auto cells = cellsOf(x, 2, 9600);
     const auto at = [&](std::size_t cell) {
-        return BandCells::levelDb(cells.levels[cell * kErbBands + static_cast<std::size_t>(std::lround(erbPlace(1000)))]);
+        return BandCells::levelDb(
+            cells.levels[cell * kErbBands + static_cast<std::size_t>(std::lround(erbPlace(1000)))]);
     };
     EXPECT_LT(at(60), -90);
     const double middle = at(80); // 0.5 s and the delay of 0.2 s; a part of the tone lies in the next band
     EXPECT_NEAR(middle, linearToDb(0.2) - 2, 2.5);
     const auto plain = cellsOf(x, 1, 9600);
-    EXPECT_NEAR(middle - BandCells::levelDb(plain.levels[80 * kErbBands + static_cast<std::size_t>(std::lround(erbPlace(1000)))]),
+    EXPECT_NEAR(middle -
+                    BandCells::levelDb(
+                        plain.levels[80 * kErbBands + static_cast<std::size_t>(std::lround(erbPlace(1000)))]),
                 linearToDb(2), 0.5);
     EXPECT_LT(at(100), -90);
 }
@@ -277,7 +318,8 @@ TEST(Conflict, CountsCellsInWhichTwoAreAlike) {
     };
     EXPECT_NEAR(shareOf({trackOf(a), trackOf(b)}), 1, 0.03); // at the ends the windows are cut
     EXPECT_NEAR(shareOf({trackOf(a), trackOf(b, -5)}), 1, 0.03);
-    EXPECT_LT(shareOf({trackOf(a), trackOf(b, -9)}), 0.03);
+    for (const auto& c : lookAtMix({trackOf(a), trackOf(b, -9)}).conflicts)
+        EXPECT_LT(c.share, 0.03);
     const auto apart = lookAtMix({trackOf(a), trackOf(far)});
     for (const auto& c : apart.conflicts) // where both are mere leakage of the window
         EXPECT_LT(c.share, 0.1);
@@ -296,7 +338,7 @@ TEST(Conflict, HalfTheTimeIsHalfTheShare) {
     const auto whole = cellsOf(test::sine(300, 0.3, 4));
     const auto look = lookAtMix({trackOf(half), trackOf(whole)});
     ASSERT_EQ(look.conflicts.size(), 1U);
-    EXPECT_NEAR(look.conflicts[0].worstShare, 0.5, 0.05);
+    EXPECT_NEAR(look.conflicts[0].worstShare, 0.5, 0.08);
     EXPECT_LE(look.conflicts[0].fromBand, std::lround(erbPlace(300)));
     EXPECT_GE(look.conflicts[0].toBand, std::lround(erbPlace(300)));
     EXPECT_TRUE(lookAtMix({}).conflicts.empty());

@@ -1,0 +1,219 @@
+// What is said of tones, from measures made by formula.
+#include "core/advise/advise.h"
+#include "core/base/units.h"
+#include "core/dsp/eq_design.h"
+#include "core/measure/tone/hump.h"
+#include "core/session/edits.h"
+#include "tests/support/signals.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+namespace cask::advise {
+namespace {
+
+using dsp::EqBand;
+using session::Id;
+using session::Session;
+
+class ToneFindingsTest : public testing::Test {
+  protected:
+    ToneFindingsTest() {
+        auto kit = test::memoryKit({{test::noise(0.1, 100, 1)}, {test::noise(0.1, 100, 2)}});
+        m_session = kit.session;
+        m_element = kit.elements[0];
+        m_other = kit.elements[1];
+        setRole(m_element, Role::KickIn);
+        m_tone.element = m_element;
+        m_tone.spectra.own.bandDb.assign(measure::kSpectrumPoints, -50);
+        m_tone.spectra.spill = m_tone.spectra.own;
+    }
+    void setRole(Id element, Role role) {
+        m_session = session::withElement(m_session, element, [&](auto& e) { e.role = role; });
+    }
+    void lift(double hz, double gainDb) {
+        EqBand band;
+        band.frequencyHz = hz;
+        band.gainDb = gainDb;
+        band.q = 1.2;
+        m_tone.spectra.own = measure::filtered(m_tone.spectra.own, [eq = dsp::EqSettings{{band}}](double f) {
+            return dsp::responseDb(eq, f, 48000);
+        });
+        m_tone.levels.push_back({measure::measureBoxiness(m_tone.spectra.own).hz, -20});
+    }
+    [[nodiscard]] const Finding* find(const std::string& start) {
+        KitMeasures measures;
+        measures.tones = {m_tone};
+        if (m_second.element != session::kNoId)
+            measures.tones.push_back(m_second);
+        m_findings = toneFindings(m_session, measures, m_style);
+        for (const auto& f : m_findings)
+            if (f.id.starts_with(start))
+                return &f;
+        return nullptr;
+    }
+    [[nodiscard]] EqBand proposed(const Finding& finding) const {
+        const auto next = finding.proposal->apply(m_session);
+        return std::get<dsp::EqSettings>(
+                   session::findModule<dsp::EqSettings>(*next.chain(m_element))->settings)
+            .bands.front();
+    }
+
+    Session m_session;
+    Id m_element = session::kNoId;
+    Id m_other = session::kNoId;
+    ToneMeasure m_tone;
+    ToneMeasure m_second;
+    HouseStyle m_style;
+    std::vector<Finding> m_findings;
+};
+
+TEST_F(ToneFindingsTest, ABoxyKickGetsACutThatDoesWhatItSays) {
+    EXPECT_EQ(find("box-"), nullptr);
+    lift(360, 12);
+    const auto* box = find("box-");
+    ASSERT_NE(box, nullptr);
+    EXPECT_TRUE(box->isOpen());
+    const auto cut = proposed(*box);
+    EXPECT_NEAR(cut.frequencyHz / 360, 1, 0.06);
+    EXPECT_LT(cut.gainDb, -2);
+    const double expected = box->numbers[3].value;
+    EXPECT_EQ(box->numbers[3].name, "excess after");
+    const auto after = measure::measureBoxiness(
+        measure::filtered(m_tone.spectra.own,
+                          [eq = dsp::EqSettings{{cut}}](double f) { return dsp::responseDb(eq, f, 48000); }));
+    EXPECT_NEAR(after.excessDb, expected, 0.01);
+    EXPECT_LT(after.excessDb, m_style.boxKickDb + 0.5);
+    m_session = box->proposal->apply(m_session);
+    EXPECT_EQ(find("box-"), nullptr) << "made once, it is not proposed again";
+}
+
+TEST_F(ToneFindingsTest, WhatIsUsualDependsOnTheDrumAndTheStyle) {
+    lift(360, 12);
+    setRole(m_element, Role::SnareTop);
+    EXPECT_EQ(find("box-"), nullptr) << "a snare's shell sounds there";
+    m_style.boxSnareDb = 5;
+    EXPECT_NE(find("box-"), nullptr);
+}
+
+TEST_F(ToneFindingsTest, TheThreeSchoolsCutInTheirOwnWays) {
+    lift(360, 12);
+    const auto narrow = proposed(*find("box-"));
+    m_style.toneSchool = ToneSchool::Broad;
+    const auto broad = proposed(*find("box-"));
+    EXPECT_NEAR(broad.gainDb, narrow.gainDb / 2, 0.11);
+    EXPECT_LE(broad.q, narrow.q);
+    EXPECT_FALSE(broad.isDynamic());
+    m_style.toneSchool = ToneSchool::Moving;
+    const auto moving = proposed(*find("box-"));
+    EXPECT_EQ(moving.dynamics, dsp::Dynamics::Above);
+    EXPECT_DOUBLE_EQ(moving.gainDb, 0);
+    EXPECT_DOUBLE_EQ(moving.rangeDb, narrow.gainDb);
+    EXPECT_NEAR(moving.thresholdDb, -20 + narrow.gainDb, 0.51)
+        << "a middling hit reaches the end of the range";
+    EXPECT_EQ(find("box-")->school, "bands that move");
+}
+
+measure::Ring ringAt(double hz, int hits) {
+    measure::Ring ring;
+    ring.hz = hz;
+    ring.decayMs = 900;
+    ring.aroundMs = 225;
+    ring.excessDb = 30;
+    ring.hits = hits;
+    ring.hitsLookedAt = 20;
+    return ring;
+}
+
+TEST_F(ToneFindingsTest, ARingOnSomeHitsIsCutOnlyThen) {
+    m_tone.partials.rings = {ringAt(500, 20)};
+    m_tone.levels = {{500, -18}};
+    const auto always = proposed(*find("ring-"));
+    EXPECT_FALSE(always.isDynamic());
+    EXPECT_NEAR(always.gainDb, 20 * std::log10(225.0 / 900), 0.1);
+    m_tone.partials.rings = {ringAt(500, 13)};
+    const auto sometimes = proposed(*find("ring-"));
+    EXPECT_TRUE(sometimes.isDynamic());
+    EXPECT_NEAR(sometimes.rangeDb, always.gainDb, 1e-9);
+    // Behind a cut of any kind it is not spoken of again.
+    m_session = find("ring-")->proposal->apply(m_session);
+    EXPECT_EQ(find("ring-"), nullptr);
+}
+
+TEST_F(ToneFindingsTest, ATomThatHumsAlongIsHeldDownBetweenItsHits) {
+    setRole(m_element, Role::RackTom);
+    m_tone.partials.fundamental = {128, 600, 1};
+    m_tone.levels = {{128, -12}};
+    m_tone.sympathy = {18, 20, -28, 0.7};
+    const auto* hum = find("sympathy-");
+    ASSERT_NE(hum, nullptr);
+    const auto band = proposed(*hum);
+    EXPECT_EQ(band.dynamics, dsp::Dynamics::Below);
+    EXPECT_LT(band.rangeDb, -6);
+    EXPECT_LT(band.thresholdDb, -12) << "under its own hits";
+    EXPECT_GT(band.thresholdDb, -12 - 28) << "and over the humming";
+    m_session = hum->proposal->apply(m_session);
+    EXPECT_EQ(find("sympathy-"), nullptr);
+    m_session = session::withoutBand(m_session, m_element, band.id);
+    m_tone.sympathy.hits = 5;
+    EXPECT_EQ(find("sympathy-"), nullptr);
+    m_tone.sympathy.hits = 18;
+    setRole(m_element, Role::KickIn);
+    EXPECT_EQ(find("sympathy-"), nullptr);
+}
+
+TEST_F(ToneFindingsTest, OverheadsKeepTheBodyOfWhatHasNoMicrophone) {
+    setRole(m_element, Role::Overhead);
+    m_tone.hearsAll = true;
+    for (int i = 0; i < measure::kSpectrumPoints; ++i)
+        if (measure::Spectrum::pointHz(i) < 400)
+            m_tone.spectra.own.bandDb[static_cast<std::size_t>(i)] = -90;
+    m_tone.spectra.attack = m_tone.spectra.own;
+    m_tone.spectra.spillHits = 10;
+    const auto* cut = find("low-cut-");
+    ASSERT_NE(cut, nullptr);
+    EXPECT_NE(cut->sentence.find("little of the cymbals"), std::string::npos) << cut->sentence;
+    EXPECT_EQ(proposed(*cut).kind, dsp::FilterKind::HighPass);
+    m_tone.carried = {"rack tom", "floor tom"};
+    EXPECT_EQ(find("low-cut-"), nullptr);
+    const auto* carried = find("carried-");
+    ASSERT_NE(carried, nullptr);
+    EXPECT_NE(carried->sentence.find("rack tom and floor tom"), std::string::npos) << carried->sentence;
+    EXPECT_FALSE(carried->isOpen());
+}
+
+TEST_F(ToneFindingsTest, TomsTellHowFarTheyAreApart) {
+    setRole(m_element, Role::RackTom);
+    setRole(m_other, Role::FloorTom);
+    m_tone.partials.fundamental = {130, 600, 1};
+    m_second = m_tone;
+    m_second.element = m_other;
+    m_second.partials.fundamental = {65, 600, 1};
+    const auto* toms = find("toms-");
+    ASSERT_NE(toms, nullptr);
+    EXPECT_NEAR(toms->numbers[0].value, 12, 1e-9);
+    m_second.partials.fundamental.confidence = 0.3;
+    EXPECT_EQ(find("toms-"), nullptr);
+}
+
+TEST_F(ToneFindingsTest, WhatTheFiltersMadeOfItIsToldWhileItIsTrue) {
+    Session changed = m_session;
+    session::addBand(changed, m_element, EqBand{});
+    m_session = changed;
+    ToneAfter after;
+    after.chain = *m_session.chain(m_element);
+    after.ownDb = -0.4;
+    after.spillDb = -7.9;
+    after.rings = {{417, 870, 270, 260}};
+    m_tone.after = after;
+    const auto* told = find("after-");
+    ASSERT_NE(told, nullptr);
+    EXPECT_NE(told->sentence.find("-7.9 dB of spill"), std::string::npos) << told->sentence;
+    EXPECT_NE(told->sentence.find("0.27 s (0.87 s before"), std::string::npos) << told->sentence;
+    session::addBand(m_session, m_element, EqBand{});
+    EXPECT_EQ(find("after-"), nullptr);
+}
+
+} // namespace
+} // namespace cask::advise
