@@ -31,7 +31,7 @@ long peakMb() {
 
 /// Times everything that the advisor does for one element of `minutes`: a snare with another microphone that
 /// may serve as a key, on one thread.
-double advisorMs(double minutes, const std::vector<GateHit>& hits) {
+double advisorMs(double minutes, const std::vector<MaterialHit>& hits) {
     bench::KitParts bare;
     bare.gates = bare.elementEq = bare.busEq = bare.sends = false;
     auto load = bench::makeKitLoad(2, 60 * minutes, bare);
@@ -60,7 +60,7 @@ double advisorMs(double minutes, const std::vector<GateHit>& hits) {
 
 int main(int argc, char** argv) {
     const double minutes = argc > 1 ? std::atof(argv[1]) : 5;
-    GateMaterial m;
+    HitMaterial m;
     m.rateHz = 48000;
     m.sound = {bench::material(3, static_cast<Frames>(60 * minutes * m.rateHz))};
     // Hits as dense as sixteenths at 120, half of them of other drums.

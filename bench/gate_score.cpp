@@ -113,7 +113,7 @@ std::vector<float> highsOf(std::vector<float> x, double rate) {
 }
 
 Truth scoreSchool(const School& school, const test::RandomTake& take, std::size_t mic, GateTracks& tracks,
-                  const GateNature& nature) {
+                  const HitNature& nature) {
     const double rate = take.recipe.sampleRateHz;
     const auto& microphone = take.microphones[mic];
     GateChoice choice;
@@ -186,10 +186,10 @@ int main(int argc, char** argv) {
             std::size_t mic = 0;
             while (mic + 1 < take.microphones.size() && take.microphones[mic].role != Role::SnareTop)
                 ++mic;
-            GateMaterial m;
+            HitMaterial m;
             m.rateHz = recipe.sampleRateHz;
             m.sound = take.microphones[mic].channels;
-            m.hits = gateHitsOf(hits, static_cast<int>(mic));
+            m.hits = materialHitsOf(hits, static_cast<int>(mic));
             GateTracks tracks(m);
             const auto nature = measureNature(m);
             for (const auto& school : kSchools) {

@@ -5,6 +5,7 @@
 #include "app/bench/sends_row.h"
 #include "app/theme/theme.h"
 #include "app/widgets/value_bar.h"
+#include "app/widgets/words.h"
 #include "core/session/edits.h"
 #include "core/session/routing.h"
 
@@ -14,14 +15,6 @@
 #include <QVBoxLayout>
 
 namespace cask::app {
-namespace {
-
-QString words(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<int>(text.size()));
-}
-
-} // namespace
-
 BalanceBench::BalanceBench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_plane(new BalancePlane(desk, this)), m_bus(new QComboBox(this)),
       m_sends(new SendsRow(desk, this)) {

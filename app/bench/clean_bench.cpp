@@ -3,6 +3,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
 #include "app/widgets/value_bar.h"
+#include "app/widgets/words.h"
 #include "core/session/edits.h"
 
 #include <QCheckBox>
@@ -20,10 +21,6 @@
 
 namespace cask::app {
 namespace {
-
-QString words(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<int>(text.size()));
-}
 
 constexpr std::array<const char*, 4> kLevelBars = {"open_db", "close_db", "floor_db", "ratio"};
 constexpr std::array<const char*, 4> kTimeBars = {"attack_ms", "hold_ms", "release_ms", "look_ahead_ms"};

@@ -5,6 +5,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
 #include "app/widgets/value_bar.h"
+#include "app/widgets/words.h"
 #include "core/session/edits.h"
 
 #include <QCheckBox>
@@ -18,14 +19,6 @@
 #include <cmath>
 
 namespace cask::app {
-namespace {
-
-QString words(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<int>(text.size()));
-}
-
-} // namespace
-
 IntakeBench::IntakeBench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_view(new ChoiceRow({tr("the file")}, this)),
       m_pairBench(new PairBench(desk, this)), m_picture(new IntakePicture(desk, this)),

@@ -15,8 +15,8 @@ namespace cask::app {
 namespace {
 
 constexpr double kNameWidth = 110;
-constexpr double kTotalsHeight = 84;
-constexpr double kOwnsShare = 0.5; // of a band: then it has it
+constexpr double kMostTotalsHeight = 84; // of the bars of the whole kit
+constexpr double kOwnsShare = 0.5;       // of a band: then it has it
 
 } // namespace
 
@@ -28,12 +28,17 @@ KitTonePicture::KitTonePicture(const Desk& desk, QWidget* parent) : QWidget(pare
     connect(&desk.document, &Document::selectionChanged, this, QOverload<>::of(&QWidget::update));
 }
 
+/// A low window leaves the room to the rows.
+double KitTonePicture::totalsHeight() const {
+    return std::min(kMostTotalsHeight, 0.2 * height());
+}
+
 QRectF KitTonePicture::grid() const {
-    return QRectF(rect()).adjusted(kNameWidth, 28, -12, -kTotalsHeight - 30);
+    return QRectF(rect()).adjusted(kNameWidth, 28, -12, -totalsHeight() - 30);
 }
 QRectF KitTonePicture::totals() const {
     const QRectF g = grid();
-    return {g.left(), g.bottom() + 8, g.width(), kTotalsHeight - 4};
+    return {g.left(), g.bottom() + 8, g.width(), totalsHeight() - 4};
 }
 
 QRectF KitTonePicture::cell(std::size_t row, int band) const {
@@ -147,10 +152,9 @@ void KitTonePicture::paintTotals(QPainter& p) const {
     p.setFont(textFont(11));
     p.setPen(t.faint);
     p.drawText(QRectF(8, area.top() - 2, kNameWidth - 14, 16), Qt::AlignLeft, tr("whole kit"));
-    p.drawText(QRectF(8, area.top() + 14, kNameWidth - 14, 16), Qt::AlignLeft,
-               tr("%1 dB to").arg(dbText(top, 0)));
-    p.drawText(QRectF(8, area.top() + 28, kNameWidth - 14, 16), Qt::AlignLeft,
-               tr("%1 dB").arg(dbText(top - kShownDb, 0)));
+    if (area.height() > 40)
+        p.drawText(QRectF(8, area.top() + 14, kNameWidth - 14, 32), Qt::AlignLeft,
+                   tr("%1 dB to\n%2 dB").arg(dbText(top, 0), dbText(top - kShownDb, 0)));
     QPainterPath line;
     for (int band = 0; band < measure::kErbBands; ++band) {
         const QRectF c = cell(0, band);
@@ -164,12 +168,17 @@ void KitTonePicture::paintTotals(QPainter& p) const {
         }
     }
     p.setPen(t.faint);
+    double free = 0; // where the label before ends
     for (const double hz : {50, 100, 200, 500, 1000, 2000, 5000, 10000}) {
+        const QString text = hz == 50     ? QStringLiteral("50 Hz")
+                             : hz >= 1000 ? QStringLiteral("%1k").arg(hz / 1000)
+                                          : QString::number(hz);
         const double x = area.left() + (measure::erbPlace(hz) + 0.5) * cell(0, 0).width();
-        p.drawText(QRectF(x - 30, area.bottom() + 3, 60, 16), Qt::AlignHCenter,
-                   hz == 50     ? QStringLiteral("50 Hz")
-                   : hz >= 1000 ? QStringLiteral("%1k").arg(hz / 1000)
-                                : QString::number(hz));
+        const double half = 0.5 * p.fontMetrics().horizontalAdvance(text);
+        if (x - half < free)
+            continue;
+        free = x + half + 6;
+        p.drawText(QPointF(x - half, area.bottom() + 14), text);
     }
     p.setPen(QPen(t.ink, 1));
     p.drawPath(line);

@@ -28,6 +28,7 @@ class KitTonePicture : public QWidget {
     void leaveEvent(QEvent* event) override;
 
   private:
+    [[nodiscard]] double totalsHeight() const;
     [[nodiscard]] QRectF grid() const;
     [[nodiscard]] QRectF totals() const;
     [[nodiscard]] QRectF cell(std::size_t row, int band) const;

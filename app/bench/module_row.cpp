@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/value_bar.h"
+#include "app/widgets/words.h"
 #include "core/session/edits.h"
 
 #include <QCheckBox>
@@ -14,10 +15,6 @@
 
 namespace cask::app {
 namespace {
-
-QString words(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<int>(text.size()));
-}
 
 constexpr double kSure = 0.6; // of a fundamental that is taken over
 

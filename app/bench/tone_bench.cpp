@@ -7,6 +7,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
 #include "app/widgets/value_bar.h"
+#include "app/widgets/words.h"
 #include "core/session/edits.h"
 #include "core/session/move_text.h"
 
@@ -27,10 +28,6 @@ namespace {
 
 using dsp::FilterKind;
 
-QString words(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<int>(text.size()));
-}
-
 QStringList choiceWords(std::string_view id) {
     QStringList list;
     for (const auto& word : session::field(session::eqBandFields(), id).info.choiceWords)
@@ -38,62 +35,25 @@ QStringList choiceWords(std::string_view id) {
     return list;
 }
 
-constexpr FilterKind kKinds[] = {FilterKind::HighPass,  FilterKind::LowShelf, FilterKind::Bell,
-                                 FilterKind::HighShelf, FilterKind::LowPass,  FilterKind::Notch,
-                                 FilterKind::BandPass,  FilterKind::Tilt};
-
-double startHz(FilterKind kind) {
-    switch (kind) {
-    case FilterKind::HighPass:
-        return 40;
-    case FilterKind::LowShelf:
-        return 100;
-    case FilterKind::Bell:
-        return 400;
-    case FilterKind::HighShelf:
-        return 6000;
-    case FilterKind::LowPass:
-        return 12000;
-    case FilterKind::Notch:
-        return 400;
-    case FilterKind::BandPass:
-    case FilterKind::Tilt:
-        return 1000;
-    }
-    return 1000;
-}
-
-/// Values that only a dynamic band has.
-bool isOfDynamics(std::string_view id) {
-    constexpr std::array<std::string_view, 4> kIds = {"threshold_db", "range_db", "attack_ms", "release_ms"};
-    return std::find(kIds.begin(), kIds.end(), id) != kIds.end();
-}
-
-QHBoxLayout* row(QWidget* owner) {
-    auto* layout = new QHBoxLayout(owner);
-    layout->setContentsMargins(0, 0, 0, 0);
-    layout->setSpacing(12);
-    return layout;
-}
-
 } // namespace
 
 ToneBench::ToneBench(const Desk& desk, QWidget* parent)
-    : QWidget(parent), m_desk(desk), m_views(new ChoiceRow({tr("spectrum"), tr("decay"), tr("kit")}, this)),
+    : QWidget(parent), m_desk(desk),
+      m_views(new ChoiceRow({tr("hits"), tr("attack"), tr("tail"), tr("decay"), tr("kit")}, this)),
       m_chainParts(new ChoiceRow({tr("repair"), tr("colour"), tr("low end"), tr("body")}, this)),
       m_line(new QLineEdit(this)), m_pictures(new QStackedWidget(this)),
       m_picture(new TonePicture(desk, this)), m_decay(new DecayPicture(desk, this)),
       m_kit(new KitTonePicture(desk, this)), m_rows(new QStackedWidget(this)),
       m_lowEnd(new ModuleRow(desk, ModuleRow::Kind::LowEnd, this)),
       m_body(new ModuleRow(desk, ModuleRow::Kind::Body, this)), m_order(new ChainOrderRow(desk, this)),
-      m_kinds(new ChoiceRow({}, this)), m_partTitle(new QLabel(tr("acts on"), this)),
+      m_kinds(new QComboBox(this)), m_partTitle(new QLabel(tr("acts on"), this)),
       m_parts(new ChoiceRow(choiceWords("part"), this)), m_on(new QCheckBox(tr("on"), this)),
       m_amount(
           new ValueBar(session::field(session::eqFields(), std::string_view("amount_percent")).info, this)),
       m_dynamics(new ChoiceRow(choiceWords("dynamics"), this)),
       m_keyed(new QCheckBox(tr("listens to"), this)), m_key(new QComboBox(this)), m_moves(new QLabel(this)),
-      m_dynamicBars(new QWidget(this)), m_hear(new QPushButton(tr("hear band"), this)),
-      m_remove(new QPushButton(tr("remove"), this)) {
+      m_detailRow(new QWidget(this)), m_dynamicBars(new QWidget(this)),
+      m_hear(new QPushButton(tr("hear band"), this)), m_remove(new QPushButton(tr("remove"), this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
@@ -112,149 +72,13 @@ ToneBench::ToneBench(const Desk& desk, QWidget* parent)
     refresh();
 }
 
-QWidget* ToneBench::makeHead() {
-    auto* head = new QWidget(this);
-    auto* layout = row(head);
-    m_views->setAccessibleName(tr("Picture"));
-    m_chainParts->setAccessibleName(tr("What is set"));
-    m_chainParts->setToolTip(tr("Repair comes before the dynamics, colour after them"));
-    m_line->setPlaceholderText(tr("350 Hz \u22124 dB q 1.2"));
-    m_line->setAccessibleName(tr("A move in one line"));
-    m_line->setToolTip(tr("Type a move and press Enter; with = in front it sets the chosen one"));
-    m_line->setMinimumWidth(190);
-    layout->addWidget(m_views);
-    layout->addStretch();
-    layout->addWidget(m_line);
-    layout->addSpacing(8);
-    layout->addWidget(m_chainParts);
-    return head;
-}
-
-QWidget* ToneBench::makeMoves() {
-    auto* page = new QWidget(this);
-    auto* layout = new QVBoxLayout(page);
-    layout->setContentsMargins(0, 0, 0, 0);
-    layout->setSpacing(8);
-    auto* adding = new QWidget(page);
-    auto* addRow = row(adding);
-    addRow->setSpacing(6);
-    auto* title = new QLabel(tr("add"), adding);
-    title->setFont(textFont(12));
-    addRow->addWidget(title);
-    QStringList kindWords;
-    for (const FilterKind kind : kKinds) {
-        const QString name = words(session::filterKindWords(kind));
-        kindWords << name;
-        auto* button = new QPushButton(name, adding);
-        button->setAccessibleName(tr("Add %1").arg(name));
-        button->setFocusPolicy(Qt::TabFocus);
-        connect(button, &QPushButton::clicked, this, [this, kind] {
-            m_picture->addBand(kind, startHz(kind), 0);
-            m_picture->setFocus();
-        });
-        addRow->addWidget(button);
-        m_add.emplace_back(kind, button);
-    }
-    addRow->addStretch();
-    layout->addWidget(adding);
-
-    auto* chosen = new QWidget(page);
-    auto* chosenRow = row(chosen);
-    auto* kindTitle = new QLabel(tr("chosen move"), chosen);
-    kindTitle->setFont(textFont(12));
-    m_kinds->setWords(kindWords);
-    m_kinds->setAccessibleName(tr("Kind of the chosen move"));
-    m_hear->setToolTip(tr("Hold to hear only this band of the element, kept under -12 dBTP (H)"));
-    m_remove->setToolTip(tr("Remove the chosen move (Delete)"));
-    for (auto* button : {m_hear, m_remove})
-        button->setFocusPolicy(Qt::TabFocus);
-    chosenRow->addWidget(kindTitle);
-    chosenRow->addWidget(m_kinds);
-    chosenRow->addWidget(m_on);
-    chosenRow->addStretch();
-    chosenRow->addWidget(m_hear);
-    chosenRow->addWidget(m_remove);
-    layout->addWidget(chosen);
-
-    auto* bars = new QWidget(page);
-    auto* barRow = row(bars);
-    auto* dynamicRow = row(m_dynamicBars);
-    for (auto* one : {barRow, dynamicRow})
-        one->setSpacing(16);
-    for (const auto& field : session::eqBandFields()) {
-        if (field.info.kind != session::ParameterKind::Number)
-            continue;
-        auto* bar = new ValueBar(field.info, page);
-        connect(bar, &ValueBar::valueEdited, this,
-                [this, f = &field](double value, bool dragging) { editField(*f, value, dragging); });
-        connect(bar, &ValueBar::editFinished, &m_desk.document, &Document::endMerge);
-        (isOfDynamics(field.info.id) ? dynamicRow : barRow)->addWidget(bar, 1);
-        m_bars.emplace_back(&field, bar);
-    }
-    m_amount->setToolTip(tr("Of every gain of this equaliser"));
-    barRow->addWidget(m_amount, 1);
-    layout->addWidget(bars);
-    layout->addWidget(makeDynamics());
-    layout->addWidget(m_dynamicBars);
-    return page;
-}
-
-QWidget* ToneBench::makeDynamics() {
-    auto* box = new QWidget(this);
-    auto* layout = row(box);
-    auto* title = new QLabel(tr("gain"), box);
-    for (auto* label : {title, m_partTitle, m_moves})
-        label->setFont(textFont(12));
-    m_dynamics->setAccessibleName(tr("Whether the gain follows the level of the band"));
-    m_parts->setAccessibleName(tr("What the chosen move acts on"));
-    m_parts->setToolTip(words(session::field(session::eqBandFields(), "part").info.help));
-    m_key->setAccessibleName(tr("What the keyed bands of this equaliser listen to"));
-    m_key->setMaximumWidth(130);
-    m_moves->setMinimumWidth(10);
-    layout->addWidget(title);
-    layout->addWidget(m_dynamics);
-    layout->addWidget(m_keyed);
-    layout->addWidget(m_key);
-    layout->addWidget(m_moves, 1);
-    layout->addWidget(m_partTitle);
-    layout->addWidget(m_parts);
-    return box;
-}
-
-void ToneBench::connectAll() {
-    const auto field = [](std::string_view id) { return &session::field(session::eqBandFields(), id); };
-    connect(m_views, &ChoiceRow::choiceEdited, this, [this](int i) { showView(static_cast<View>(i)); });
-    connect(m_chainParts, &ChoiceRow::choiceEdited, this, [this](int i) { showPart(static_cast<Part>(i)); });
-    connect(m_kinds, &ChoiceRow::choiceEdited, this, [this, f = field("kind")](int index) {
-        editField(*f, static_cast<double>(kKinds[index]), false);
-    });
-    connect(m_parts, &ChoiceRow::choiceEdited, this,
-            [this, f = field("part")](int index) { editField(*f, index, false); });
-    connect(m_dynamics, &ChoiceRow::choiceEdited, this,
-            [this, f = field("dynamics")](int index) { editField(*f, index, false); });
-    connect(m_on, &QCheckBox::clicked, this,
-            [this, f = field("on")](bool on) { editField(*f, on ? 1 : 0, false); });
-    connect(m_keyed, &QCheckBox::clicked, this,
-            [this, f = field("keyed")](bool on) { editField(*f, on ? 1 : 0, false); });
-    connect(m_key, &QComboBox::activated, this, &ToneBench::setKey);
-    connect(m_amount, &ValueBar::valueEdited, this, &ToneBench::editAmount);
-    connect(m_amount, &ValueBar::editFinished, &m_desk.document, &Document::endMerge);
-    connect(m_line, &QLineEdit::returnPressed, this, &ToneBench::takeLine);
-    connect(m_hear, &QPushButton::pressed, this, [this] { hear(true); });
-    connect(m_hear, &QPushButton::released, this, [this] { hear(false); });
-    connect(m_remove, &QPushButton::clicked, m_picture, &TonePicture::removeChosen);
-    connect(m_picture, &TonePicture::hearKey, this, &ToneBench::hear);
-    connect(m_picture, &TonePicture::orderKey, m_order, &ChainOrderRow::hearSwapped);
-    connect(m_picture, &TonePicture::bandChosen, this, &ToneBench::refresh);
-    connect(m_kit, &KitTonePicture::elementChosen, &m_desk.document, &Document::select);
-    for (const auto signal : {&Document::selectionChanged, &Document::changed, &Document::opened})
-        connect(&m_desk.document, signal, this, &ToneBench::refresh);
-    connect(&m_desk.tones, &ToneModel::detailChanged, this, &ToneBench::refreshDynamics);
-}
-
 void ToneBench::showView(View view) {
     m_views->setChosen(static_cast<int>(view));
-    m_pictures->setCurrentIndex(static_cast<int>(view));
+    m_pictures->setCurrentIndex(view == View::Kit ? 2 : view == View::Decay ? 1 : 0);
+    if (view < View::Decay)
+        m_picture->setMoment(view == View::Attack ? TonePicture::Moment::Attack
+                             : view == View::Tail ? TonePicture::Moment::Tail
+                                                  : TonePicture::Moment::Whole);
 }
 
 void ToneBench::showPart(Part part) {
@@ -314,10 +138,10 @@ void ToneBench::refresh() {
     m_parts->setChosen(band == nullptr ? -1 : static_cast<int>(band->part));
     m_kinds->setEnabled(band != nullptr);
     int index = -1;
-    for (int i = 0; band != nullptr && i < static_cast<int>(std::size(kKinds)); ++i)
-        if (kKinds[i] == band->kind)
+    for (int i = 0; band != nullptr && i < static_cast<int>(std::size(kToneKinds)); ++i)
+        if (kToneKinds[static_cast<std::size_t>(i)] == band->kind)
             index = i;
-    m_kinds->setChosen(index);
+    m_kinds->setCurrentIndex(index);
     m_on->setEnabled(band != nullptr);
     m_on->setChecked(band != nullptr && band->isOn);
     m_hear->setEnabled(band != nullptr);
@@ -338,6 +162,7 @@ void ToneBench::refreshDynamics() {
     m_dynamics->setEnabled(can);
     m_dynamics->setChosen(band == nullptr ? -1
                                           : static_cast<int>(can ? band->dynamics : dsp::Dynamics::None));
+    m_detailRow->setVisible(is || m_parts->isVisibleTo(m_detailRow));
     m_keyed->setVisible(is);
     m_key->setVisible(is && band->isKeyed);
     m_dynamicBars->setVisible(is);

@@ -7,6 +7,7 @@
 
 #include <QWidget>
 
+#include <array>
 #include <core/session/parameters.h>
 #include <vector>
 
@@ -26,11 +27,17 @@ class KitTonePicture;
 class ModuleRow;
 class ValueBar;
 
+/// The kinds of moves in the order in which they are offered.
+inline constexpr std::array kToneKinds = {dsp::FilterKind::HighPass, dsp::FilterKind::LowShelf,
+                                          dsp::FilterKind::Bell,     dsp::FilterKind::HighShelf,
+                                          dsp::FilterKind::LowPass,  dsp::FilterKind::Notch,
+                                          dsp::FilterKind::BandPass, dsp::FilterKind::Tilt};
+
 class ToneBench : public QWidget {
     Q_OBJECT
 
   public:
-    enum class View { Spectrum, Decay, Kit };
+    enum class View { Spectrum, Attack, Tail, Decay, Kit };
     /// What is set below the picture.
     enum class Part { Repair, Colour, LowEnd, Body };
 
@@ -45,7 +52,7 @@ class ToneBench : public QWidget {
     [[nodiscard]] ValueBar* amountBar() const { return m_amount; }
     [[nodiscard]] ChoiceRow& views() { return *m_views; }
     [[nodiscard]] ChoiceRow& partsOfChain() { return *m_chainParts; }
-    [[nodiscard]] ChoiceRow& kinds() { return *m_kinds; }
+    [[nodiscard]] QComboBox& kinds() { return *m_kinds; }
     /// What of a stereo sound the chosen move acts on; not there for a mono one.
     [[nodiscard]] ChoiceRow& parts() { return *m_parts; }
     [[nodiscard]] ChoiceRow& dynamics() { return *m_dynamics; }
@@ -94,7 +101,7 @@ class ToneBench : public QWidget {
     ModuleRow* m_body;
     ChainOrderRow* m_order;
     std::vector<std::pair<dsp::FilterKind, QPushButton*>> m_add;
-    ChoiceRow* m_kinds;
+    QComboBox* m_kinds;
     QLabel* m_partTitle;
     ChoiceRow* m_parts;
     QCheckBox* m_on;
@@ -104,6 +111,7 @@ class ToneBench : public QWidget {
     QCheckBox* m_keyed;
     QComboBox* m_key;
     QLabel* m_moves;
+    QWidget* m_detailRow; ///< of a band that moves, or of a stereo sound
     QWidget* m_dynamicBars;
     QPushButton* m_hear;
     QPushButton* m_remove;

@@ -6,10 +6,6 @@
 #include "core/session/edits.h"
 #include "core/session/parameters.h"
 
-#include <QKeyEvent>
-#include <QMouseEvent>
-#include <QWheelEvent>
-
 #include <algorithm>
 #include <cmath>
 
@@ -22,10 +18,6 @@ using measure::Spectrum;
 
 constexpr int kSmoothPoints = 3; // on each side: a quarter of an octave in all
 constexpr int kFinePoints = 1;   // of own hits, so that what rings is seen
-constexpr double kHuntDb = 12;
-constexpr double kHuntQ = 8;
-constexpr double kFoundCutDb = -4;
-constexpr double kFoundQ = 4;
 
 std::vector<float> smoothed(const Spectrum& spectrum, int points) {
     std::vector<float> out;
@@ -40,17 +32,11 @@ std::vector<float> smoothed(const Spectrum& spectrum, int points) {
     return out;
 }
 
-/// Half-gain edges of a bell, as a share of its centre.
+} // namespace
+
 double edgeRatio(double q) {
     return std::sqrt(1 + 1 / (4 * q * q)) + 1 / (2 * q);
 }
-
-double qOfEdge(double ratio) {
-    ratio = std::max(1.0005, ratio);
-    return ratio / (ratio * ratio - 1);
-}
-
-} // namespace
 
 TonePicture::TonePicture(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) {
     setFocusPolicy(Qt::StrongFocus);
@@ -97,7 +83,11 @@ void TonePicture::readSpectrum() {
     m_bottomDb = -24;
     m_isOfHits = tone != nullptr && !tone->spectra.own.bandDb.empty();
     if (m_isOfHits) {
-        m_before = smoothed(tone->spectra.own, kFinePoints);
+        const auto& spectra = tone->spectra;
+        m_before = smoothed(m_moment == Moment::Attack ? spectra.attack
+                            : m_moment == Moment::Tail ? spectra.decay
+                                                       : spectra.own,
+                            kFinePoints);
         m_spill = smoothed(tone->spectra.spill, kSmoothPoints);
     } else if (state != nullptr && state->analysis) {
         m_before = smoothed(state->analysis->facts.spectrum, kSmoothPoints);
@@ -116,6 +106,11 @@ void TonePicture::readSpectrum() {
         emit bandChosen();
     }
     update();
+}
+
+void TonePicture::setMoment(Moment moment) {
+    m_moment = moment;
+    readSpectrum();
 }
 
 void TonePicture::setPlace(session::EqPlace place) {
@@ -339,210 +334,6 @@ std::pair<Id, TonePicture::Grip> TonePicture::gripAt(const QPointF& at) const {
             return {b.id, Grip::Bar};
     }
     return {session::kNoId, Grip::None};
-}
-
-void TonePicture::mousePressEvent(QMouseEvent* event) {
-    setFocus();
-    if (m_huntedHz > 0) {
-        cutHunted();
-        return;
-    }
-    const auto [id, grip] = gripAt(event->position());
-    if (id == session::kNoId || event->button() != Qt::LeftButton)
-        return;
-    chooseBand(id);
-    m_grip = grip;
-    m_dragFrom = event->position();
-    if (const auto* b = band())
-        m_dragBand = *b;
-}
-
-void TonePicture::mouseMoveEvent(QMouseEvent* event) {
-    m_pointer = event->position();
-    if (m_huntedHz > 0) {
-        hunt(hzAt(event->position().x()));
-        return;
-    }
-    if (m_grip == Grip::None) {
-        const auto grip = gripAt(event->position()).second;
-        setCursor(grip == Grip::None    ? Qt::ArrowCursor
-                  : grip == Grip::Bar   ? Qt::SizeAllCursor
-                  : grip == Grip::Range ? Qt::SizeVerCursor
-                                        : Qt::SizeHorCursor);
-        update();
-        return;
-    }
-    dragTo(event->position(), (event->modifiers() & Qt::ShiftModifier) != 0 ? 0.2 : 1);
-}
-
-void TonePicture::dragTo(const QPointF& at, double fine) {
-    const QPointF moved = fine * (at - m_dragFrom);
-    const double factor = std::pow(kHighestShownHz / kLowestShownHz, moved.x() / plot().width());
-    const double db = -moved.y() / pixelsPerDb();
-    change(m_grip == Grip::Bar     ? tr("Move")
-           : m_grip == Grip::Range ? tr("Range")
-                                   : tr("Width"),
-           [&](EqBand& b) {
-               if (m_grip == Grip::Range) {
-                   b.rangeDb = std::round(10 * (m_dragBand.rangeDb + db)) / 10;
-               } else if (m_grip == Grip::Bar) {
-                   b.frequencyHz = m_dragBand.frequencyHz * factor;
-                   if (session::appliesTo("gain_db", b.kind))
-                       b.gainDb = std::round(10 * (m_dragBand.gainDb + db)) / 10;
-                   else if (dsp::isPass(b.kind)) // up and down: steeper and gentler
-                       b.slopeDbPerOct = m_dragBand.slopeDbPerOct + 6 * std::round(moved.y() / 30);
-               } else {
-                   const double sign = m_grip == Grip::HighEdge ? 1 : -1;
-                   b.q = qOfEdge(edgeRatio(m_dragBand.q) * std::pow(factor, sign));
-               }
-           });
-}
-
-/// A narrow boost follows the pointer; the element stays as loud as its own hits were.
-void TonePicture::hunt(double hz) {
-    m_huntedHz = std::clamp(hz, 2 * kLowestShownHz, kHighestShownHz / 2);
-    EqBand boost;
-    boost.frequencyHz = m_huntedHz;
-    boost.gainDb = kHuntDb;
-    boost.q = kHuntQ;
-    const auto* tone = m_desk.tones.tone(m_desk.document.selected());
-    const double rate = m_desk.document.session().sampleRateHz;
-    double levelDb = -kHuntDb / 2;
-    if (tone != nullptr) {
-        const auto sections = dsp::designBand(boost, rate);
-        levelDb = -measure::energyChangeDb(tone->spectra.own,
-                                           [&](double f) { return graph::responseDb(sections, f, rate); });
-    }
-    const double half = edgeRatio(kHuntQ);
-    m_desk.playback.hearBand(
-        BandAudition{m_desk.document.selected(), m_huntedHz / half, m_huntedHz * half, kHuntDb, levelDb});
-    update();
-}
-
-void TonePicture::cutHunted() {
-    EqBand cut;
-    cut.frequencyHz = std::round(m_huntedHz);
-    cut.gainDb = kFoundCutDb;
-    cut.q = kFoundQ;
-    addBand(cut);
-}
-
-void TonePicture::mouseReleaseEvent(QMouseEvent*) {
-    m_grip = Grip::None;
-    m_desk.document.endMerge();
-}
-
-void TonePicture::mouseDoubleClickEvent(QMouseEvent* event) {
-    if (!plot().contains(event->position()) || gripAt(event->position()).first != session::kNoId)
-        return;
-    const double hz = hzAt(event->position().x());
-    const double gain = (yOf(before(hz)) - event->position().y()) / pixelsPerDb();
-    addBand(FilterKind::Bell, hz, std::clamp(std::round(2 * gain) / 2, -18.0, 18.0));
-}
-
-void TonePicture::wheelEvent(QWheelEvent* event) {
-    const auto id = gripAt(event->position()).first;
-    if (id != session::kNoId)
-        chooseBand(id);
-    if (band() == nullptr)
-        return;
-    change(tr("Width"), [&](EqBand& b) { b.q *= std::pow(1.1, event->angleDelta().y() / 120.0); });
-    event->accept();
-}
-
-/// Tone's keys come before those of the menu: G, S and Enter are only ours while the picture has the focus.
-bool TonePicture::event(QEvent* event) {
-    if (event->type() == QEvent::ShortcutOverride) {
-        const auto* key = static_cast<QKeyEvent*>(event);
-        for (const int own : {Qt::Key_B, Qt::Key_G, Qt::Key_H, Qt::Key_N, Qt::Key_S, Qt::Key_Delete})
-            if (key->key() == own && (key->modifiers() & ~Qt::ShiftModifier) == 0)
-                event->accept();
-    }
-    return QWidget::event(event);
-}
-
-bool TonePicture::moveByKey(int key, double fine) {
-    if (band() == nullptr)
-        return false;
-    switch (key) {
-    case Qt::Key_Up:
-        change(tr("Gain"), [&](EqBand& b) { b.gainDb += 0.5 * fine; });
-        return true;
-    case Qt::Key_Down:
-        change(tr("Gain"), [&](EqBand& b) { b.gainDb -= 0.5 * fine; });
-        return true;
-    case Qt::Key_Right:
-        change(tr("Frequency"), [&](EqBand& b) { b.frequencyHz *= std::pow(2, fine / 24); });
-        return true;
-    case Qt::Key_Left:
-        change(tr("Frequency"), [&](EqBand& b) { b.frequencyHz /= std::pow(2, fine / 24); });
-        return true;
-    case Qt::Key_Plus:
-    case Qt::Key_Equal:
-        change(tr("Width"), [](EqBand& b) { b.q /= 1.1; });
-        return true;
-    case Qt::Key_Minus:
-        change(tr("Width"), [](EqBand& b) { b.q *= 1.1; });
-        return true;
-    case Qt::Key_Delete:
-    case Qt::Key_Backspace:
-        removeChosen();
-        return true;
-    case Qt::Key_N: {
-        const auto list = bands();
-        const auto it =
-            std::find_if(list.begin(), list.end(), [&](const EqBand& b) { return b.id == m_chosen; });
-        chooseBand(it == list.end() || it + 1 == list.end() ? list.front().id : (it + 1)->id);
-        return true;
-    }
-    default:
-        return false;
-    }
-}
-
-void TonePicture::keyPressEvent(QKeyEvent* event) {
-    const bool isFirst = !event->isAutoRepeat();
-    if (event->key() == Qt::Key_H && isFirst)
-        emit hearKey(true);
-    else if (event->key() == Qt::Key_S && isFirst)
-        emit orderKey(true);
-    else if (event->key() == Qt::Key_G && isFirst)
-        hunt(plot().contains(m_pointer) ? hzAt(m_pointer.x()) : 400);
-    else if (m_huntedHz > 0 && (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter))
-        cutHunted();
-    else if (event->key() == Qt::Key_B)
-        addBand(FilterKind::Bell, 1000, 0);
-    else if (!moveByKey(event->key(), (event->modifiers() & Qt::ShiftModifier) != 0 ? 0.2 : 1))
-        QWidget::keyPressEvent(event);
-}
-
-void TonePicture::keyReleaseEvent(QKeyEvent* event) {
-    if (event->isAutoRepeat())
-        return;
-    if (event->key() == Qt::Key_H) {
-        emit hearKey(false);
-    } else if (event->key() == Qt::Key_S) {
-        emit orderKey(false);
-    } else if (event->key() == Qt::Key_G && m_huntedHz > 0) {
-        m_huntedHz = 0;
-        m_desk.playback.hearBand(std::nullopt);
-        update();
-    } else {
-        m_desk.document.endMerge();
-    }
-}
-
-void TonePicture::focusOutEvent(QFocusEvent* event) {
-    if (m_huntedHz > 0) { // the key's end will not be seen
-        m_huntedHz = 0;
-        m_desk.playback.hearBand(std::nullopt);
-    }
-    QWidget::focusOutEvent(event);
-}
-
-void TonePicture::leaveEvent(QEvent*) {
-    m_pointer = {-1, -1};
-    update();
 }
 
 } // namespace cask::app

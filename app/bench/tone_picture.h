@@ -13,11 +13,18 @@ namespace cask::app {
 inline constexpr double kLowestShownHz = 20;
 inline constexpr double kHighestShownHz = 20000;
 
+/// Half-gain edges of a bell, as a share of its centre.
+[[nodiscard]] double edgeRatio(double q);
+
 class TonePicture : public QWidget {
     Q_OBJECT
 
   public:
     explicit TonePicture(const Desk& desk, QWidget* parent = nullptr);
+
+    /// What of the hits is shown: all of them, their first 20 ms, or what comes 30 ms after the onset.
+    enum class Moment { Whole, Attack, Tail };
+    void setMoment(Moment moment);
 
     /// Which of the element's two equalisers is worked on.
     void setPlace(session::EqPlace place);
@@ -96,6 +103,7 @@ class TonePicture : public QWidget {
     void paintPointer(QPainter& p) const;
 
     Desk m_desk;
+    Moment m_moment = Moment::Whole;
     session::EqPlace m_place = session::EqPlace::Repair;
     Id m_chosen = session::kNoId;
     std::vector<float> m_before; // smoothed, per spectrum point; empty for a bus

@@ -120,9 +120,11 @@ void TonePicture::paintKey(QPainter& p) const {
     if (!m_spill.empty())
         entry(tr("spill"), QPen(t.ochre, 1.6));
     entry(tr("as it will be"), QPen(t.teal, 2));
-    entry(m_before.empty() ? tr("flat")
-          : m_isOfHits     ? tr("own hits as they were")
-                           : tr("whole file as it was"),
+    entry(m_before.empty()             ? tr("flat")
+          : !m_isOfHits                ? tr("whole file as it was")
+          : m_moment == Moment::Attack ? tr("first 20 ms of own hits")
+          : m_moment == Moment::Tail   ? tr("own hits from 30 ms on")
+                                       : tr("own hits as they were"),
           QPen(t.ink, 1));
     p.setPen(t.ink);
     p.drawText(QPointF(10, 17),

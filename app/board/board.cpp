@@ -163,6 +163,9 @@ QString Board::cellText(Id id, Stage stage) const {
         for (const auto& module : *s.chain(id))
             if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
                 bands += static_cast<int>(eq->bands.size());
+            else if (std::holds_alternative<dsp::LowEndSettings>(module.settings) ||
+                     std::holds_alternative<dsp::BodySettings>(module.settings))
+                ++bands;
         return bands == 0 ? QStringLiteral("\u00b7") : bands == 1 ? tr("1 move") : tr("%1 moves").arg(bands);
     }
     default:

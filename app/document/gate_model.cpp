@@ -23,7 +23,7 @@ bool hasSameDetector(const dsp::GateSettings& a, const dsp::GateSettings& b) {
 }
 
 /// Mean power of own hits, millisecond by millisecond.
-std::vector<float> averageOf(const measure::GateMaterial& m) {
+std::vector<float> averageOf(const measure::HitMaterial& m) {
     constexpr int kSteps = GateModel::kBeforeMs + GateModel::kAfterMs;
     std::vector<double> power(kSteps, 0.0);
     int count = 0;
@@ -54,7 +54,7 @@ std::vector<float> averageOf(const measure::GateMaterial& m) {
 }
 
 /// Own hit whose level is in the middle.
-int middlingOf(const std::vector<measure::GateHit>& hits) {
+int middlingOf(const std::vector<measure::MaterialHit>& hits) {
     std::vector<std::pair<double, int>> own;
     for (std::size_t i = 0; i < hits.size(); ++i)
         if (hits[i].isOwn)
@@ -117,8 +117,8 @@ const std::vector<measure::GateBand>& GateModel::bands() const {
     static const std::vector<measure::GateBand> kNone;
     return m_ready ? m_ready->bands : kNone;
 }
-measure::GateNature GateModel::nature() const {
-    return m_ready ? m_ready->nature : measure::GateNature{};
+measure::HitNature GateModel::nature() const {
+    return m_ready ? m_ready->nature : measure::HitNature{};
 }
 const std::vector<float>& GateModel::averageDb() const {
     static const std::vector<float> kNone;
@@ -212,7 +212,7 @@ void GateModel::prepare() {
                 const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
                 if (!sources)
                     return;
-                auto material = project::gateMaterial(*snapshot, id, key, *hits, sources->lookup(), cancel);
+                auto material = project::hitMaterial(*snapshot, id, key, *hits, sources->lookup(), cancel);
                 if (!material)
                     return;
                 ready->material = *material;

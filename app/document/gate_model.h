@@ -29,14 +29,14 @@ class GateModel : public QObject {
     /// Of the gate, or those that one would begin with.
     [[nodiscard]] dsp::GateSettings settings() const;
     /// All of these are null or empty until measured.
-    [[nodiscard]] const measure::GateMaterial* material() const {
+    [[nodiscard]] const measure::HitMaterial* material() const {
         return m_ready ? m_ready->material.get() : nullptr;
     }
     [[nodiscard]] const measure::GateReport* report() const { return m_report.get(); }
     /// Level of each hit as the detector hears it, dBFS.
     [[nodiscard]] const std::vector<double>& levelsDb() const;
     [[nodiscard]] const std::vector<measure::GateBand>& bands() const;
-    [[nodiscard]] measure::GateNature nature() const;
+    [[nodiscard]] measure::HitNature nature() const;
     /// Envelope of own hits, mean power of each millisecond from kBeforeMs before the onset on, dBFS, and the
     /// gain over a hit of middling level, dB.
     static constexpr int kBeforeMs = 20;
@@ -72,19 +72,19 @@ class GateModel : public QObject {
 
   private:
     struct Ready {
-        std::shared_ptr<const measure::GateMaterial> material;
+        std::shared_ptr<const measure::HitMaterial> material;
         std::unique_ptr<measure::GateTracks> tracks; ///< control thread
         std::vector<measure::GateBand> bands;
         std::vector<double> levelsDb;
         std::vector<float> averageDb;
-        measure::GateNature nature;
+        measure::HitNature nature;
         int middling = -1; ///< own hit of middling level
         dsp::GateSettings detectorOf;
     };
     /// Only one job at a time works with it.
     struct ExactTracks {
         std::mutex mutex;
-        std::shared_ptr<const measure::GateMaterial> material;
+        std::shared_ptr<const measure::HitMaterial> material;
         std::unique_ptr<measure::GateTracks> tracks;
     };
 

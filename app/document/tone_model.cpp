@@ -45,6 +45,7 @@ ToneModel::ToneModel(Document& document, Analyst& analyst, HitModel& hits, QObje
         m_tracks = {};
         m_mix.reset();
         m_untouched.reset();
+        m_untouchedOf.reset();
         m_measured.reset();
         m_measuredHits.reset();
         m_detail.reset();
@@ -142,6 +143,7 @@ void ToneModel::measure() {
                     m_tracks = *tracks;
                     m_measured = snapshot;
                     m_measuredHits = hits;
+                    m_untouchedOf.reset();
                     emit changed();
                     mixAnew();
                 },
@@ -154,21 +156,31 @@ void ToneModel::mixAnew() {
     if (m_tracks.cells.empty())
         return;
     m_isMixing = true;
+    const auto snapshot = m_document.snapshot();
+    // Moves change nothing of what the kit is without them.
+    auto plain = session::untouched(*snapshot, session::Untouched::NoProcessing);
+    plain.nextId = 0;
+    plain.dismissals.clear();
+    const auto bare = std::make_shared<const session::Session>(std::move(plain));
+    auto untouched = m_untouchedOf && *m_untouchedOf == *bare ? m_untouched : nullptr;
     m_analyst.pool().post(
-        [this, generation = ++m_mixGeneration, snapshot = m_document.snapshot(), cells = m_tracks.cells,
-         hits = m_hits.shared()] {
+        [this, generation = ++m_mixGeneration, snapshot, bare, untouched, cells = m_tracks.cells,
+         hits = m_hits.shared()]() mutable {
             const auto mixOf = [&](const session::Session& s) {
                 return std::make_shared<const advise::MixMeasure>(project::measureMix(s, cells, hits.get()));
             };
+            auto mix = mixOf(*snapshot);
+            if (!untouched)
+                untouched = mixOf(*bare);
             QMetaObject::invokeMethod(
                 this,
-                [this, generation, mix = mixOf(*snapshot),
-                 untouched = mixOf(session::untouched(*snapshot, session::Untouched::NoProcessing))] {
+                [this, generation, mix, untouched, bare] {
                     if (generation != m_mixGeneration)
                         return;
                     m_isMixing = false;
                     m_mix = mix;
                     m_untouched = untouched;
+                    m_untouchedOf = bare;
                     emit changed();
                 },
                 Qt::QueuedConnection);
@@ -202,7 +214,7 @@ void ToneModel::lookCloser() {
             if (!sources)
                 return;
             const auto material =
-                project::gateMaterial(*snapshot, element, session::kNoId, *hits, sources->lookup());
+                project::hitMaterial(*snapshot, element, session::kNoId, *hits, sources->lookup());
             if (!material)
                 return;
             auto detail = std::make_shared<Detail>();

@@ -52,7 +52,7 @@ class ToneModel : public QObject {
   private:
     struct Detail {
         Id element = session::kNoId;
-        std::shared_ptr<const measure::GateMaterial> material;
+        std::shared_ptr<const measure::HitMaterial> material;
         measure::DecayMap decay;
     };
     void follow();
@@ -71,6 +71,7 @@ class ToneModel : public QObject {
     project::TrackMeasures m_tracks;
     std::shared_ptr<const advise::MixMeasure> m_mix;
     std::shared_ptr<const advise::MixMeasure> m_untouched;
+    std::shared_ptr<const session::Session> m_untouchedOf; ///< session without processing that it is of
     std::shared_ptr<const session::Session> m_measured; ///< session that the measures are of
     std::shared_ptr<const project::HitAnalysis> m_measuredHits;
     std::shared_ptr<const Detail> m_detail;

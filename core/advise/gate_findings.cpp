@@ -247,7 +247,7 @@ class GateFindings {
         const int lost = wantedLost(c, m_style.gateKeeps);
         if (lost == 0)
             return;
-        auto hits = hitsThat([&](const measure::GateHit& hit, const measure::GatedHit& gated) {
+        auto hits = hitsThat([&](const measure::MaterialHit& hit, const measure::GatedHit& gated) {
             return hit.isOwn && !gated.isKept() &&
                    (hit.hitClass != measure::HitClass::Ghost ||
                     m_style.gateKeeps == measure::GateWants::Ghosts) &&
@@ -268,7 +268,7 @@ class GateFindings {
         const auto& c = m_gate.now->all;
         if (c.spillOpening == 0)
             return;
-        auto hits = hitsThat([](const measure::GateHit& hit, const measure::GatedHit& gated) {
+        auto hits = hitsThat([](const measure::MaterialHit& hit, const measure::GatedHit& gated) {
             return !hit.isOwn && gated.opens;
         });
         std::string who;
@@ -298,7 +298,7 @@ class GateFindings {
         const auto* now = settings();
         if (c.clicks == 0 || now == nullptr)
             return;
-        auto hits = hitsThat([](const measure::GateHit& hit, const measure::GatedHit& gated) {
+        auto hits = hitsThat([](const measure::MaterialHit& hit, const measure::GatedHit& gated) {
             return hit.isOwn && gated.clickDb > -40;
         });
         auto f = finding(

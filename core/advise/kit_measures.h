@@ -81,14 +81,14 @@ struct ShellExpander {
 /// What a gate can do for a close microphone, or an expander for one that hears all.
 struct GateMeasure {
     session::Id element = session::kNoId;
-    measure::GateNature nature;
+    measure::HitNature nature;
     std::optional<measure::GateOverlap> overlap; ///< where a threshold alone can't part them
     std::optional<ShellExpander> shells;
     double spillEnergy = 0; ///< outside of own hits, without any gate
     std::vector<GateWay> ways;
     session::Id module = session::kNoId;    ///< the gate that the session has; none of those below then
     std::optional<measure::GateReport> now; ///< what it does
-    std::vector<measure::GateHit> hits;     ///< that `now` speaks of
+    std::vector<measure::MaterialHit> hits; ///< that `now` speaks of
 };
 
 /// How loud a band gets on own hits, as a dynamic band there hears it: what a threshold is chosen by.

@@ -14,7 +14,7 @@ namespace {
 
 using advise::GateWay;
 using advise::GateWayKind;
-using measure::GateMaterial;
+using measure::HitMaterial;
 using session::Id;
 using session::Session;
 
@@ -132,15 +132,15 @@ bool canBeGated(const session::Element& e) {
     }
 }
 
-Result<std::shared_ptr<const GateMaterial>> gateMaterial(const Session& s, Id element, Id key,
-                                                         const HitAnalysis& hits,
-                                                         const graph::SourceLookup& sources,
-                                                         const CancelToken& cancel) {
-    auto material = std::make_shared<GateMaterial>();
+Result<std::shared_ptr<const HitMaterial>> hitMaterial(const Session& s, Id element, Id key,
+                                                       const HitAnalysis& hits,
+                                                       const graph::SourceLookup& sources,
+                                                       const CancelToken& cancel) {
+    auto material = std::make_shared<HitMaterial>();
     material->rateHz = s.sampleRateHz;
     const auto* e = s.element(element);
     if (e == nullptr)
-        return std::shared_ptr<const GateMaterial>(material);
+        return std::shared_ptr<const HitMaterial>(material);
     const auto first = graph::laneInput(*e, 0, sources, s.sampleRateHz);
     const Frames from = first.delayFrames;
     const auto frames =
@@ -165,12 +165,12 @@ Result<std::shared_ptr<const GateMaterial>> gateMaterial(const Session& s, Id el
         }
     }
     if (const int input = hits.inputOf(element); input >= 0)
-        material->hits = measure::gateHitsOf(hits.hits, input);
+        material->hits = measure::materialHitsOf(hits.hits, input);
     for (const auto& section : s.sections)
         material->sections.push_back({section.name, section.startS, section.endS});
     if (cancel.isCancelled())
         return stopped();
-    return std::shared_ptr<const GateMaterial>(material);
+    return std::shared_ptr<const HitMaterial>(material);
 }
 
 std::vector<measure::GateTurn> gateTurns(const Session& s, const session::Module& module) {
@@ -203,10 +203,10 @@ measureShells(const Session& s, Id element, const HitAnalysis& hits, const graph
     const Id bus = shellsBus(s);
     if (bus == session::kNoId || !session::checkKey(s, element, bus))
         return std::optional<advise::ShellExpander>();
-    const auto found = gateMaterial(s, element, bus, hits, sources, cancel);
+    const auto found = hitMaterial(s, element, bus, hits, sources, cancel);
     if (!found)
         return found.error();
-    auto material = std::make_shared<GateMaterial>(**found);
+    auto material = std::make_shared<HitMaterial>(**found);
     // Every stroke is heard there; a room may have no hits of its own in the analysis.
     material->hits.clear();
     for (const auto& stroke : hits.hits.strokes) {
@@ -215,7 +215,7 @@ measureShells(const Session& s, Id element, const HitAnalysis& hits, const graph
         material->hits.push_back(
             {stroke.timeS, isShell, measure::HitClass::Normal, stroke.drum, stroke.levelDb});
     }
-    const auto isOwn = [](const measure::GateHit& h) { return h.isOwn; };
+    const auto isOwn = [](const measure::MaterialHit& h) { return h.isOwn; };
     if (std::none_of(material->hits.begin(), material->hits.end(), isOwn) ||
         std::all_of(material->hits.begin(), material->hits.end(), isOwn))
         return std::optional<advise::ShellExpander>();
@@ -237,7 +237,7 @@ measureShells(const Session& s, Id element, const HitAnalysis& hits, const graph
         measure::judgeGate(tracks, choice.settings, measure::GatePrecision::Exact, nature.ownMs(), {}, cancel)
             .all.spillChangeDb();
     expander.decayBeforeMs = nature.decayMs;
-    GateMaterial after = *material;
+    HitMaterial after = *material;
     after.sound = measure::gatedSound(tracks, choice.settings);
     expander.decayAfterMs = measure::measureNature(after).decayMs;
     return std::optional(expander);
@@ -257,16 +257,15 @@ Result<advise::GateMeasure> measureGate(const Session& s, Id element, const HitA
     }
     advise::GateMeasure measured;
     measured.element = element;
-    const auto own = gateMaterial(s, element, session::kNoId, hits, sources, cancel);
+    const auto own = hitMaterial(s, element, session::kNoId, hits, sources, cancel);
     if (!own)
         return own.error();
     measured.nature = measure::measureNature(**own);
     measured.hits = (*own)->hits;
     const double ownMs = measured.nature.ownMs();
     if (module != nullptr) {
-        const auto keyed = module->key == session::kNoId
-                               ? own
-                               : gateMaterial(s, element, module->key, hits, sources, cancel);
+        const auto keyed =
+            module->key == session::kNoId ? own : hitMaterial(s, element, module->key, hits, sources, cancel);
         if (!keyed)
             return keyed.error();
         measure::GateTracks tracks(**keyed);
@@ -311,7 +310,7 @@ Result<advise::GateMeasure> measureGate(const Session& s, Id element, const HitA
     highs.reach = dsp::GateReach::Above;
     measured.ways.push_back(ways.find(GateWayKind::Highs, tracks, highs, ownMs));
     for (const Id key : keysFor(s, hits, element)) {
-        const auto keyed = gateMaterial(s, element, key, hits, sources, cancel);
+        const auto keyed = hitMaterial(s, element, key, hits, sources, cancel);
         if (!keyed)
             return keyed.error();
         measure::GateTracks keyTracks(**keyed);

@@ -14,9 +14,9 @@ namespace cask::project {
 /// An element's sound as it enters its chain, what a gate listens to (`key`: an element or bus, none for the
 /// sound itself), and its hits. Parts of a frame of shift and the removal of DC are left out. Only cancelling
 /// is an error.
-[[nodiscard]] Result<std::shared_ptr<const measure::GateMaterial>>
-gateMaterial(const session::Session& session, session::Id element, session::Id key, const HitAnalysis& hits,
-             const graph::SourceLookup& sources, const CancelToken& cancel = {});
+[[nodiscard]] Result<std::shared_ptr<const measure::HitMaterial>>
+hitMaterial(const session::Session& session, session::Id element, session::Id key, const HitAnalysis& hits,
+            const graph::SourceLookup& sources, const CancelToken& cancel = {});
 
 /// What a module's settings become at the sections it changes in.
 [[nodiscard]] std::vector<measure::GateTurn> gateTurns(const session::Session& session,

@@ -13,7 +13,7 @@ namespace cask::project {
 namespace {
 
 using advise::ToneMeasure;
-using measure::GateMaterial;
+using measure::HitMaterial;
 using session::Id;
 using session::Session;
 
@@ -30,7 +30,7 @@ std::vector<dsp::SvfCoefficients> filtersOf(const Session& s, Id element) {
 }
 
 /// What the "own" hits of a microphone that hears all are: those of the cymbals.
-void takeCymbalsAsOwn(GateMaterial& material, const HitAnalysis& hits) {
+void takeCymbalsAsOwn(HitMaterial& material, const HitAnalysis& hits) {
     material.hits.clear();
     for (const auto& stroke : hits.hits.strokes) {
         const Role role = hits.hits.kit.drums[static_cast<std::size_t>(stroke.drum)].role;
@@ -51,7 +51,7 @@ std::vector<std::string> drumsWithoutMicrophone(const HitAnalysis& hits) {
     return names;
 }
 
-void addLevels(const GateMaterial& material, ToneMeasure& tone) {
+void addLevels(const HitMaterial& material, ToneMeasure& tone) {
     std::vector<double> places;
     for (std::size_t i = 0; i < std::min(kMostRings, tone.partials.rings.size()); ++i)
         places.push_back(tone.partials.rings[i].hz);
@@ -70,7 +70,7 @@ void addLevels(const GateMaterial& material, ToneMeasure& tone) {
     }
 }
 
-ToneMeasure measureBefore(const Session& s, Id element, const GateMaterial& material,
+ToneMeasure measureBefore(const Session& s, Id element, const HitMaterial& material,
                           const HitAnalysis& hits) {
     ToneMeasure tone;
     tone.element = element;
@@ -87,7 +87,7 @@ ToneMeasure measureBefore(const Session& s, Id element, const GateMaterial& mate
 }
 
 /// The material behind the chain's filters.
-GateMaterial filtered(GateMaterial material, const std::vector<dsp::SvfCoefficients>& sections) {
+HitMaterial filtered(HitMaterial material, const std::vector<dsp::SvfCoefficients>& sections) {
     for (auto& channel : material.sound)
         for (const auto& c : sections) {
             double s1 = 0;
@@ -103,7 +103,7 @@ GateMaterial filtered(GateMaterial material, const std::vector<dsp::SvfCoefficie
     return material;
 }
 
-advise::ToneAfter measureAfter(const Session& s, const GateMaterial& material, const ToneMeasure& tone,
+advise::ToneAfter measureAfter(const Session& s, const HitMaterial& material, const ToneMeasure& tone,
                                const std::vector<dsp::SvfCoefficients>& sections) {
     advise::ToneAfter after;
     after.chain = *s.chain(tone.element);
@@ -143,14 +143,14 @@ Result<std::vector<ToneMeasure>> measureTones(const Session& s, const HitAnalysi
         const Id element = elements[i];
         const auto old =
             std::find_if(known.begin(), known.end(), [&](const auto& k) { return k.element == element; });
-        std::shared_ptr<const GateMaterial> material;
+        std::shared_ptr<const HitMaterial> material;
         const auto load = [&] {
-            auto loaded = gateMaterial(s, element, session::kNoId, hits, sources, cancel);
+            auto loaded = hitMaterial(s, element, session::kNoId, hits, sources, cancel);
             if (!loaded)
                 return false;
             material = *loaded;
             if (hearsAll(*s.element(element))) {
-                auto changed = std::make_shared<GateMaterial>(*material);
+                auto changed = std::make_shared<HitMaterial>(*material);
                 takeCymbalsAsOwn(*changed, hits);
                 material = changed;
             }

@@ -333,7 +333,7 @@ TEST_F(ToneOfHits, TheDecayPictureReadsTimes) {
 
 TEST_F(ToneOfHits, TheKitPictureSaysWhoOwnsABandAndChooses) {
     auto& views = tone().views();
-    QTest::mouseClick(&views, Qt::LeftButton, {}, views.wordRect(2).center());
+    QTest::mouseClick(&views, Qt::LeftButton, {}, views.wordRect(4).center());
     auto& kit = tone().kitPicture();
     ASSERT_TRUE(kit.isVisibleTo(&tone()));
     ASSERT_EQ(m_window->tones().mix()->elements.size(), 2U);

@@ -1,5 +1,6 @@
 #include "core/base/units.h"
 #include "core/dsp/eq_design.h"
+#include "core/dsp/layer_filter.h"
 
 #include <gtest/gtest.h>
 
@@ -187,6 +188,39 @@ TEST(EqDesign, ButterworthCornerIs3DbDown) {
         EXPECT_NEAR(analogueMagnitudeDb({1, FilterKind::HighPass, true, 1000, 0, 1, slope}, 125), -slope * 3,
                     0.6);
     }
+}
+
+} // namespace
+} // namespace cask::dsp
+
+namespace cask::dsp {
+namespace {
+
+TEST(LayerFilter, SlopeAndResonanceAreThoseOfTheFormula) {
+    for (const double rate : {44100.0, 96000.0})
+        for (const auto kind : {FilterKind::HighPass, FilterKind::LowPass})
+            for (const double slope : {12.0, 24.0})
+                for (const double resonance : {0.0, 6.0, 18.0})
+                    for (const double hz : {80.0, 1000.0, 6000.0}) {
+                        const auto sections = designLayerFilter({kind, hz, slope, resonance}, rate);
+                        ASSERT_EQ(sections.size(), slope / 12);
+                        const auto at = [&](double f) {
+                            double db = 0;
+                            for (const auto& c : sections)
+                                db += powerToDb(magnitudeSquared(c, f, rate));
+                            return db;
+                        };
+                        EXPECT_NEAR(at(hz), -3.01 + resonance, 0.3) << hz << " " << slope;
+                        // Far off the slope and the level are those of the plain filter, whatever the
+                        // resonance.
+                        const bool isHigh = kind == FilterKind::HighPass;
+                        EXPECT_NEAR(
+                            at(isHigh ? hz / 8 : std::min(8 * hz, 15000.0)),
+                            -slope / 6.0206 * 20 * std::log10(isHigh ? 8 : std::min(8.0, 15000.0 / hz)), 2.2)
+                            << hz << " " << slope << " " << resonance;
+                        EXPECT_NEAR(at(isHigh ? std::min(8 * hz, 15000.0) : hz / 8), 0,
+                                    isHigh && hz > 5000 ? 2.5 : 0.4);
+                    }
 }
 
 } // namespace

@@ -96,17 +96,17 @@ TEST_F(GatesTest, MaterialHasTheElementsTrimAndShiftAndTheKeyStandsBesideIt) {
         e.input.trimDb = -6;
         e.input.shiftMs = 10;
     });
-    const auto plain = *gateMaterial(*s_session, element("Kick Out"), session::kNoId, *s_measures->hits,
-                                     s_sources->lookup());
+    const auto plain =
+        *hitMaterial(*s_session, element("Kick Out"), session::kNoId, *s_measures->hits, s_sources->lookup());
     const auto moved =
-        *gateMaterial(s, element("Kick Out"), element("Kick In"), *s_measures->hits, s_sources->lookup());
+        *hitMaterial(s, element("Kick Out"), element("Kick In"), *s_measures->hits, s_sources->lookup());
     EXPECT_NEAR(moved->startS - plain->startS, 0.010, 1e-9);
     for (std::size_t n = 40000; n < 40100; ++n)
         EXPECT_NEAR(moved->sound[0][n], dbToLinear(-6) * plain->sound[0][n], 1e-6);
     // The key by the session's clock: where the kick out is 10 ms later, its file's frame 0 meets the key's
     // 480th.
     const auto kickIn =
-        *gateMaterial(*s_session, element("Kick In"), session::kNoId, *s_measures->hits, s_sources->lookup());
+        *hitMaterial(*s_session, element("Kick In"), session::kNoId, *s_measures->hits, s_sources->lookup());
     ASSERT_EQ(moved->key.size(), 1U);
     for (std::size_t n = 40000; n < 40100; ++n)
         EXPECT_EQ(moved->key[0][n], kickIn->sound[0][n + 480]);
@@ -128,9 +128,9 @@ TEST_F(GatesTest, ABusAsKeyIsTheSumOfWhatFeedsIt) {
         out.isMuted = true;
         out.levelDb = -30;
     });
-    const auto room = *gateMaterial(s, element("Room"), shells, *s_measures->hits, s_sources->lookup());
+    const auto room = *hitMaterial(s, element("Room"), shells, *s_measures->hits, s_sources->lookup());
     const auto kick =
-        *gateMaterial(s, element("Kick In"), session::kNoId, *s_measures->hits, s_sources->lookup());
+        *hitMaterial(s, element("Kick In"), session::kNoId, *s_measures->hits, s_sources->lookup());
     ASSERT_FALSE(room->key.empty());
     double worst = 0;
     for (std::size_t n = 20000; n < 60000; ++n)

@@ -86,8 +86,8 @@ const advise::Finding* named(const std::vector<advise::Finding>& findings, const
 }
 
 /// What the partials of the element are after its chain.
-measure::GateMaterial afterChain(const Take& take, const Session& s) {
-    auto material = **gateMaterial(s, take.snare, session::kNoId, take.hits, take.kit.lookup);
+measure::HitMaterial afterChain(const Take& take, const Session& s) {
+    auto material = **hitMaterial(s, take.snare, session::kNoId, take.hits, take.kit.lookup);
     const auto out = test::render(s, take.kit.lookup, static_cast<Frames>(material.frames()));
     for (std::size_t n = 0; n < material.frames(); ++n)
         material.sound[0][n] = out[2 * n];
@@ -106,7 +106,7 @@ TEST(Tones, TheProposedCutEndsTheRingWithItsSurroundings) {
         const auto mended = ring->proposal->apply(s);
         const auto before = afterChain(take, s);
         const auto after = afterChain(take, mended);
-        const auto rings = [](const measure::GateMaterial& m) {
+        const auto rings = [](const measure::HitMaterial& m) {
             return measure::measurePartials(m, measure::fundamentalRange(Role::SnareTop)).rings;
         };
         ASSERT_FALSE(rings(before).empty());

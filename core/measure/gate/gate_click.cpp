@@ -43,7 +43,7 @@ class HighPass {
 } // namespace
 
 void measureClicks(std::span<const float> sound, const std::vector<float>& gain, std::size_t late,
-                   const GateMaterial& m, GateReport& report) {
+                   const HitMaterial& m, GateReport& report) {
     const auto frames = [&](double s) { return static_cast<std::ptrdiff_t>(std::lround(s * m.rateHz)); };
     const auto size = static_cast<std::ptrdiff_t>(sound.size());
     for (std::size_t i = 0; i < m.hits.size(); ++i) {

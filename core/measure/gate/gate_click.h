@@ -11,6 +11,6 @@ namespace cask::measure {
 /// `clickDb` where it also exceeds what was there above 4 kHz. `gain` by frame of the detector; the sound
 /// waits `late` frames for it.
 void measureClicks(std::span<const float> sound, const std::vector<float>& gain, std::size_t late,
-                   const GateMaterial& material, GateReport& report);
+                   const HitMaterial& material, GateReport& report);
 
 } // namespace cask::measure

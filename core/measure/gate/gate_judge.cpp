@@ -132,12 +132,12 @@ class Passed {
 };
 
 /// Says which hit each opening is due to; returns those that are due to none.
-std::vector<double> blame(const GateMaterial& m, const std::vector<double>& openingsS, double attackS,
+std::vector<double> blame(const HitMaterial& m, const std::vector<double>& openingsS, double attackS,
                           std::vector<GatedHit>& hits) {
     std::vector<double> none;
     for (const double t : openingsS) {
         const auto end = std::upper_bound(m.hits.begin(), m.hits.end(), t + 0.002,
-                                          [](double x, const GateHit& h) { return x < h.timeS; });
+                                          [](double x, const MaterialHit& h) { return x < h.timeS; });
         // The latest own hit, else the latest other one.
         std::ptrdiff_t own = -1;
         std::ptrdiff_t other = -1;
@@ -153,7 +153,7 @@ std::vector<double> blame(const GateMaterial& m, const std::vector<double>& open
         if (culprit < 0) {
             // Within a hit that is still sounding it is chatter, else noise.
             const auto before = std::find_if(std::make_reverse_iterator(end), m.hits.rend(),
-                                             [](const GateHit& h) { return h.isOwn; });
+                                             [](const MaterialHit& h) { return h.isOwn; });
             if (before != m.hits.rend() && t - before->timeS < kTailS)
                 ++hits[static_cast<std::size_t>(m.hits.rend() - before - 1)].reopenings;
             else
@@ -168,7 +168,7 @@ std::vector<double> blame(const GateMaterial& m, const std::vector<double>& open
     return none;
 }
 
-void count(const GateHit& hit, const GatedHit& gated, GateCounts& c) {
+void count(const MaterialHit& hit, const GatedHit& gated, GateCounts& c) {
     if (!hit.isOwn) {
         ++c.spill;
         c.spillPassing += gated.isKept();
@@ -204,7 +204,7 @@ void count(const GateHit& hit, const GatedHit& gated, GateCounts& c) {
 }
 
 /// Energy outside of own hits, in the stretch and after the gate.
-void addSpillEnergy(const GateMaterial& m, const Passed& passed, double ownMs, double fromS, double toS,
+void addSpillEnergy(const HitMaterial& m, const Passed& passed, double ownMs, double fromS, double toS,
                     GateCounts& c) {
     double at = fromS;
     const auto add = [&](double endS) {
@@ -232,7 +232,7 @@ const dsp::GateSettings& settingsAt(const dsp::GateSettings& settings, const std
     return *at;
 }
 
-GateCounts countStretch(const GateMaterial& m, const std::vector<GatedHit>& hits, const Passed& passed,
+GateCounts countStretch(const HitMaterial& m, const std::vector<GatedHit>& hits, const Passed& passed,
                         const std::vector<double>& noiseS, double ownMs, double fromS, double toS) {
     GateCounts c;
     std::vector<double> attacks;
@@ -260,25 +260,27 @@ double GateCounts::spillChangeDb() const {
     return spillBefore > 0 ? powerToDb(std::max(spillAfter / spillBefore, 1e-12)) : 0;
 }
 
-std::vector<GateHit> gateHitsOf(const KitHits& kit, int input) {
-    std::vector<GateHit> own;
-    std::vector<GateHit> other;
+std::vector<MaterialHit> materialHitsOf(const KitHits& kit, int input) {
+    std::vector<MaterialHit> own;
+    std::vector<MaterialHit> other;
     for (const auto& h : kit.heard) {
         if (h.input != input || h.drum < 0)
             continue;
-        GateHit hit{h.timeS, h.isOwn, HitClass::Normal, h.drum, h.levelDb};
+        MaterialHit hit{h.timeS, h.isOwn, HitClass::Normal, h.drum, h.levelDb};
         if (h.isOwn && h.stroke >= 0)
             hit.hitClass = kit.strokes[static_cast<std::size_t>(h.stroke)].hitClass;
         (h.isOwn ? own : other).push_back(hit);
     }
-    std::vector<GateHit> all = own;
+    std::vector<MaterialHit> all = own;
     for (const auto& hit : other) {
-        const bool isNear = std::any_of(
-            own.begin(), own.end(), [&](const GateHit& o) { return std::abs(o.timeS - hit.timeS) < kSameS; });
+        const bool isNear = std::any_of(own.begin(), own.end(), [&](const MaterialHit& o) {
+            return std::abs(o.timeS - hit.timeS) < kSameS;
+        });
         if (!isNear)
             all.push_back(hit);
     }
-    std::sort(all.begin(), all.end(), [](const GateHit& a, const GateHit& b) { return a.timeS < b.timeS; });
+    std::sort(all.begin(), all.end(),
+              [](const MaterialHit& a, const MaterialHit& b) { return a.timeS < b.timeS; });
     return all;
 }
 
@@ -292,7 +294,7 @@ double hitLevelDb(const GateTrack& track, double timeS) {
 
 GateReport judgeGate(GateTracks& tracks, const dsp::GateSettings& settings, GatePrecision precision,
                      double ownMs, const std::vector<GateTurn>& turns, const CancelToken& cancel) {
-    const GateMaterial& m = tracks.material();
+    const HitMaterial& m = tracks.material();
     const bool isExact = precision == GatePrecision::Exact;
     const GateTrack& track = isExact                             ? tracks.exact(settings)
                              : precision == GatePrecision::Rough ? tracks.rough(settings)

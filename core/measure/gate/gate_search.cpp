@@ -134,7 +134,7 @@ class Search {
 
 } // namespace
 
-bool isWanted(const GateHit& hit, GateWants wants) {
+bool isWanted(const MaterialHit& hit, GateWants wants) {
     if (!hit.isOwn)
         return false;
     if (wants == GateWants::Accents)
@@ -213,7 +213,7 @@ GateChoice searchEveryGate(GateTracks& tracks, const dsp::GateSettings& start, G
     return search.best();
 }
 
-dsp::GateSettings gateStart(const GateNature& nature) {
+dsp::GateSettings gateStart(const HitNature& nature) {
     constexpr double kSlowRiseMs = 1.5; // low drums
     dsp::GateSettings s;
     const double rise = std::clamp(nature.riseMs, 0.0, 8.0);

@@ -9,7 +9,7 @@ namespace cask::measure {
 /// What of an element's own hits a person wants kept.
 enum class GateWants { Accents, Normals, Ghosts };
 /// Whether a hit is an own one that is wanted.
-[[nodiscard]] bool isWanted(const GateHit& hit, GateWants wants);
+[[nodiscard]] bool isWanted(const MaterialHit& hit, GateWants wants);
 
 /// What a fault costs; each is multiplied with a share between 0 and 1.
 struct GateWeights {
@@ -48,7 +48,7 @@ struct GateChoice {
 
 /// Times from how the drum sounds: the sound waits until the gate is open, the attack is as long as the
 /// hit's own rise and on drums with a slow one no shorter than 2 ms.
-[[nodiscard]] dsp::GateSettings gateStart(const GateNature& nature);
+[[nodiscard]] dsp::GateSettings gateStart(const HitNature& nature);
 
 /// The highest floor that takes `targetDb` off the spill, of a few; the lowest of them when none does.
 [[nodiscard]] GateChoice withGentlestFloor(GateTracks& tracks, const GateChoice& choice, double targetDb,
@@ -79,11 +79,11 @@ struct HitSpectra {
     std::vector<std::vector<double>> powers; ///< by hit; empty at the edges of the material
 };
 /// Of the key where there is one.
-[[nodiscard]] HitSpectra hitSpectra(const GateMaterial& material);
+[[nodiscard]] HitSpectra hitSpectra(const HitMaterial& material);
 /// Empty with too few hits of either kind.
-[[nodiscard]] std::vector<GateBand> separationOf(const GateMaterial& material, const HitSpectra& spectra,
+[[nodiscard]] std::vector<GateBand> separationOf(const HitMaterial& material, const HitSpectra& spectra,
                                                  GateWants wants);
-[[nodiscard]] std::vector<GateBand> measureSeparation(const GateMaterial& material, GateWants wants);
+[[nodiscard]] std::vector<GateBand> measureSeparation(const HitMaterial& material, GateWants wants);
 /// Distance from the loudest spill (90th percentile) to the softest wanted own hits (10th), as the detector
 /// hears them, dB; negative when they overlap.
 [[nodiscard]] double partedDb(GateTracks& tracks, const dsp::GateSettings& settings, GateWants wants);

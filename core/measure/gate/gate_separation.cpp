@@ -14,7 +14,7 @@ constexpr int kBands = 25; // third octaves up to 16 kHz
 
 } // namespace
 
-HitSpectra hitSpectra(const GateMaterial& m) {
+HitSpectra hitSpectra(const HitMaterial& m) {
     HitSpectra spectra;
     for (int b = 0; b < kBands; ++b)
         if (const double hz = kFirstHz * std::pow(2.0, b / 3.0); hz <= 0.4 * m.rateHz)
@@ -54,7 +54,7 @@ HitSpectra hitSpectra(const GateMaterial& m) {
     return spectra;
 }
 
-std::vector<GateBand> separationOf(const GateMaterial& m, const HitSpectra& spectra, GateWants wants) {
+std::vector<GateBand> separationOf(const HitMaterial& m, const HitSpectra& spectra, GateWants wants) {
     constexpr std::size_t kFewest = 3;
     std::vector<GateBand> bands;
     for (std::size_t b = 0; b < spectra.hz.size(); ++b) {
@@ -72,7 +72,7 @@ std::vector<GateBand> separationOf(const GateMaterial& m, const HitSpectra& spec
     return bands;
 }
 
-std::vector<GateBand> measureSeparation(const GateMaterial& material, GateWants wants) {
+std::vector<GateBand> measureSeparation(const HitMaterial& material, GateWants wants) {
     return separationOf(material, hitSpectra(material), wants);
 }
 

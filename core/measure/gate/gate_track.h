@@ -1,7 +1,8 @@
 // What of the material a gate's settings pick out, in cells of some frames.
 #pragma once
 
-#include <core/measure/gate/gate_material.h>
+#include <core/dsp/gate_settings.h>
+#include <core/measure/hits/hit_material.h>
 #include <span>
 
 namespace cask::measure {
@@ -23,8 +24,8 @@ struct GateTrack {
 class GateTracks {
   public:
     /// REQUIRES: the material outlives it.
-    explicit GateTracks(const GateMaterial& material) : m_material(&material) {}
-    [[nodiscard]] const GateMaterial& material() const { return *m_material; }
+    explicit GateTracks(const HitMaterial& material) : m_material(&material) {}
+    [[nodiscard]] const HitMaterial& material() const { return *m_material; }
     [[nodiscard]] const GateTrack& exact(const dsp::GateSettings& settings);
     /// Cells of some frames: thresholds are crossed within so many frames of where they are.
     static constexpr int kCoarse = 24;
@@ -42,7 +43,7 @@ class GateTracks {
     void prepareDetector(const dsp::GateSettings& settings);
     void preparePart(const dsp::GateSettings& settings);
 
-    const GateMaterial* m_material;
+    const HitMaterial* m_material;
     dsp::GateSettings m_detectorOf; ///< settings that m_exact.detector was made for
     dsp::GateSettings m_partOf;
     bool m_hasDetector = false;

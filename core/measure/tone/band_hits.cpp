@@ -15,7 +15,7 @@ constexpr double kAfterS = 0.060;
 
 } // namespace
 
-std::vector<float> bandLevels(const GateMaterial& m, const dsp::EqBand& band) {
+std::vector<float> bandLevels(const HitMaterial& m, const dsp::EqBand& band) {
     std::vector<float> levels(m.hits.size(), static_cast<float>(kSilenceDb));
     auto moving = band;
     moving.dynamics = dsp::Dynamics::Above;
@@ -47,7 +47,7 @@ std::vector<float> bandLevels(const GateMaterial& m, const dsp::EqBand& band) {
     return levels;
 }
 
-BandHits bandHits(const GateMaterial& m, const std::vector<float>& levels, const dsp::EqBand& band) {
+BandHits bandHits(const HitMaterial& m, const std::vector<float>& levels, const dsp::EqBand& band) {
     BandHits found;
     std::vector<float> own;
     std::vector<float> spill;

@@ -2,14 +2,14 @@
 #pragma once
 
 #include <core/dsp/eq_settings.h>
-#include <core/measure/gate/gate_material.h>
+#include <core/measure/hits/hit_material.h>
 #include <vector>
 
 namespace cask::measure {
 
 /// Greatest level of the band in the 60 ms from each hit's onset, dBFS as a dynamic band hears it; kSilenceDb
 /// for hits outside the material. By hit of the material.
-[[nodiscard]] std::vector<float> bandLevels(const GateMaterial& material, const dsp::EqBand& band);
+[[nodiscard]] std::vector<float> bandLevels(const HitMaterial& material, const dsp::EqBand& band);
 
 /// The same in short, for display and for choosing a threshold.
 struct BandHits {
@@ -20,7 +20,7 @@ struct BandHits {
     int ownMoved = 0; ///< hits that take the level past the threshold
     int spillMoved = 0;
 };
-[[nodiscard]] BandHits bandHits(const GateMaterial& material, const std::vector<float>& levels,
+[[nodiscard]] BandHits bandHits(const HitMaterial& material, const std::vector<float>& levels,
                                 const dsp::EqBand& band);
 
 } // namespace cask::measure

@@ -20,7 +20,7 @@ constexpr double kLongestMs = 10000;
 
 } // namespace
 
-DecayMap measureDecayMap(const GateMaterial& m, const std::vector<ClearHit>& hits) {
+DecayMap measureDecayMap(const HitMaterial& m, const std::vector<ClearHit>& hits) {
     DecayMap map;
     std::vector<double> lengths;
     for (const auto& hit : hits)

@@ -41,6 +41,6 @@ struct DecayAgainst {
 };
 [[nodiscard]] DecayAgainst decayAgainst(const DecayMap& map, double hz);
 
-[[nodiscard]] DecayMap measureDecayMap(const GateMaterial& material, const std::vector<ClearHit>& hits);
+[[nodiscard]] DecayMap measureDecayMap(const HitMaterial& material, const std::vector<ClearHit>& hits);
 
 } // namespace cask::measure

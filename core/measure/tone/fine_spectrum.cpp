@@ -20,7 +20,7 @@ std::size_t FineSpectrum::sizeFor(double rateHz) {
     return size;
 }
 
-bool FineSpectrum::add(const GateMaterial& m, double fromS, double lengthS, std::vector<double>& power) {
+bool FineSpectrum::add(const HitMaterial& m, double fromS, double lengthS, std::vector<double>& power) {
     constexpr double kShortestS = 0.025;
     const auto from = static_cast<std::size_t>(fromS * m_rateHz);
     if (fromS < 0 || lengthS < kShortestS || from >= m.frames())

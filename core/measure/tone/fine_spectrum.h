@@ -1,7 +1,7 @@
 // Spectra of short stretches with bins much finer than their length asks for, and the peaks in them.
 #pragma once
 
-#include <core/measure/gate/gate_material.h>
+#include <core/measure/hits/hit_material.h>
 #include <core/measure/real_fft.h>
 #include <vector>
 
@@ -16,7 +16,7 @@ class FineSpectrum {
 
     /// Adds the power of the Hann-windowed stretch; false when it is too short. A steady noise reads the same
     /// whatever the length.
-    bool add(const GateMaterial& m, double fromS, double lengthS, std::vector<double>& power);
+    bool add(const HitMaterial& m, double fromS, double lengthS, std::vector<double>& power);
 
   private:
     static std::size_t sizeFor(double rateHz);

@@ -10,7 +10,7 @@ constexpr std::size_t kEnough = 4;
 constexpr double kBeforeS = 0.050; // of another drum: its stroke is over
 constexpr double kGuardS = 0.005;  // before the next onset
 
-void keepStrongest(std::vector<ClearHit>& list, const GateMaterial& m) {
+void keepStrongest(std::vector<ClearHit>& list, const HitMaterial& m) {
     if (list.size() <= kMost)
         return;
     std::nth_element(
@@ -22,7 +22,7 @@ void keepStrongest(std::vector<ClearHit>& list, const GateMaterial& m) {
 }
 
 /// Of a hit, until the next one that is not softer by so much.
-double lengthOf(const GateMaterial& m, std::size_t i, double ignoredDb) {
+double lengthOf(const HitMaterial& m, std::size_t i, double ignoredDb) {
     double nextS = m.endS();
     for (std::size_t j = i + 1; j < m.hits.size(); ++j)
         if (m.hits[j].isOwn || m.hits[j].levelDb > m.hits[i].levelDb - ignoredDb) {
@@ -32,7 +32,7 @@ double lengthOf(const GateMaterial& m, std::size_t i, double ignoredDb) {
     return std::min(kLongestClearS, nextS - kGuardS - m.hits[i].timeS);
 }
 
-bool isDisturbed(const GateMaterial& m, std::size_t i, double ignoredDb) {
+bool isDisturbed(const HitMaterial& m, std::size_t i, double ignoredDb) {
     for (std::size_t j = i; j-- > 0 && m.hits[i].timeS - m.hits[j].timeS < kBeforeS;)
         if (!m.hits[j].isOwn && m.hits[j].levelDb > m.hits[i].levelDb - ignoredDb)
             return true;
@@ -41,7 +41,7 @@ bool isDisturbed(const GateMaterial& m, std::size_t i, double ignoredDb) {
 
 } // namespace
 
-std::vector<ClearHit> clearHits(const GateMaterial& m, double ignoredDb) {
+std::vector<ClearHit> clearHits(const HitMaterial& m, double ignoredDb) {
     std::vector<ClearHit> list;
     for (const double shortestS : {0.24, 0.12, 0.06}) {
         list.clear();
@@ -61,7 +61,7 @@ std::vector<ClearHit> clearHits(const GateMaterial& m, double ignoredDb) {
     return list;
 }
 
-std::vector<ClearHit> clearSpill(const GateMaterial& m, double ownMs, double ignoredDb) {
+std::vector<ClearHit> clearSpill(const HitMaterial& m, double ownMs, double ignoredDb) {
     constexpr double kShortestS = 0.06;
     std::vector<ClearHit> list;
     double lastOwnS = -1e9;

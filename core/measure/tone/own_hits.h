@@ -1,7 +1,7 @@
 // Which of an element's hits show how the drum itself sounds.
 #pragma once
 
-#include <core/measure/gate/gate_material.h>
+#include <core/measure/hits/hit_material.h>
 #include <vector>
 
 namespace cask::measure {
@@ -18,10 +18,10 @@ inline constexpr double kLongestClearS = 0.6;
 /// The strongest own hits that nothing precedes closely and that ring undisturbed for a while, at most 48, by
 /// time. When there are few such, shorter ones count as well: down to 60 ms. Other drums that are softer than
 /// the hit by `ignoredDb` in this microphone don't disturb it.
-[[nodiscard]] std::vector<ClearHit> clearHits(const GateMaterial& material, double ignoredDb = 200);
+[[nodiscard]] std::vector<ClearHit> clearHits(const HitMaterial& material, double ignoredDb = 200);
 
 /// The same for hits of other drums: no own hit sounds in them. `ownMs`: how long an own hit sounds.
-[[nodiscard]] std::vector<ClearHit> clearSpill(const GateMaterial& material, double ownMs,
+[[nodiscard]] std::vector<ClearHit> clearSpill(const HitMaterial& material, double ownMs,
                                                double ignoredDb = 200);
 
 } // namespace cask::measure

@@ -25,7 +25,7 @@ class Average {
         : m_rateHz(rateHz), m_fft(std::make_unique<RealFft>(sizeFor(rateHz))), m_power(m_fft->bins(), 0) {}
 
     /// `falls`: full at its start, where the onset is; else a Hann window.
-    void add(const GateMaterial& m, double fromS, double lengthS, bool falls) {
+    void add(const HitMaterial& m, double fromS, double lengthS, bool falls) {
         const auto from = static_cast<std::size_t>(std::max(0.0, fromS * m_rateHz));
         if (from >= m.frames())
             return;
@@ -72,7 +72,7 @@ class Average {
 };
 
 /// Windows long after any hit, the quietest tenth of them.
-Spectrum noiseOf(const GateMaterial& m) {
+Spectrum noiseOf(const HitMaterial& m) {
     std::vector<std::pair<float, double>> quiet; // energy, start
     double clearFromS = 0;
     const auto scan = [&](double untilS) {
@@ -113,7 +113,7 @@ double energyChangeDb(const Spectrum& spectrum, const std::function<double(doubl
     return before > 0 ? powerToDb(after / before) : 0;
 }
 
-ToneSpectra measureToneSpectra(const GateMaterial& m) {
+ToneSpectra measureToneSpectra(const HitMaterial& m) {
     ToneSpectra spectra;
     if (m.frames() == 0)
         return spectra;

@@ -28,7 +28,7 @@ struct ToneSpectra {
     int spillHits = 0;
 };
 
-[[nodiscard]] ToneSpectra measureToneSpectra(const GateMaterial& material);
+[[nodiscard]] ToneSpectra measureToneSpectra(const HitMaterial& material);
 
 /// Change of a spectrum's energy by filters whose magnitude at a frequency is `responseDb`, dB; 0 for an
 /// empty spectrum.

@@ -121,7 +121,7 @@ std::vector<Ring> ringsOf(const std::vector<float>& lateDb, const std::vector<Hi
 
 } // namespace
 
-std::vector<ClearHit> hitsToLookAt(const GateMaterial& m) {
+std::vector<ClearHit> hitsToLookAt(const HitMaterial& m) {
     constexpr std::size_t kEnough = 4;
     constexpr double kLongS = 0.2;
     auto hits = clearHits(m);
@@ -148,7 +148,7 @@ HzRange fundamentalRange(Role role) {
     }
 }
 
-Partials measurePartials(const GateMaterial& m, HzRange range) {
+Partials measurePartials(const HitMaterial& m, HzRange range) {
     Partials found;
     const auto hits = hitsToLookAt(m);
     found.hits = static_cast<int>(hits.size());

@@ -47,10 +47,10 @@ struct HzRange {
 
 /// The hits that partials are looked for in: those that nothing at all disturbs, if there are enough long
 /// ones; else those that soft spill disturbs.
-[[nodiscard]] std::vector<ClearHit> hitsToLookAt(const GateMaterial& material);
+[[nodiscard]] std::vector<ClearHit> hitsToLookAt(const HitMaterial& material);
 
 /// From those hits of the material. Nothing with fewer than two of them.
-[[nodiscard]] Partials measurePartials(const GateMaterial& material, HzRange fundamental);
+[[nodiscard]] Partials measurePartials(const HitMaterial& material, HzRange fundamental);
 
 /// A note name in equal temperament with A4 at 440 Hz, and how far off: "A1" and -12 cents.
 struct Note {

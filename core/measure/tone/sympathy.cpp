@@ -31,7 +31,7 @@ double powerBetween(const std::vector<double>& power, double binHz, double fromH
 
 } // namespace
 
-Sympathy measureSympathy(const GateMaterial& m, double hz) {
+Sympathy measureSympathy(const HitMaterial& m, double hz) {
     Sympathy found;
     if (hz <= 0 || m.frames() == 0)
         return found;

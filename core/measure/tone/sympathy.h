@@ -1,7 +1,7 @@
 // A drum that hums along when others are struck.
 #pragma once
 
-#include <core/measure/gate/gate_material.h>
+#include <core/measure/hits/hit_material.h>
 
 namespace cask::measure {
 
@@ -15,6 +15,6 @@ struct Sympathy {
 
 /// Looks 100 to 400 ms after the hits of other drums for a peak at the drum's fundamental. Nothing is found
 /// with fewer than four such hits.
-[[nodiscard]] Sympathy measureSympathy(const GateMaterial& material, double fundamentalHz);
+[[nodiscard]] Sympathy measureSympathy(const HitMaterial& material, double fundamentalHz);
 
 } // namespace cask::measure

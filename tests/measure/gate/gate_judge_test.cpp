@@ -23,9 +23,9 @@ struct Event {
 };
 
 /// Decaying tones that begin at their peak, and hits that say so.
-GateMaterial material(const std::vector<Event>& events, double seconds, double hz = 400,
-                      double decayS = 0.03) {
-    GateMaterial m;
+HitMaterial material(const std::vector<Event>& events, double seconds, double hz = 400,
+                     double decayS = 0.03) {
+    HitMaterial m;
     m.rateHz = kRate;
     m.sound.emplace_back(static_cast<std::size_t>(seconds * kRate), 0.0F);
     for (const auto& e : events) {
@@ -132,7 +132,7 @@ TEST(GateJudge, LevelsAreThoseOfTheRunningGate) {
 TEST(GateJudge, ALongTakeIsHeardAsByTheRunningFilter) {
     // 50 s: filtered in pieces side by side, which must leave no trace at their seams.
     for (const std::size_t channels : {1U, 2U}) {
-        GateMaterial m;
+        HitMaterial m;
         m.rateHz = 44100;
         for (std::size_t c = 0; c < channels; ++c)
             m.sound.push_back(test::noise(0.3, 50 * 44100, static_cast<unsigned>(7 + c)));
@@ -178,7 +178,7 @@ TEST(GateJudge, ThreeDecibelsAreTheLimitOfKept) {
 
 TEST(GateJudge, APartIsWhatLiesInTheReach) {
     // A loud 600 Hz tone and a soft 8 kHz tone: above 3 kHz there is only the second.
-    GateMaterial m;
+    HitMaterial m;
     m.rateHz = 48000;
     auto& x = m.sound.emplace_back(48000);
     for (std::size_t n = 0; n < x.size(); ++n) {
@@ -338,7 +338,7 @@ TEST(GateJudge, SpillEnergyFallsByTheFloor) {
 
 TEST(GateJudge, NatureOfADrumIsMeasured) {
     // Rises along a line for 4 ms, then falls by 20 dB in 2.3026 * 60 ms.
-    GateMaterial m = material({{0.5, -100}, {1.5, -100}, {2.5, -100}}, 3.5);
+    HitMaterial m = material({{0.5, -100}, {1.5, -100}, {2.5, -100}}, 3.5);
     for (const double at : {0.5, 1.5, 2.5})
         for (std::size_t n = 0; n < 24000; ++n) {
             const double t = static_cast<double>(n) / kRate;

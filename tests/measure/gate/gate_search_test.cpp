@@ -10,11 +10,11 @@ namespace cask::measure {
 namespace {
 
 /// A close microphone of a generated take with the hits that the analysis found.
-GateMaterial materialOf(const test::RandomTake& take, const KitHits& hits, std::size_t mic) {
-    GateMaterial m;
+HitMaterial materialOf(const test::RandomTake& take, const KitHits& hits, std::size_t mic) {
+    HitMaterial m;
     m.rateHz = take.recipe.sampleRateHz;
     m.sound = take.microphones[mic].channels;
-    m.hits = gateHitsOf(hits, static_cast<int>(mic));
+    m.hits = materialHitsOf(hits, static_cast<int>(mic));
     return m;
 }
 
@@ -68,7 +68,7 @@ TEST(GateSearch, KeptAndLostAreTrueOfTheDrumItself) {
     settings.openDb = -24; // some ghosts are lost
     settings.closeDb = -30;
     const auto report = judgeGate(tracks, settings, GatePrecision::Exact, measureNature(m).ownMs());
-    GateMaterial alone = m;
+    HitMaterial alone = m;
     alone.key = m.sound;
     alone.sound = take.microphones[mic].own;
     GateTracks aloneTracks(alone);
@@ -85,7 +85,7 @@ TEST(GateSearch, KeptAndLostAreTrueOfTheDrumItself) {
 
 TEST(GateSearch, FindsTheGapBetweenOwnHitsAndSpill) {
     // Own hits at -10 and ghosts at -24, spill at -34: anything between keeps all and lets nothing through.
-    GateMaterial m;
+    HitMaterial m;
     m.rateHz = 48000;
     m.sound.emplace_back(48000 * 10, 0.0F);
     for (int i = 0; i < 36; ++i) {
@@ -115,7 +115,7 @@ TEST(GateSearch, FindsTheGapBetweenOwnHitsAndSpill) {
 }
 
 TEST(GateSearch, InAWideGapTheThresholdStandsInTheMiddle) {
-    GateMaterial m;
+    HitMaterial m;
     m.rateHz = 48000;
     m.sound.emplace_back(48000 * 10, 0.0F);
     for (int i = 0; i < 36; ++i) {
@@ -139,7 +139,7 @@ TEST(GateSearch, InAWideGapTheThresholdStandsInTheMiddle) {
 
 TEST(GateSearch, NamesTheOverlapAndTheBandThatPartsThem) {
     // Own hits of 200 Hz softer than spill of 6 kHz.
-    GateMaterial m;
+    HitMaterial m;
     m.rateHz = 48000;
     m.sound.emplace_back(48000 * 10, 0.0F);
     for (int i = 0; i < 36; ++i) {

@@ -22,7 +22,7 @@ struct MadePartial {
 };
 
 /// Adds a stroke of decaying sines.
-void strike(GateMaterial& m, double atS, double gain, const std::vector<MadePartial>& partials) {
+void strike(HitMaterial& m, double atS, double gain, const std::vector<MadePartial>& partials) {
     const auto from = static_cast<std::size_t>(atS * m.rateHz);
     for (const auto& p : partials)
         for (std::size_t n = 0; from + n < m.sound[0].size() && n < p.decayS * 1.5 * m.rateHz; ++n) {
@@ -32,8 +32,8 @@ void strike(GateMaterial& m, double atS, double gain, const std::vector<MadePart
         }
 }
 
-GateMaterial silence(double seconds, double rate = 48000) {
-    GateMaterial m;
+HitMaterial silence(double seconds, double rate = 48000) {
+    HitMaterial m;
     m.rateHz = rate;
     m.sound.push_back(test::noise(0.0003, static_cast<std::size_t>(seconds * rate), 5));
     return m;
@@ -98,7 +98,7 @@ TEST(Partials, PlantedRingsAreFoundAndNoOthers) {
             m.hits.push_back({later, false, HitClass::Normal, 1, -26});
         }
         std::sort(m.hits.begin(), m.hits.end(),
-                  [](const GateHit& a, const GateHit& b) { return a.timeS < b.timeS; });
+                  [](const MaterialHit& a, const MaterialHit& b) { return a.timeS < b.timeS; });
         const auto p = measurePartials(m, {50, 300});
         worstFundamental = std::max(worstFundamental, std::abs(p.fundamental.hz / hz - 1));
         planted += hasRing;
@@ -151,7 +151,7 @@ TEST(Partials, NothingIsSaidOfTooFewHits) {
     const auto p = measurePartials(m, {50, 300});
     EXPECT_EQ(p.fundamental.hz, 0);
     EXPECT_TRUE(p.rings.empty());
-    EXPECT_EQ(measureToneSpectra(GateMaterial{}).ownHits, 0);
+    EXPECT_EQ(measureToneSpectra(HitMaterial{}).ownHits, 0);
 }
 
 TEST(Partials, NotesAreNamed) {
@@ -229,10 +229,10 @@ TEST(Partials, TunedDrumsOfTakesHaveTheirFundamentals) {
             const auto& tone = take.tones[static_cast<std::size_t>(microphone.drum)];
             if (tone.fundamentalHz == 0)
                 continue;
-            GateMaterial m;
+            HitMaterial m;
             m.rateHz = recipe.sampleRateHz;
             m.sound = microphone.channels;
-            m.hits = gateHitsOf(hits, static_cast<int>(i));
+            m.hits = materialHitsOf(hits, static_cast<int>(i));
             const auto p = measurePartials(m, fundamentalRange(microphone.role));
             ++microphones;
             if (p.fundamental.confidence >= 0.6) {

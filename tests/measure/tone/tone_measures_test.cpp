@@ -174,7 +174,7 @@ TEST(Hum, DrumsAndNoiseAreNone) {
 }
 
 TEST(BandHits, LevelsAreThoseOfTheToneInTheBand) {
-    GateMaterial m;
+    HitMaterial m;
     m.sound.assign(1, std::vector<float>(10 * 48000, 0.0F));
     const auto add = [&](double at, double hz, double db) {
         const auto tone = test::sine(hz, dbToLinear(db), 0.1);
@@ -206,7 +206,7 @@ TEST(BandHits, LevelsAreThoseOfTheToneInTheBand) {
 
 TEST(Sympathy, ADrumThatHumsAlongIsHeard) {
     for (const bool hums : {true, false}) {
-        GateMaterial m;
+        HitMaterial m;
         m.sound.push_back(test::noise(0.0003, 40 * 48000, 5));
         const auto add = [&](double at, double hz, double amplitude, double decayS) {
             for (std::size_t n = 0; n < 2 * 48000; ++n) {

@@ -1,4 +1,4 @@
-#include "core/measure/gate/gate_material.h"
+#include "core/measure/hits/hit_material.h"
 #include "core/measure/statistics.h"
 
 #include <algorithm>
@@ -14,7 +14,7 @@ constexpr double kLongestDecayS = 1.0;
 constexpr double kFall = 0.1; // 20 dB
 
 /// Greatest absolute value of each millisecond.
-std::vector<float> envelopeOf(const GateMaterial& m, std::size_t step) {
+std::vector<float> envelopeOf(const HitMaterial& m, std::size_t step) {
     std::vector<float> envelope(m.frames() / step);
     for (const auto& channel : m.sound)
         for (std::size_t i = 0; i < envelope.size(); ++i)
@@ -49,8 +49,8 @@ double decayS(const std::vector<float>& envelope, std::size_t peak, float greate
 
 } // namespace
 
-GateNature measureNature(const GateMaterial& m) {
-    GateNature nature;
+HitNature measureNature(const HitMaterial& m) {
+    HitNature nature;
     const auto step = static_cast<std::size_t>(std::max(1.0, std::round(kEnvelopeS * m.rateHz)));
     const double stepS = static_cast<double>(step) / m.rateHz;
     const auto envelope = envelopeOf(m, step);
@@ -59,7 +59,7 @@ GateNature measureNature(const GateMaterial& m) {
     std::vector<double> decays;
     std::vector<double> gaps;
     for (std::size_t i = 0; i < m.hits.size(); ++i) {
-        const GateHit& hit = m.hits[i];
+        const MaterialHit& hit = m.hits[i];
         if (!hit.isOwn)
             continue;
         const double nextS = i + 1 < m.hits.size() ? m.hits[i + 1].timeS : m.endS();

@@ -1,7 +1,6 @@
-// One element as a gate sees it: its sound, what its detector hears, and its hits.
+// One element as gates and tone measures see it: its sound, what a detector hears, and its hits.
 #pragma once
 
-#include <core/dsp/gate_settings.h>
 #include <core/measure/hits/kit_hits.h>
 #include <string>
 #include <vector>
@@ -9,7 +8,7 @@
 namespace cask::measure {
 
 /// A hit as the element's microphone hears it.
-struct GateHit {
+struct MaterialHit {
     double timeS = 0; ///< onset, session time
     bool isOwn = false;
     HitClass hitClass = HitClass::Normal; ///< of own hits
@@ -18,28 +17,28 @@ struct GateHit {
 };
 
 /// A stretch of time, session time.
-struct GateStretch {
+struct MaterialStretch {
     std::string name;
     double startS = 0;
     double endS = 0;
 };
 
-struct GateMaterial {
+struct HitMaterial {
     double rateHz = 48000;
     double startS = 0;                     ///< session time of the first frame
-    std::vector<std::vector<float>> sound; ///< one or two channels, as it enters the gate
+    std::vector<std::vector<float>> sound; ///< one or two channels, as it enters its chain
     std::vector<std::vector<float>> key;   ///< of the same length; empty: the sound itself
-    std::vector<GateHit> hits;             ///< by time
-    std::vector<GateStretch> sections;
+    std::vector<MaterialHit> hits;         ///< by time
+    std::vector<MaterialStretch> sections;
     [[nodiscard]] std::size_t frames() const { return sound.empty() ? 0 : sound.front().size(); }
     [[nodiscard]] double endS() const { return startS + static_cast<double>(frames()) / rateHz; }
 };
 
 /// The hits of one input. Spill is a hit of a drum without own hit within 20 ms.
-[[nodiscard]] std::vector<GateHit> gateHitsOf(const KitHits& hits, int input);
+[[nodiscard]] std::vector<MaterialHit> materialHitsOf(const KitHits& hits, int input);
 
 /// What the gate's times should follow. Medians over own hits where no other hit comes too soon.
-struct GateNature {
+struct HitNature {
     int hits = 0;       ///< looked at
     double riseMs = 0;  ///< from 10 % to 90 % of the peak
     double peakMs = 0;  ///< from the onset to the peak
@@ -49,6 +48,6 @@ struct GateNature {
     }                     ///< until it is 40 dB down: all before is its own
     double toSpillMs = 0; ///< from an own hit to the next hit of another drum
 };
-[[nodiscard]] GateNature measureNature(const GateMaterial& material);
+[[nodiscard]] HitNature measureNature(const HitMaterial& material);
 
 } // namespace cask::measure
