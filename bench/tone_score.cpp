@@ -148,8 +148,8 @@ void scoreTake(const test::RandomTake& take, int number, Score& score) {
             continue;
         ++score.microphones;
         const auto& fundamental = tone.partials.fundamental;
-        score.sure.add(fundamental.confidence >= 0.6);
-        if (fundamental.confidence >= 0.6)
+        score.sure.add(tone.isNoteSure());
+        if (tone.isNoteSure())
             score.right.add(std::abs(fundamental.hz / truth.fundamentalHz - 1) < 0.02);
         bool isFound = false;
         for (const auto& ring : tone.partials.rings) {

@@ -14,11 +14,7 @@
 #include <cmath>
 
 namespace cask::app {
-namespace {
-
-constexpr double kSure = 0.6; // of a fundamental that is taken over
-
-} // namespace
+namespace {} // namespace
 
 ModuleRow::ModuleRow(const Desk& desk, Kind kind, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_kind(kind), m_words(new QLabel(this)),
@@ -105,9 +101,8 @@ ValueBar* ModuleRow::bar(const QString& id) const {
 void ModuleRow::add() {
     const Id owner = m_desk.document.selected();
     const auto* tone = m_desk.tones.tone(owner);
-    const double hz = tone != nullptr && tone->partials.fundamental.confidence >= kSure
-                          ? std::round(10 * tone->partials.fundamental.hz) / 10
-                          : 0;
+    const double hz =
+        tone != nullptr && tone->isNoteSure() ? std::round(10 * tone->partials.fundamental.hz) / 10 : 0;
     auto s = m_desk.document.session();
     if (s.chain(owner) == nullptr)
         return;

@@ -147,9 +147,8 @@ void TonePicture::paintMarks(QPainter& p) const {
     };
     std::vector<Flag> flags;
     const auto noteOf = [](double hz) { return QString::fromStdString(measure::nearestNote(hz).name); };
-    constexpr double kSure = 0.6;
     const auto& partials = tone->partials;
-    if (partials.fundamental.confidence >= kSure)
+    if (tone->isNoteSure())
         flags.push_back(
             {partials.fundamental.hz,
              tr("note %1, %2").arg(noteOf(partials.fundamental.hz), hzText(partials.fundamental.hz)), t.teal,

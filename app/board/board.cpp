@@ -190,7 +190,11 @@ void Board::paintCell(QPainter& p, const QRect& rect, Id id, Stage stage) {
                        (stage == Stage::Balance && m_desk.document.session().output(id)->levelDb == 0);
     p.setFont(textFont(12, attention ? QFont::DemiBold : QFont::Normal));
     p.setPen(attention ? t.ember : quiet ? t.faint : t.ink);
-    p.drawText(rect.adjusted(-6, 0, -4, 0), Qt::AlignRight | Qt::AlignVCenter, text);
+    // Words must not touch what stands in the column before.
+    const bool isWide = p.fontMetrics().horizontalAdvance(text) > rect.width() - 10;
+    if (isWide)
+        p.setFont(textFont(11));
+    p.drawText(rect.adjusted(-6, 0, isWide ? -1 : -4, 0), Qt::AlignRight | Qt::AlignVCenter, text);
 }
 
 void Board::paintMarks(QPainter& p, Id id) {

@@ -72,7 +72,7 @@ class ToneModel : public QObject {
     std::shared_ptr<const advise::MixMeasure> m_mix;
     std::shared_ptr<const advise::MixMeasure> m_untouched;
     std::shared_ptr<const session::Session> m_untouchedOf; ///< session without processing that it is of
-    std::shared_ptr<const session::Session> m_measured; ///< session that the measures are of
+    std::shared_ptr<const session::Session> m_measured;    ///< session that the measures are of
     std::shared_ptr<const project::HitAnalysis> m_measuredHits;
     std::shared_ptr<const Detail> m_detail;
     Id m_detailElement = session::kNoId; ///< asked for

@@ -123,6 +123,11 @@ struct ToneMeasure {
     measure::Sympathy sympathy;
     std::vector<BandLevelMeasure> levels; ///< at rings and humps
     std::optional<ToneAfter> after;       ///< with filters that are on
+    /// Another drum that is heard better has the same note: both may be struck together, so it is not told.
+    bool isNoteAnothers = false;
+    [[nodiscard]] bool isNoteSure() const {
+        return partials.fundamental.confidence >= 0.6 && !isNoteAnothers;
+    }
     /// kSilenceDb where it was not measured.
     [[nodiscard]] double levelAt(double hz) const;
 };

@@ -1,4 +1,5 @@
 #include "core/advise/advise.h"
+#include "core/advise/tone_moves.h"
 #include "core/advise/words.h"
 #include "core/dsp/eq_design.h"
 #include "core/measure/tone/hump.h"
@@ -16,19 +17,16 @@ using measure::Ring;
 using session::Id;
 using session::Session;
 
-constexpr double kSure = 0.6;      // of a fundamental that is spoken of
-constexpr double kDeepestDb = -15; // a ring's cut
-constexpr double kWidestQ = 6;
-constexpr double kNarrowestQ = 200;
 constexpr double kWorthDb = 1; // of spill that a low cut takes
 constexpr double kUnderFundamental = 0.7;
 constexpr double kMostRings = 3;      // few moves before many
 constexpr double kAlwaysShare = 0.75; // of hits: a ring that is heard on fewer is cut only then
 constexpr double kDoneShare = 0.45;   // of a proposed cut: then it is there
 constexpr double kHumpCutDb = 2;
-constexpr double kMostHumpCutDb = 6;
 constexpr double kHumDownDb = -12;
 constexpr double kDetectorQ = 4;
+constexpr double kHeardBeforeS = 0.1;
+constexpr double kHeardAfterS = 2.5;
 
 std::string noteText(double hz) {
     const auto note = measure::nearestNote(hz);
@@ -49,43 +47,6 @@ double responseDb(const Session& s, Id element, double hz) {
     return db;
 }
 
-/// A bell whose zeros lie on the ring's poles and whose poles die away as fast as the surroundings: for a
-/// bell s^2 + (A / Q) w s + w^2 over s^2 + w s / (A Q) + w^2, a pole pair with damping term c w falls by 60
-/// dB in 2 ln(1000) / (c w). So A^2 is the ratio of the two times.
-EqBand cutOf(const Ring& ring) {
-    EqBand band;
-    band.frequencyHz = std::round(10 * ring.hz) / 10;
-    const double a = std::sqrt(ring.aroundMs / ring.decayMs);
-    band.gainDb = std::max(kDeepestDb, std::round(10 * 40 * std::log10(a)) / 10);
-    const double q = a * kPi * ring.hz * 0.001 * ring.decayMs / std::log(1000.0);
-    band.q = std::clamp(std::round(10 * q) / 10, kWidestQ, kNarrowestQ);
-    return band;
-}
-
-/// A cut as the school does it. `levelDb`: of the band on own hits.
-EqBand inSchool(EqBand cut, ToneSchool school, double levelDb) {
-    constexpr double kBroadQ = 0.8;
-    if (school == ToneSchool::Broad) {
-        cut.q = std::min(cut.q, std::max(kBroadQ, cut.q / 8));
-        cut.gainDb = std::round(5 * cut.gainDb) / 10; // half of it
-    } else if (school == ToneSchool::Moving && levelDb > kSilenceDb) {
-        // A hit of middling level reaches the end of the range.
-        cut.dynamics = dsp::Dynamics::Above;
-        cut.rangeDb = cut.gainDb;
-        cut.gainDb = 0;
-        cut.thresholdDb = std::round(levelDb + cut.rangeDb);
-        cut.attackMs = 2;
-        cut.releaseMs = 150;
-    }
-    return cut;
-}
-
-std::string schoolName(ToneSchool school) {
-    return school == ToneSchool::Narrow  ? "narrow cuts"
-           : school == ToneSchool::Broad ? "broad and gentle cuts"
-                                         : "bands that move";
-}
-
 double mostBoxDb(Role role, const HouseStyle& style) {
     switch (role) {
     case Role::KickIn:
@@ -102,8 +63,8 @@ double mostBoxDb(Role role, const HouseStyle& style) {
 
 class ToneFindings {
   public:
-    ToneFindings(const Session& s, const ToneMeasure& tone, const HouseStyle& style)
-        : m_session(s), m_tone(tone), m_style(style) {}
+    ToneFindings(const Session& s, const ToneMeasure& tone, const HitAnalysis* hits, const HouseStyle& style)
+        : m_session(s), m_tone(tone), m_hits(hits), m_style(style) {}
 
     void addTo(std::vector<Finding>& findings) const {
         if (m_tone.hearsAll) {
@@ -129,7 +90,21 @@ class ToneFindings {
         f.element = m_tone.element;
         f.severity = severity;
         f.sentence = std::move(sentence);
+        f.hearing = loudestHit();
         return f;
+    }
+    /// The element alone, from just before its loudest own hit on.
+    [[nodiscard]] std::optional<Hearing> loudestHit() const {
+        const int input = m_hits == nullptr ? -1 : m_hits->inputOf(m_tone.element);
+        const measure::HeardHit* loudest = nullptr;
+        if (input >= 0)
+            for (const auto& hit : m_hits->hits.heard)
+                if (hit.input == input && hit.isOwn && (loudest == nullptr || hit.levelDb > loudest->levelDb))
+                    loudest = &hit;
+        if (loudest == nullptr)
+            return std::nullopt;
+        return Hearing{
+            {m_tone.element}, std::max(0.0, loudest->timeS - kHeardBeforeS), loudest->timeS + kHeardAfterS};
     }
     [[nodiscard]] Proposal adding(const EqBand& band, std::string words) const {
         return {std::move(words), [element = m_tone.element, band](Session s) {
@@ -140,7 +115,7 @@ class ToneFindings {
 
     void addFundamental(std::vector<Finding>& findings) const {
         const auto& f = m_tone.partials.fundamental;
-        if (f.confidence < kSure)
+        if (!m_tone.isNoteSure())
             return;
         auto found = finding(fmt::format("fundamental-{}", m_tone.element), Severity::Note,
                              fmt::format("{} sounds at {:.1f} Hz ({}).", name(), f.hz, noteText(f.hz)));
@@ -153,7 +128,7 @@ class ToneFindings {
     void addRings(std::vector<Finding>& findings) const {
         int count = 0;
         for (const auto& ring : m_tone.partials.rings) {
-            const EqBand cut = cutOf(ring);
+            const EqBand cut = ringCut(ring);
             if (++count > kMostRings ||
                 responseDb(m_session, m_tone.element, ring.hz) < kDoneShare * cut.gainDb)
                 continue;
@@ -211,11 +186,7 @@ class ToneFindings {
         const double done = responseDb(m_session, m_tone.element, hump.hz);
         if (hump.hz <= 0 || tooMuch < 0 || done < -kHumpCutDb / 2)
             return;
-        EqBand cut;
-        cut.frequencyHz = std::round(hump.hz);
-        cut.gainDb = -std::clamp(std::round(2 * (tooMuch + 2)) / 2, 2.0, kMostHumpCutDb);
-        cut.q =
-            std::clamp(std::round(10 / (2 * std::sinh(0.5 * std::log(2.0) * hump.octaves))) / 10, 0.7, 3.0);
+        const EqBand cut = humpCut(hump, tooMuch);
         const EqBand band = inSchool(cut, m_style.toneSchool, m_tone.levelAt(hump.hz));
         const auto after = measureIt(measure::filtered(m_tone.spectra.own, responseOf(band)));
         auto found = finding(
@@ -328,7 +299,7 @@ class ToneFindings {
         // What rings on in the room while a cymbal sounds is none of its own.
         const auto& own = m_tone.hearsAll ? m_tone.spectra.attack : m_tone.spectra.own;
         double hz = measure::findLowCut(own, m_tone.spectra.spill, m_style.lowCutLossDb).hz;
-        if (fundamental.confidence >= kSure)
+        if (m_tone.isNoteSure())
             hz = std::min(hz, kUnderFundamental * fundamental.hz);
         hz = std::floor(hz);
         if (hz < 25 || m_tone.spectra.spillHits == 0 || responseDb(m_session, m_tone.element, hz / 2) < -6)
@@ -354,6 +325,7 @@ class ToneFindings {
 
     const Session& m_session;
     const ToneMeasure& m_tone;
+    const HitAnalysis* m_hits;
     const HouseStyle& m_style;
 };
 
@@ -366,8 +338,7 @@ void addToms(const Session& s, const KitMeasures& measures, std::vector<Finding>
     std::vector<const ToneMeasure*> toms;
     for (const auto& tone : measures.tones)
         if (const auto* e = s.element(tone.element);
-            e != nullptr && (e->role == Role::RackTom || e->role == Role::FloorTom) &&
-            tone.partials.fundamental.confidence >= kSure)
+            e != nullptr && (e->role == Role::RackTom || e->role == Role::FloorTom) && tone.isNoteSure())
             toms.push_back(&tone);
     std::sort(toms.begin(), toms.end(), [](const auto* a, const auto* b) {
         return a->partials.fundamental.hz > b->partials.fundamental.hz;
@@ -394,7 +365,7 @@ std::vector<Finding> toneFindings(const Session& s, const KitMeasures& measures,
     std::vector<Finding> findings;
     for (const auto& tone : measures.tones)
         if (s.element(tone.element) != nullptr)
-            ToneFindings(s, tone, style).addTo(findings);
+            ToneFindings(s, tone, measures.hits.get(), style).addTo(findings);
     addToms(s, measures, findings);
     return findings;
 }

@@ -18,6 +18,7 @@ std::vector<SvfCoefficients> designLayerFilter(const LayerFilterSettings& settin
                                            [](const auto& a, const auto& b) { return a.d[1] < b.d[1]; });
     sharpest->d[1] /= dbToLinear(std::clamp(settings.resonanceDb, 0.0, 24.0));
     std::vector<SvfCoefficients> sections;
+    sections.reserve(prototypes.size());
     for (const auto& prototype : prototypes)
         sections.push_back(designSection(prototype, sampleRateHz));
     return sections;

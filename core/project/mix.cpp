@@ -41,6 +41,7 @@ bool areRivals(const Session& s, Id a, Id b, const advise::HitAnalysis* hits) {
 
 std::vector<double> erbCentres() {
     std::vector<double> hz;
+    hz.reserve(measure::kErbBands);
     for (int b = 0; b < measure::kErbBands; ++b)
         hz.push_back(measure::erbBandHz(b));
     return hz;

@@ -8,6 +8,7 @@
 #include "core/project/in_parallel.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace cask::project {
 namespace {
@@ -122,6 +123,24 @@ advise::ToneAfter measureAfter(const Session& s, const HitMaterial& material, co
     return after;
 }
 
+/// Marks notes that are another drum's: of two drums with the same one, that of fewer hits.
+void markSharedNotes(std::vector<ToneMeasure>& tones, const HitAnalysis& hits) {
+    constexpr double kSame = 0.02;
+    const auto drumOf = [&](const ToneMeasure& tone) {
+        const int input = hits.inputOf(tone.element);
+        return input < 0 ? -1 : hits.hits.kit.drumOf[static_cast<std::size_t>(input)];
+    };
+    for (auto& tone : tones) {
+        const double hz = tone.partials.fundamental.hz;
+        tone.isNoteAnothers =
+            hz > 0 && std::any_of(tones.begin(), tones.end(), [&](const ToneMeasure& other) {
+                return drumOf(other) != drumOf(tone) && other.partials.fundamental.confidence >= 0.6 &&
+                       other.partials.hits > tone.partials.hits &&
+                       std::abs(other.partials.fundamental.hz / hz - 1) < kSame;
+            });
+    }
+}
+
 } // namespace
 
 bool isMeasuredBehindFilters(const Session& s, const ToneMeasure& tone) {
@@ -170,6 +189,7 @@ Result<std::vector<ToneMeasure>> measureTones(const Session& s, const HitAnalysi
     });
     if (cancel.isCancelled())
         return Error{ErrorCode::Cancelled, "Measuring the tones was stopped."};
+    markSharedNotes(found, hits);
     return found;
 }
 

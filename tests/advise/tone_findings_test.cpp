@@ -47,6 +47,7 @@ class ToneFindingsTest : public testing::Test {
         measures.tones = {m_tone};
         if (m_second.element != session::kNoId)
             measures.tones.push_back(m_second);
+        measures.hits = m_hits;
         m_findings = toneFindings(m_session, measures, m_style);
         for (const auto& f : m_findings)
             if (f.id.starts_with(start))
@@ -66,6 +67,7 @@ class ToneFindingsTest : public testing::Test {
     ToneMeasure m_tone;
     ToneMeasure m_second;
     HouseStyle m_style;
+    std::shared_ptr<const HitAnalysis> m_hits;
     std::vector<Finding> m_findings;
 };
 
@@ -141,6 +143,21 @@ TEST_F(ToneFindingsTest, ARingOnSomeHitsIsCutOnlyThen) {
     EXPECT_EQ(find("ring-"), nullptr);
 }
 
+TEST_F(ToneFindingsTest, WhatIsMeantIsHeardOnTheLoudestOwnHit) {
+    m_tone.partials.rings = {ringAt(500, 20)};
+    EXPECT_FALSE(find("ring-")->hearing.has_value());
+    auto hits = std::make_shared<HitAnalysis>();
+    hits->elements = {m_element};
+    hits->hits.heard = {
+        {0, 0, 0, true, 2.0, -12, 1}, {0, 0, 1, true, 5.0, -6, 1}, {0, 1, 2, false, 7.0, -3, 1}};
+    m_hits = hits;
+    const auto* ring = find("ring-");
+    ASSERT_TRUE(ring->hearing.has_value());
+    EXPECT_EQ(ring->hearing->alone, std::vector<Id>{m_element});
+    EXPECT_NEAR(ring->hearing->fromS, 4.9, 1e-9);
+    EXPECT_GT(ring->hearing->toS, 6);
+}
+
 TEST_F(ToneFindingsTest, ATomThatHumsAlongIsHeldDownBetweenItsHits) {
     setRole(m_element, Role::RackTom);
     m_tone.partials.fundamental = {128, 600, 1};
@@ -193,6 +210,10 @@ TEST_F(ToneFindingsTest, TomsTellHowFarTheyAreApart) {
     const auto* toms = find("toms-");
     ASSERT_NE(toms, nullptr);
     EXPECT_NEAR(toms->numbers[0].value, 12, 1e-9);
+    EXPECT_NE(find("fundamental-"), nullptr);
+    m_second.isNoteAnothers = true;
+    EXPECT_EQ(find("toms-"), nullptr);
+    m_second.isNoteAnothers = false;
     m_second.partials.fundamental.confidence = 0.3;
     EXPECT_EQ(find("toms-"), nullptr);
 }

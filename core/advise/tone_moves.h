@@ -1,0 +1,26 @@
+// The equaliser moves that are proposed against what is ugly, in each way of working.
+#pragma once
+
+#include <core/advise/house_style.h>
+#include <core/dsp/eq_settings.h>
+#include <core/measure/tone/hump.h>
+#include <core/measure/tone/partials.h>
+#include <string>
+
+namespace cask::advise {
+
+/// A bell whose zeros lie on the ring's poles and whose poles die away as fast as the surroundings: for a
+/// bell s^2 + (A / Q) w s + w^2 over s^2 + w s / (A Q) + w^2, a pole pair with damping term c w falls by 60
+/// dB in 2 ln(1000) / (c w). So A^2 is the ratio of the two times.
+[[nodiscard]] dsp::EqBand ringCut(const measure::Ring& ring);
+
+/// A bell as broad as the hump that takes it 2 dB under what is usual, 6 dB at most. `tooMuchDb`: over that.
+[[nodiscard]] dsp::EqBand humpCut(const measure::Hump& hump, double tooMuchDb);
+
+/// A cut as the school does it. `levelDb`: of the band on own hits.
+[[nodiscard]] dsp::EqBand inSchool(dsp::EqBand cut, ToneSchool school, double levelDb);
+
+/// As findings name it.
+[[nodiscard]] std::string schoolName(ToneSchool school);
+
+} // namespace cask::advise
