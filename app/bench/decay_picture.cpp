@@ -1,7 +1,6 @@
 #include "app/bench/decay_picture.h"
 
 #include "app/bench/picture_paint.h"
-#include "app/bench/tone_picture.h"
 #include "app/theme/theme.h"
 
 #include <QMouseEvent>
@@ -29,14 +28,6 @@ DecayPicture::DecayPicture(const Desk& desk, QWidget* parent) : QWidget(parent),
 QRectF DecayPicture::plot() const {
     return QRectF(rect()).adjusted(56, 28, -12, -26);
 }
-double DecayPicture::xOf(double hz) const {
-    return plot().left() +
-           std::log(hz / kLowestShownHz) / std::log(kHighestShownHz / kLowestShownHz) * plot().width();
-}
-double DecayPicture::hzAt(double x) const {
-    return kLowestShownHz * std::pow(kHighestShownHz / kLowestShownHz, (x - plot().left()) / plot().width());
-}
-
 float DecayPicture::powerDb(double frame, double hz) const {
     const auto* map = m_desk.tones.decay();
     const auto f =
@@ -85,16 +76,7 @@ void DecayPicture::paintAxes(QPainter& p) const {
     const QRectF area = plot();
     const auto* map = m_desk.tones.decay();
     const double lengthMs = 1000 * map->stepS * static_cast<double>(map->powerDb.size());
-    p.setFont(textFont(11));
-    for (const double hz : {20, 50, 100, 200, 500, 1000, 2000, 5000, 10000, 20000}) {
-        p.setPen(QPen(t.line, 1, Qt::DotLine));
-        p.drawLine(QPointF(xOf(hz), area.top()), QPointF(xOf(hz), area.bottom()));
-        p.setPen(t.faint);
-        p.drawText(QRectF(xOf(hz) - 24, area.bottom() + 4, 48, 16), Qt::AlignHCenter,
-                   hz == 20     ? QStringLiteral("20 Hz")
-                   : hz >= 1000 ? QStringLiteral("%1k").arg(hz / 1000)
-                                : QString::number(hz));
-    }
+    HzAxis{area}.paint(p);
     for (double ms = 0; ms <= lengthMs; ms += 100) {
         const double y = area.top() + ms / lengthMs * area.height();
         p.setPen(QPen(t.line, 1, Qt::DotLine));

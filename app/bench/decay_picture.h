@@ -1,6 +1,7 @@
 // How the average own hit dies away over time and frequency: what rings stays.
 #pragma once
 
+#include "app/bench/hz_axis.h"
 #include "app/document/desk.h"
 
 #include <QImage>
@@ -16,7 +17,7 @@ class DecayPicture : public QWidget {
     /// What the pointer is on: "417 Hz (G#4): falls by 60 dB in 0.94 s, 12 dB left after 200 ms".
     [[nodiscard]] QString wordsAt(const QPointF& at) const;
     [[nodiscard]] QRectF plot() const;
-    [[nodiscard]] double xOf(double hz) const;
+    [[nodiscard]] double xOf(double hz) const { return HzAxis{plot()}.xOf(hz); }
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -26,7 +27,7 @@ class DecayPicture : public QWidget {
 
   private:
     void refresh();
-    [[nodiscard]] double hzAt(double x) const;
+    [[nodiscard]] double hzAt(double x) const { return HzAxis{plot()}.hzAt(x); }
     [[nodiscard]] float powerDb(double frame, double hz) const;
     void paintCells();
     void paintAxes(QPainter& p) const;

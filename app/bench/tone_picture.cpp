@@ -59,13 +59,6 @@ TonePicture::TonePicture(const Desk& desk, QWidget* parent) : QWidget(parent), m
 QRectF TonePicture::plot() const {
     return QRectF(rect()).adjusted(56, 24, -12, -26);
 }
-double TonePicture::xOf(double hz) const {
-    return plot().left() +
-           std::log(hz / kLowestShownHz) / std::log(kHighestShownHz / kLowestShownHz) * plot().width();
-}
-double TonePicture::hzAt(double x) const {
-    return kLowestShownHz * std::pow(kHighestShownHz / kLowestShownHz, (x - plot().left()) / plot().width());
-}
 double TonePicture::yOf(double db) const {
     return plot().top() + (m_topDb - db) / (m_topDb - m_bottomDb) * plot().height();
 }

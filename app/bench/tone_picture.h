@@ -1,6 +1,7 @@
 // The element's own hits as a spectrum before and after, and the moves on it as brackets that are dragged.
 #pragma once
 
+#include "app/bench/hz_axis.h"
 #include "app/document/desk.h"
 
 #include <QWidget>
@@ -9,9 +10,6 @@
 #include <vector>
 
 namespace cask::app {
-
-inline constexpr double kLowestShownHz = 20;
-inline constexpr double kHighestShownHz = 20000;
 
 /// Half-gain edges of a bell, as a share of its centre.
 [[nodiscard]] double edgeRatio(double q);
@@ -45,8 +43,8 @@ class TonePicture : public QWidget {
     [[nodiscard]] QString price() const;
     /// Middle of a bracket's bar, for tests.
     [[nodiscard]] QPointF handleOf(const dsp::EqBand& band) const;
-    [[nodiscard]] double xOf(double hz) const;
-    [[nodiscard]] double hzAt(double x) const;
+    [[nodiscard]] double xOf(double hz) const { return axis().xOf(hz); }
+    [[nodiscard]] double hzAt(double x) const { return axis().hzAt(x); }
     [[nodiscard]] double pixelsPerDb() const;
     /// Frequency that is lifted while a person hunts for what is ugly; 0: nobody does.
     [[nodiscard]] double huntedHz() const { return m_huntedHz; }
@@ -82,6 +80,7 @@ class TonePicture : public QWidget {
         double moved = 0; ///< y of the bar as it sounds now
     };
     [[nodiscard]] QRectF plot() const;
+    [[nodiscard]] HzAxis axis() const { return {plot()}; }
     [[nodiscard]] double yOf(double db) const;
     [[nodiscard]] double before(double hz) const;
     [[nodiscard]] Bracket bracketOf(const dsp::EqBand& band) const;

@@ -18,16 +18,7 @@ using dsp::FilterKind;
 void TonePicture::paintAxes(QPainter& p) const {
     const Theme& t = theme();
     const QRectF area = plot();
-    p.setFont(textFont(11));
-    for (const double hz : {20, 30, 50, 100, 200, 300, 500, 1000, 2000, 3000, 5000, 10000, 20000}) {
-        const bool strong = hz == 100 || hz == 1000 || hz == 10000;
-        p.setPen(QPen(t.line, 1, strong ? Qt::SolidLine : Qt::DotLine));
-        p.drawLine(QPointF(xOf(hz), area.top()), QPointF(xOf(hz), area.bottom()));
-        p.setPen(t.faint);
-        const QString text = hz >= 1000 ? QStringLiteral("%1k").arg(hz / 1000) : QString::number(hz);
-        p.drawText(QRectF(xOf(hz) - 24, area.bottom() + 4, 48, 16), Qt::AlignHCenter,
-                   hz == 20 ? text + QStringLiteral(" Hz") : text);
-    }
+    axis().paint(p);
     const double step = m_before.empty() ? 6 : 12;
     for (double db = std::floor(m_topDb / step) * step; db >= m_bottomDb; db -= step) {
         p.setPen(QPen(t.line, 1, db == 0 ? Qt::SolidLine : Qt::DotLine));
