@@ -69,7 +69,7 @@ ToneBench::ToneBench(const Desk& desk, QWidget* parent)
     layout->addWidget(m_rows);
     layout->addWidget(m_order);
     connectAll();
-    refresh();
+    showPart(Part::Repair);
 }
 
 void ToneBench::showView(View view) {
@@ -84,6 +84,12 @@ void ToneBench::showView(View view) {
 void ToneBench::showPart(Part part) {
     m_chainParts->setChosen(static_cast<int>(part));
     m_rows->setCurrentIndex(part == Part::LowEnd ? 1 : part == Part::Body ? 2 : 0);
+    // As high as what it shows: the rest is the picture's.
+    for (int i = 0; i < m_rows->count(); ++i)
+        m_rows->widget(i)->setSizePolicy(QSizePolicy::Preferred, i == m_rows->currentIndex()
+                                                                     ? QSizePolicy::Maximum
+                                                                     : QSizePolicy::Ignored);
+    m_rows->adjustSize();
     if (part == Part::Repair || part == Part::Colour)
         m_picture->setPlace(part == Part::Repair ? session::EqPlace::Repair : session::EqPlace::Colour);
     refresh();

@@ -224,14 +224,18 @@ QString TonePicture::price() const {
     if (b == nullptr || tone == nullptr || tone->spectra.own.bandDb.empty())
         return {};
     const double rate = m_desk.document.session().sampleRateHz;
-    const auto sections = dsp::designBand(
-        dsp::withAmount(*b, std::get<dsp::EqSettings>(module()->settings).amountPercent), rate);
+    auto moved = dsp::withAmount(*b, std::get<dsp::EqSettings>(module()->settings).amountPercent);
+    if (moved.isDynamic())
+        moved.gainDb += moved.rangeDb;
+    const auto sections = dsp::designBand(moved, rate);
     const auto changeOf = [&](const Spectrum& spectrum) {
         return measure::energyChangeDb(spectrum,
                                        [&](double hz) { return graph::responseDb(sections, hz, rate); });
     };
     const auto signedDb = [](double db) { return (db > 0 ? QStringLiteral("+") : QString()) + dbText(db); };
-    QString text = tr("this move: own hits %1 dB").arg(signedDb(changeOf(tone->spectra.own)));
+    QString text =
+        (b->isDynamic() ? tr("this move at its most: own hits %1 dB") : tr("this move: own hits %1 dB"))
+            .arg(signedDb(changeOf(tone->spectra.own)));
     if (tone->spectra.spillHits == 0)
         return text;
     text += tr(", spill %1 dB").arg(signedDb(changeOf(tone->spectra.spill)));

@@ -201,9 +201,12 @@ void TonePicture::paintHunt(QPainter& p) const {
     p.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()));
     p.setFont(textFont(12, QFont::DemiBold));
     const bool leftSide = x > area.center().x();
-    p.drawText(QRectF(leftSide ? x - 308 : x + 8, area.center().y() - 10, 300, 20),
-               leftSide ? Qt::AlignRight : Qt::AlignLeft,
-               tr("lifted here: %1; click or Enter cuts it").arg(hzText(m_huntedHz)));
+    const QString words = tr("lifted here: %1; click or Enter cuts it").arg(hzText(m_huntedHz));
+    const double w = p.fontMetrics().horizontalAdvance(words) + 10;
+    const QRectF label(leftSide ? x - w - 6 : x + 6, area.center().y() - 10, w, 20);
+    p.fillRect(label, t.paper);
+    p.setPen(t.ember);
+    p.drawText(label, Qt::AlignCenter, words);
 }
 
 void TonePicture::paintBracket(QPainter& p, const EqBand& b) const {
