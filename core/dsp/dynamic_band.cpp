@@ -136,7 +136,7 @@ void DynamicBand::set(const DynamicBandDesign& design, int glideFrames) noexcept
     m_releaseFactor = factorOf(design.band.releaseMs, m_rateHz);
     const double threshold = dbToLinear(design.band.thresholdDb);
     m_thresholdSquare = threshold * threshold;
-    const auto [least, most] = std::minmax(0.0, design.band.rangeDb);
+    const auto [least, most] = std::minmax({0.0, design.band.rangeDb});
     m_movedDb = std::clamp(m_movedDb, least, most);
     m_glideLeft = glideFrames;
     m_glideFrames = std::max(1, glideFrames);
