@@ -190,7 +190,7 @@ void KitTonePicture::paintEvent(QPaintEvent*) {
     const QString words = wordsAt(m_pointer);
     paintGround(p, rect(),
                 !words.isEmpty() ? words
-                                 : tr("Share of each band: dark has more of it, a number has half; struck "
+                                 : tr("Share of each band: dark has more of it, a number (%) has half; struck "
                                       "through: two mask each other"));
     if (mix == nullptr || mix->elements.empty()) {
         paintHint(p, rect(),
