@@ -189,9 +189,10 @@ void KitTonePicture::paintEvent(QPaintEvent*) {
     const auto* mix = m_desk.tones.mix();
     const QString words = wordsAt(m_pointer);
     paintGround(p, rect(),
-                !words.isEmpty() ? words
-                                 : tr("Share of each band: dark has more of it, a number (%) has half; struck "
-                                      "through: two mask each other"));
+                !words.isEmpty()
+                    ? words
+                    : tr("Share of each band: dark has more of it, a number (%) has half; struck "
+                         "through: two mask each other"));
     if (mix == nullptr || mix->elements.empty()) {
         paintHint(p, rect(),
                   m_desk.tones.isBusy() ? tr("The kit is being measured.")

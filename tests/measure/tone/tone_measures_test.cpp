@@ -173,6 +173,16 @@ TEST(Hum, DrumsAndNoiseAreNone) {
     EXPECT_EQ(measureHum(std::vector<float>(20 * 48000, 0.0F), kRate).mainsHz, 0);
 }
 
+TEST(Hum, ATailThatDiesAwayIsNone) {
+    // The quietest moment is the end of one long note at exactly the mains.
+    std::vector<float> x(6 * 48000);
+    for (std::size_t n = 0; n < x.size(); ++n) {
+        const double t = static_cast<double>(n) / kRate;
+        x[n] = static_cast<float>(0.5 * std::pow(1000.0, -t / 4) * std::sin(2 * kPi * 50 * t));
+    }
+    EXPECT_EQ(measureHum(x, kRate).mainsHz, 0);
+}
+
 TEST(BandHits, LevelsAreThoseOfTheToneInTheBand) {
     HitMaterial m;
     m.sound.assign(1, std::vector<float>(10 * 48000, 0.0F));
