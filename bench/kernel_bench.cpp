@@ -2,6 +2,7 @@
 #include "bench/kit_load.h"
 #include "core/dsp/eq_design.h"
 #include "core/dsp/kernels.h"
+#include "core/dsp/layer_filter.h"
 #include "core/measure/hits/band_trail.h"
 #include "core/measure/level_meter.h"
 #include "core/measure/loudness.h"
@@ -76,6 +77,19 @@ void BM_Mix(benchmark::State& state) {
     state.SetItemsProcessed(state.iterations() * 512);
 }
 BENCHMARK(BM_Mix)->DenseRange(0, static_cast<int>(dsp::allKernels().size()) - 1);
+
+void BM_LayerDrive(benchmark::State& state) {
+    dsp::LayerFilter filter(48000, static_cast<int>(state.range(0)), 512);
+    for (int lane = 0; lane < dsp::kLanes; ++lane)
+        filter.set(lane, {dsp::FilterKind::LowPass, 4000, 24, 6, 18});
+    dsp::LaneBuffer io(512 * dsp::kLanes, 0.1F);
+    const dsp::DenormalGuard flush;
+    for (auto _ : state)
+        filter.process(io.data(), 512);
+    state.SetLabel("driven layers, 8 channels, oversampled " + std::to_string(state.range(0)) + " times");
+    state.SetItemsProcessed(state.iterations() * 512);
+}
+BENCHMARK(BM_LayerDrive)->Arg(4)->Arg(8);
 
 void BM_DesignBand(benchmark::State& state) {
     double hz = 100;

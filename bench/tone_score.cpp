@@ -1,8 +1,9 @@
 // Scores what Tone finds on generated takes: fundamentals, planted rings and what the proposed cuts make of
 // them, planted boxiness, harshness and hum, and what is found where nothing was planted.
 // Arguments: number of takes (default 48), salt of their recipes (default the one that limits were fitted
-// to).
+// to), "ranges" to print where these drums have their sound, as the "tone_ranges" of a house style.
 #include "core/advise/advise.h"
+#include "core/advise/house_style_files.h"
 #include "core/dsp/eq_design.h"
 #include "core/measure/tone/hum.h"
 #include "core/measure/tone/hump.h"
@@ -22,6 +23,8 @@ namespace {
 
 using namespace cask;
 
+constexpr float kRealRoomDb = 3;
+
 struct Count {
     int found = 0;
     int of = 0;
@@ -35,9 +38,11 @@ struct Count {
 struct Score {
     Count sure, right, rings, boxFound, boxFalse, harshFound, harshFalse, humFound, humFalse, ringEnds,
         quietElsewhere;
+    Count outOfRange;
     int falseRings = 0;
     int microphones = 0;
     double worstRing = 0;
+    std::map<Role, std::vector<measure::ToneShape>> shapes;
 };
 
 /// A take as a session with its sound in memory.
@@ -133,6 +138,11 @@ void scoreTake(const test::RandomTake& take, int number, Score& score) {
     for (const auto& tone : *tones) {
         const auto i = static_cast<std::size_t>(loaded.hits.inputOf(tone.element));
         const auto& microphone = take.microphones[i];
+        if (const auto shape = measure::shapeOf(tone.spectra.own)) {
+            score.shapes[microphone.role].push_back(*shape);
+            if (const auto usual = advise::standardStyle().references.of(microphone.role))
+                score.outOfRange.add(!measure::outOfRange(*shape, usual->range, 3).empty());
+        }
         auto x = microphone.channels[0];
         score.humFalse.add(measure::measureHum(x, take.recipe.sampleRateHz).mainsHz > 0);
         for (std::size_t n = 0; n < x.size(); ++n) {
@@ -176,6 +186,18 @@ int main(int argc, char** argv) {
     Score score;
     for (int i = 0; i < std::min(takes, static_cast<int>(recipes.size())); ++i)
         scoreTake(test::makeRandomTake(recipes[static_cast<std::size_t>(i)]), i, score);
+    if (argc > 3 && std::string_view(argv[3]) == "ranges") {
+        advise::HouseStyle style;
+        for (const auto& [role, shapes] : score.shapes) {
+            auto& range = style.references.ranges[role] = measure::rangeOf(shapes);
+            for (float& db : range.fromDb) // real drums differ more than made-up ones
+                db -= kRealRoomDb;
+            for (float& db : range.toDb)
+                db += kRealRoomDb;
+        }
+        fmt::print("{}", advise::houseStyleToJson(style));
+        return 0;
+    }
     fmt::print("{} takes, {} microphones of tuned drums\n", takes, score.microphones);
     fmt::print("fundamentals: {} sure, {} of these right within 2 %\n", score.sure.text(),
                score.right.text());
@@ -190,5 +212,6 @@ int main(int argc, char** argv) {
                score.harshFalse.text());
     fmt::print("hum at -60 dBFS planted: {} found, {} false without\n", score.humFound.text(),
                score.humFalse.text());
+    fmt::print("out of the shipped ranges by 3 dB over an octave: {}\n", score.outOfRange.text());
     return 0;
 }

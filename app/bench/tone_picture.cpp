@@ -16,10 +16,12 @@ using dsp::EqBand;
 using dsp::FilterKind;
 using measure::Spectrum;
 
-constexpr int kSmoothPoints = 3; // on each side: a quarter of an octave in all
-constexpr int kFinePoints = 1;   // of own hits, so that what rings is seen
+constexpr int kFinePoints = 1;  // of own hits, so that what rings is seen
+constexpr int kThirdPoints = 4; // a range is one of thirds: so are the lines beside it
 
-std::vector<float> smoothed(const Spectrum& spectrum, int points) {
+} // namespace
+
+std::vector<float> smoothed(const measure::Spectrum& spectrum, int points) {
     std::vector<float> out;
     const auto count = static_cast<int>(spectrum.bandDb.size());
     for (int i = 0; i < count; ++i) {
@@ -31,8 +33,6 @@ std::vector<float> smoothed(const Spectrum& spectrum, int points) {
     }
     return out;
 }
-
-} // namespace
 
 double edgeRatio(double q) {
     return std::sqrt(1 + 1 / (4 * q * q)) + 1 / (2 * q);
@@ -47,6 +47,7 @@ TonePicture::TonePicture(const Desk& desk, QWidget* parent) : QWidget(parent), m
         connect(&desk.document, signal, this, &TonePicture::readSpectrum);
     connect(&desk.analyst, &Analyst::fileChanged, this, &TonePicture::readSpectrum);
     connect(&desk.tones, &ToneModel::changed, this, &TonePicture::readSpectrum);
+    connect(&desk.findings, &FindingModel::styleChanged, this, &TonePicture::readSpectrum);
     // Bands that follow the sound are seen to move.
     connect(&desk.playback, &Playback::tick, this, [this] {
         const auto list = bands();
@@ -71,7 +72,6 @@ void TonePicture::readSpectrum() {
     const auto* state = m_desk.analyst.element(element);
     const auto* tone = m_desk.tones.tone(element);
     m_before.clear();
-    m_spill.clear();
     m_topDb = 24;
     m_bottomDb = -24;
     m_isOfHits = tone != nullptr && !tone->spectra.own.bandDb.empty();
@@ -80,11 +80,11 @@ void TonePicture::readSpectrum() {
         m_before = smoothed(m_moment == Moment::Attack ? spectra.attack
                             : m_moment == Moment::Tail ? spectra.decay
                                                        : spectra.own,
-                            kFinePoints);
-        m_spill = smoothed(tone->spectra.spill, kSmoothPoints);
+                            m_beside == Beside::Usual ? kThirdPoints : kFinePoints);
     } else if (state != nullptr && state->analysis) {
         m_before = smoothed(state->analysis->facts.spectrum, kSmoothPoints);
     }
+    readBeside();
     if (!m_before.empty()) {
         double top = -120;
         for (std::size_t i = 0; i < m_before.size(); ++i)

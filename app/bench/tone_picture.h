@@ -7,12 +7,18 @@
 #include <QWidget>
 
 #include <core/measure/spectrum.h>
+#include <core/measure/tone/tone_shape.h>
+#include <optional>
 #include <vector>
 
 namespace cask::app {
 
 /// Half-gain edges of a bell, as a share of its centre.
 [[nodiscard]] double edgeRatio(double q);
+
+inline constexpr int kSmoothPoints = 3; ///< on each side: a quarter of an octave in all
+/// Mean power of so many points on each side.
+[[nodiscard]] std::vector<float> smoothed(const measure::Spectrum& spectrum, int points);
 
 class TonePicture : public QWidget {
     Q_OBJECT
@@ -23,6 +29,17 @@ class TonePicture : public QWidget {
     /// What of the hits is shown: all of them, their first 20 ms, or what comes 30 ms after the onset.
     enum class Moment { Whole, Attack, Tail };
     void setMoment(Moment moment);
+
+    /// What is drawn beside own hits.
+    enum class Beside { Spill, Noise, Kit, Usual };
+    void setBeside(Beside beside);
+    [[nodiscard]] Beside beside() const { return m_beside; }
+    /// What it is, or why it is not there: "spill", "range of your 4 references".
+    [[nodiscard]] QString besideWords() const;
+    /// Levels by spectrum point of what is drawn beside; empty for a range, and when there is nothing.
+    [[nodiscard]] const std::vector<float>& besideDb() const { return m_besideDb; }
+    /// Where the drum, as it will be, leaves the usual range that is drawn.
+    [[nodiscard]] std::vector<measure::OutOfRange> outOfUsual() const;
 
     /// Which of the element's two equalisers is worked on.
     void setPlace(session::EqPlace place);
@@ -51,6 +68,7 @@ class TonePicture : public QWidget {
 
   signals:
     void bandChosen();
+    void besideChanged();
     /// The key that hears the band alone went down or up.
     void hearKey(bool down);
     /// The key that hears this module and the next one in the other order.
@@ -90,10 +108,13 @@ class TonePicture : public QWidget {
     void dragTo(const QPointF& at, double fine);
     void change(const QString& what, const std::function<void(dsp::EqBand&)>& edit);
     void readSpectrum();
+    void readBeside();
     void hunt(double hz);
     void cutHunted();
     void paintAxes(QPainter& p) const;
-    void paintSpill(QPainter& p) const;
+    void paintBeside(QPainter& p) const;
+    void paintUsual(QPainter& p) const;
+    [[nodiscard]] QColor besideTint() const;
     void paintCurves(QPainter& p) const;
     void paintKey(QPainter& p) const;
     void paintMarks(QPainter& p) const;
@@ -106,8 +127,10 @@ class TonePicture : public QWidget {
     session::EqPlace m_place = session::EqPlace::Repair;
     Id m_chosen = session::kNoId;
     std::vector<float> m_before; // smoothed, per spectrum point; empty for a bus
-    std::vector<float> m_spill;  // likewise; empty without any
-    bool m_isOfHits = false;     // of own hits; else of the whole file
+    Beside m_beside = Beside::Spill;
+    std::vector<float> m_besideDb; // likewise
+    std::optional<advise::ToneReferences::Range> m_usual;
+    bool m_isOfHits = false; // of own hits; else of the whole file
     double m_topDb = 24;
     double m_bottomDb = -24;
     Grip m_grip = Grip::None;

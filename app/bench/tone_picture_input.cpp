@@ -142,7 +142,8 @@ void TonePicture::wheelEvent(QWheelEvent* event) {
 bool TonePicture::event(QEvent* event) {
     if (event->type() == QEvent::ShortcutOverride) {
         const auto* key = static_cast<QKeyEvent*>(event);
-        for (const int own : {Qt::Key_B, Qt::Key_G, Qt::Key_H, Qt::Key_N, Qt::Key_S, Qt::Key_Delete})
+        for (const int own :
+             {Qt::Key_B, Qt::Key_G, Qt::Key_H, Qt::Key_N, Qt::Key_S, Qt::Key_V, Qt::Key_Delete})
             if (key->key() == own && (key->modifiers() & ~Qt::ShiftModifier) == 0)
                 event->accept();
     }
@@ -198,6 +199,8 @@ void TonePicture::keyPressEvent(QKeyEvent* event) {
         hunt(plot().contains(m_pointer) ? hzAt(m_pointer.x()) : 400);
     else if (m_huntedHz > 0 && (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter))
         cutHunted();
+    else if (event->key() == Qt::Key_V)
+        setBeside(static_cast<Beside>((static_cast<int>(m_beside) + 1) % 4));
     else if (event->key() == Qt::Key_B)
         addBand(FilterKind::Bell, 1000, 0);
     else if (!moveByKey(event->key(), (event->modifiers() & Qt::ShiftModifier) != 0 ? 0.2 : 1))

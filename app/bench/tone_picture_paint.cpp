@@ -29,25 +29,6 @@ void TonePicture::paintAxes(QPainter& p) const {
     }
 }
 
-/// What leaks into the microphone, so that a boost of it is seen before it is made.
-void TonePicture::paintSpill(QPainter& p) const {
-    if (m_spill.empty())
-        return;
-    const QRectF area = plot();
-    QPainterPath path;
-    for (std::size_t i = 0; i < m_spill.size(); ++i) {
-        const double hz = measure::Spectrum::pointHz(static_cast<int>(i));
-        if (hz < kLowestShownHz || hz > kHighestShownHz)
-            continue;
-        const QPointF at(xOf(hz), std::clamp(yOf(m_spill[i]), area.top(), area.bottom()));
-        path.elementCount() == 0 ? path.moveTo(at) : path.lineTo(at);
-    }
-    p.setRenderHint(QPainter::Antialiasing);
-    p.setPen(QPen(theme().ochre, 1.4));
-    p.drawPath(path);
-    p.setRenderHint(QPainter::Antialiasing, false);
-}
-
 void TonePicture::paintCurves(QPainter& p) const {
     const Theme& t = theme();
     const QRectF area = plot();
@@ -108,8 +89,11 @@ void TonePicture::paintKey(QPainter& p) const {
         p.drawLine(QPointF(x, 13), QPointF(x + 20, 13));
         x -= 12;
     };
-    if (!m_spill.empty())
-        entry(tr("spill"), QPen(t.ochre, 1.6));
+    if (const QString words = besideWords(); !words.isEmpty())
+        entry(words, m_besideDb.empty() && !m_usual
+                         ? QPen(Qt::NoPen)
+                         : QPen(besideTint(), 1.6,
+                                m_beside == Beside::Noise || m_usual ? Qt::DashLine : Qt::SolidLine));
     entry(tr("as it will be"), QPen(t.teal, 2));
     entry(m_before.empty()             ? tr("flat")
           : !m_isOfHits                ? tr("whole file as it was")
@@ -290,7 +274,7 @@ void TonePicture::paintEvent(QPaintEvent*) {
     p.fillRect(rect(), theme().paper);
     paintAxes(p);
     paintCurves(p);
-    paintSpill(p);
+    paintBeside(p);
     paintMarks(p);
     for (const auto& b : bands())
         if (b.id != m_chosen)

@@ -268,6 +268,7 @@ void FindingModel::setStyle(const std::string& id) {
     next.houseStyle = id;
     m_document.edit(std::move(next),
                     tr("House style %1").arg(QString::fromStdString(m_styles.find(id).name)));
+    emit styleChanged();
 }
 
 void FindingModel::reloadStyles() {
@@ -275,6 +276,53 @@ void FindingModel::reloadStyles() {
     for (const auto& problem : m_styles.problems)
         m_document.addNote(QString::fromStdString(problem));
     update();
+    emit styleChanged();
+}
+
+std::string FindingModel::referenceName(Id element) const {
+    const auto& s = m_document.session();
+    return s.name + ", " + s.nameOf(element);
+}
+
+bool FindingModel::isReference(Id element) const {
+    const auto* e = m_document.session().element(element);
+    return e != nullptr && style().references.find(e->role, referenceName(element)) != nullptr;
+}
+
+void FindingModel::keepReference(Id element) {
+    const auto* e = m_document.session().element(element);
+    const auto* tone = m_tones.tone(element);
+    const auto shape = tone == nullptr ? std::nullopt : measure::shapeOf(tone->spectra.own);
+    if (e == nullptr || !shape)
+        return;
+    auto changed = style();
+    changed.references.keep({e->role, referenceName(element), *shape});
+    const auto count = std::count_if(changed.references.drums.begin(), changed.references.drums.end(),
+                                     [role = e->role](const auto& drum) { return drum.role == role; });
+    const int missing = advise::ToneReferences::kEnough - static_cast<int>(count);
+    const QString role = QString::fromStdString(std::string(roleInfo(e->role).name));
+    saveReferences(changed, missing > 0
+                                ? tr("%1 is kept as a reference for %2; %3 more and they make the range.")
+                                      .arg(QString::fromStdString(e->name), role)
+                                      .arg(missing)
+                                : tr("%1 is kept as a reference for %2, one of %3.")
+                                      .arg(QString::fromStdString(e->name), role)
+                                      .arg(count));
+}
+
+void FindingModel::forgetReference(Id element) {
+    const auto* e = m_document.session().element(element);
+    if (e == nullptr)
+        return;
+    auto changed = style();
+    changed.references.forget(e->role, referenceName(element));
+    saveReferences(changed, tr("%1 is no reference any more.").arg(QString::fromStdString(e->name)));
+}
+
+void FindingModel::saveReferences(const advise::HouseStyle& changed, const QString& said) {
+    const auto saved = advise::saveReferences(changed);
+    m_document.addNote(saved ? said : QString::fromStdString(saved.error().message));
+    reloadStyles();
 }
 
 } // namespace cask::app

@@ -52,8 +52,18 @@ class FindingModel : public QObject {
     /// Reads the user's own styles anew; files that can't be read become notes of the document.
     void reloadStyles();
 
+    /// How an element would be named among the references of its role.
+    [[nodiscard]] std::string referenceName(Id element) const;
+    [[nodiscard]] bool isReference(Id element) const;
+    /// Keeps the sound of an element's own hits as a reference of its role in the house style, or forgets it.
+    /// A note says what came of it. REQUIRES: its tone is measured.
+    void keepReference(Id element);
+    void forgetReference(Id element);
+
   signals:
     void findingsChanged();
+    /// Another style, or other values of it.
+    void styleChanged();
 
   private:
     void follow();
@@ -62,6 +72,7 @@ class FindingModel : public QObject {
     [[nodiscard]] bool isUnchanged(Id element) const;
     [[nodiscard]] bool hasSameGate(Id element) const;
     [[nodiscard]] const advise::GateMeasure* gateOf(Id element) const;
+    void saveReferences(const advise::HouseStyle& changed, const QString& said);
 
     Document& m_document;
     Analyst& m_analyst;

@@ -7,6 +7,7 @@
 
 #include <array>
 #include <cmath>
+#include <regex>
 
 namespace cask::advise {
 namespace {
@@ -111,6 +112,8 @@ constexpr std::array kFields = {
                                 "Share of other drums' hits after which a drum's own note is heard."),
     number<&S::conflictPercent>("conflict_percent", "masking", Unit::Percent, {1, 100, 12}, 1,
                                 "Share of their moments in which two elements mask each other."),
+    number<&S::rangeDb>("range_db", "out of the range", Unit::Decibel, {0.5, 20, 3}, 0.5,
+                        "Distance from the range of your references, over an octave, that is spoken of."),
 };
 
 } // namespace
@@ -163,6 +166,10 @@ Result<HouseStyle> houseStyleFromJson(std::string_view text, const std::string& 
             return bad(fmt::format("\"{}\": {}", field.info.id, value.error().message));
         field.set(style, *value);
     }
+    auto ranges = readToneRanges(json);
+    if (!ranges)
+        return bad(ranges.error().message);
+    style.references.ranges = *std::move(ranges);
     return style;
 }
 
@@ -179,7 +186,12 @@ std::string houseStyleToJson(const HouseStyle& style) {
         else
             json[std::string(field.info.id)] = value;
     }
-    return json.dump(2) + "\n";
+    writeToneRanges(style.references, json);
+    // A list of numbers stands on one line. (Strings hold no line breaks in JSON.)
+    std::string text = json.dump(2);
+    text = std::regex_replace(text, std::regex("([\\[,])\\n\\s+(?=-?[0-9])"), "$1 ");
+    text = std::regex_replace(text, std::regex("([0-9])\\n\\s+\\]"), "$1 ]");
+    return text + "\n";
 }
 
 } // namespace cask::advise

@@ -1,6 +1,7 @@
 // What counts as worth saying, and which way of working is proposed: a named, editable set of thresholds.
 #pragma once
 
+#include <core/advise/tone_reference.h>
 #include <core/base/result.h>
 #include <core/measure/gate/gate_search.h>
 #include <core/session/parameters.h>
@@ -55,6 +56,8 @@ struct HouseStyle {
     double humDb = -70;          ///< from which hum is spoken of, dBFS
     double sympathyPercent = 50; ///< of other drums' hits after which a drum hums along
     double conflictPercent = 12; ///< of the moments of two elements, from which their conflict is spoken of
+    double rangeDb = 3;          ///< out of the range of three or more own references, over an octave
+    ToneReferences references;
     friend bool operator==(const HouseStyle&, const HouseStyle&) = default;
 };
 

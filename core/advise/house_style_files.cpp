@@ -12,6 +12,26 @@ namespace {
 
 namespace fs = std::filesystem;
 
+fs::path referencesOf(const HouseStyle& style, const fs::path& userFolder) {
+    return userFolder / "references" / (style.id + ".json");
+}
+
+/// Drums kept as references; a file that can't be read becomes a problem.
+void addReferences(HouseStyles& found, const fs::path& userFolder) {
+    for (auto& style : found.styles) {
+        const fs::path path = referencesOf(style, userFolder);
+        if (!diskFileSystem().exists(path))
+            continue;
+        const auto text = diskFileSystem().read(path);
+        auto drums = text ? referenceDrumsFromJson(*text, path.string())
+                          : Result<std::vector<ToneReference>>(text.error());
+        if (drums)
+            style.references.drums = *std::move(drums);
+        else
+            found.problems.push_back(drums.error().message);
+    }
+}
+
 } // namespace
 
 const HouseStyle& standardStyle() {
@@ -29,9 +49,10 @@ fs::path userStylesFolder() {
 }
 
 const HouseStyle& HouseStyles::find(std::string_view id) const {
-    for (const auto& style : styles)
-        if (style.id == id)
-            return style;
+    for (const std::string_view wanted : {id, std::string_view(standardStyle().id)})
+        for (const auto& style : styles)
+            if (style.id == wanted)
+                return style;
     return standardStyle();
 }
 
@@ -62,6 +83,7 @@ HouseStyles loadHouseStyles(const fs::path& userFolder) {
         else
             found.styles.push_back(*style);
     }
+    addReferences(found, userFolder);
     return found;
 }
 
@@ -73,6 +95,24 @@ Result<fs::path> copyStyleForEditing(const HouseStyle& style, const fs::path& us
     if (const auto made = files.makeFolder(userFolder); !made)
         return made.error();
     if (const auto written = writeAtomically(files, path, houseStyleToJson(style)); !written)
+        return written.error();
+    return path;
+}
+
+Result<fs::path> saveReferences(const HouseStyle& style, const fs::path& userFolder) {
+    const fs::path path = referencesOf(style, userFolder);
+    auto& files = diskFileSystem();
+    if (files.exists(path)) { // what is there but can't be read is not written over
+        const auto there = files.read(path);
+        const auto drums = there ? referenceDrumsFromJson(*there, path.string())
+                                 : Result<std::vector<ToneReference>>(there.error());
+        if (!drums)
+            return drums.error();
+    }
+    if (const auto made = files.makeFolder(path.parent_path()); !made)
+        return made.error();
+    if (const auto written = writeAtomically(files, path, referenceDrumsToJson(style.references.drums));
+        !written)
         return written.error();
     return path;
 }

@@ -23,11 +23,17 @@ struct HouseStyles {
     [[nodiscard]] bool has(std::string_view id) const;
 };
 
-/// All styles; a file of the user's with the id of a shipped one takes its place.
+/// All styles, with the drums kept as references for each; a file of the user's with the id of a shipped one
+/// takes its place.
 [[nodiscard]] HouseStyles loadHouseStyles(const std::filesystem::path& userFolder = userStylesFolder());
 
 /// Writes a style as a file of the user's own, for editing; an existing file is left as it is.
 [[nodiscard]] Result<std::filesystem::path>
 copyStyleForEditing(const HouseStyle& style, const std::filesystem::path& userFolder = userStylesFolder());
+
+/// Writes the drums that the user keeps as references beside his styles ("references/ID.json"): a style
+/// itself is never written over.
+[[nodiscard]] Result<std::filesystem::path>
+saveReferences(const HouseStyle& style, const std::filesystem::path& userFolder = userStylesFolder());
 
 } // namespace cask::advise

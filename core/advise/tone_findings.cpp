@@ -23,6 +23,7 @@ constexpr double kMostRings = 3;      // few moves before many
 constexpr double kAlwaysShare = 0.75; // of hits: a ring that is heard on fewer is cut only then
 constexpr double kDoneShare = 0.45;   // of a proposed cut: then it is there
 constexpr double kHumpCutDb = 2;
+constexpr int kMostOutOfRange = 2;
 constexpr double kHumDownDb = -12;
 constexpr double kDetectorQ = 4;
 constexpr double kHeardBeforeS = 0.1;
@@ -76,6 +77,7 @@ class ToneFindings {
         addHump(findings, "box", "boxy", measure::measureBoxiness,
                 mostBoxDb(m_session.element(m_tone.element)->role, m_style));
         addHump(findings, "harsh", "harsh", measure::measureHarshness, m_style.harshDb);
+        addRange(findings);
         addSympathy(findings);
         addLowCut(findings);
         addAfter(findings);
@@ -210,6 +212,47 @@ class ToneFindings {
         found.school = schoolName(m_style.toneSchool);
         found.proposal = adding(band, fmt::format("Cut at {:.0f} Hz, {}", hump.hz, name()));
         findings.push_back(std::move(found));
+    }
+
+    /// Behind its equalisers, against drums of its role that were kept as references. The ranges that ship
+    /// with a style are of made-up drums: they are shown, not judged by.
+    void addRange(std::vector<Finding>& findings) const {
+        const auto role = m_session.element(m_tone.element)->role;
+        const auto usual = m_style.references.of(role);
+        if (!usual || usual->drums == 0)
+            return;
+        const auto shape = measure::shapeOf(measure::filtered(m_tone.spectra.own, [&](double hz) {
+            return hz < 0.49 * m_session.sampleRateHz ? responseDb(m_session, m_tone.element, hz) : 0.0;
+        }));
+        if (!shape)
+            return;
+        int count = 0;
+        for (const auto& out : measure::outOfRange(*shape, usual->range, m_style.rangeDb)) {
+            if (++count > kMostOutOfRange)
+                break;
+            const double hz = std::sqrt(out.fromHz * out.toHz);
+            const bool isOver = out.excessDb > 0;
+            auto found = finding(
+                fmt::format("range-{}-{:.0f}", m_tone.element, hz),
+                isOver ? Severity::Advice : Severity::Note,
+                fmt::format(
+                    "From {:.0f} to {:.0f} Hz {} lies {:.1f} dB {} the range of your {} references for "
+                    "{}.",
+                    out.fromHz, out.toHz, name(), std::abs(out.excessDb), isOver ? "over" : "under",
+                    usual->drums, roleInfo(role).name));
+            found.numbers = {
+                {"from", out.fromHz, "Hz"}, {"to", out.toHz, "Hz"}, {"excess", out.excessDb, "dB"}};
+            if (isOver) { // cut before boost: what is missing may be hidden, or left to the ear
+                measure::Hump hump;
+                hump.hz = std::round(hz);
+                hump.octaves = std::log2(out.toHz / out.fromHz);
+                EqBand band = humpCut(hump, out.excessDb - kHumpCutDb);
+                found.numbers.push_back({"own change", changeDb(m_tone.spectra.own, band), "dB"});
+                found.numbers.push_back({"spill change", changeDb(m_tone.spectra.spill, band), "dB"});
+                found.proposal = adding(band, fmt::format("Cut at {:.0f} Hz, {}", hump.hz, name()));
+            }
+            findings.push_back(std::move(found));
+        }
     }
 
     /// A tom that hums along is held down at its note as long as nobody strikes it.

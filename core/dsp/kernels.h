@@ -56,6 +56,12 @@ struct LaneLevels {
 /// Coefficients of a per-lane interpolation filter, newest sample first.
 inline constexpr int kShiftTaps = 32;
 
+/// Steps between frames, for a filter that changes the rate.
+struct FirSteps {
+    int in = 1;  ///< frames of input between two frames of output
+    int out = 1; ///< places between two frames of output
+};
+
 struct Kernels {
     const char* name;
     /// Filters io in place. RT: no alloc, no lock. Same bits however the frames are split into calls.
@@ -72,6 +78,11 @@ struct Kernels {
     /// peaks[n] = greatest absolute value between the samples of the window x[n .. n + kTaps).
     /// REQUIRES: frames is a multiple of kLanes.
     void (*peaks)(const PeakTaps& taps, const float* x, int frames, float* peaks) noexcept;
+    /// out[n * steps.out] = sum over t of taps[t] * in[n * steps.in + t], in every lane.
+    void (*fir)(std::span<const float> taps, const float* in, float* out, int frames,
+                FirSteps steps) noexcept;
+    /// io = tanh(drive * io) / drive, lane by lane. REQUIRES: drive > 0.
+    void (*saturate)(const LaneFloats& drive, float* io, int frames) noexcept;
 };
 
 /// The best set for this processor, or the one that EMBER_CASK_KERNELS names: scalar, sse4, avx2, avx512.

@@ -259,6 +259,47 @@ void peaksBetween(const PeakTaps& taps, const float* x, int frames, float* peaks
     }
 }
 
+/// N frames of output at once share what a tap is read for.
+template <class V, int N>
+void firFrames(std::span<const float> taps, const float* in, float* out, FirSteps steps) noexcept {
+    using O = Ops<V>;
+    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
+        V sums[N];
+        for (V& sum : sums)
+            sum = V(0.0F);
+        const float* from = in + lane;
+        for (const float tap : taps) {
+            for (int i = 0; i < N; ++i)
+                sums[i] = O::fma(V(tap), O::load(from + i * steps.in * kLanes), sums[i]);
+            from += kLanes;
+        }
+        for (int i = 0; i < N; ++i)
+            O::store(out + i * steps.out * kLanes + lane, sums[i]);
+    }
+}
+
+template <class V>
+void firGroup(std::span<const float> taps, const float* in, float* out, int frames, FirSteps steps) noexcept {
+    constexpr int kAtOnce = 8;
+    int n = 0;
+    for (; n + kAtOnce <= frames; n += kAtOnce)
+        firFrames<V, kAtOnce>(taps, in + n * steps.in * kLanes, out + n * steps.out * kLanes, steps);
+    for (; n < frames; ++n)
+        firFrames<V, 1>(taps, in + n * steps.in * kLanes, out + n * steps.out * kLanes, steps);
+}
+
+template <class V> void saturateGroup(const LaneFloats& drive, float* io, int frames) noexcept {
+    using O = Ops<V>;
+    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
+        const V gain = O::load(drive.data() + lane);
+        const V back = V(1.0F) / gain;
+        for (int n = 0; n < frames; ++n) {
+            float* at = io + n * kLanes + lane;
+            O::store(at, back * O::tanh(gain * O::load(at)));
+        }
+    }
+}
+
 template <class V> constexpr Kernels makeKernels(const char* name) {
     return {name,
             &filterGroup<V>,
@@ -266,7 +307,9 @@ template <class V> constexpr Kernels makeKernels(const char* name) {
             &shiftGroup<V>,
             &levelsGroup<V>,
             &interleaveGroup<V>,
-            &peaksBetween<V>};
+            &peaksBetween<V>,
+            &firGroup<V>,
+            &saturateGroup<V>};
 }
 
 } // namespace

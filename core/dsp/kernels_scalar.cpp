@@ -13,6 +13,7 @@ template <> struct Ops<float> {
     static float fma(float a, float b, float c) { return a * b + c; }
     static float max(float a, float b) { return a > b ? a : b; }
     static float abs(float a) { return std::fabs(a); }
+    static float tanh(float a) { return std::tanh(a); }
     using Quad = float;
     static void transpose(float (&)[1]) {}
 };

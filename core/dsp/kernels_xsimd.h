@@ -16,6 +16,7 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
     static V fma(V a, V b, V c) { return xsimd::fma(a, b, c); }
     static V max(V a, V b) { return xsimd::max(a, b); }
     static V abs(V a) { return xsimd::abs(a); }
+    static V tanh(V a) { return xsimd::tanh(a); }
     /// What rows are turned into columns with: four floats, because how wider registers interleave differs
     /// between versions of the library.
     using Quad = xsimd::batch<float, xsimd::sse4_1>;

@@ -1,7 +1,10 @@
-// Filters that shape a layer of a stack: steep enough to part bands, with a resonance at the corner.
+// Filters that shape a layer of a stack: steep enough to part bands, with a resonance at the corner and
+// drive.
 #pragma once
 
+#include <array>
 #include <core/dsp/eq_settings.h>
+#include <core/dsp/oversampler.h>
 #include <core/dsp/section_design.h>
 #include <vector>
 
@@ -12,6 +15,7 @@ struct LayerFilterSettings {
     double frequencyHz = 1000;
     double slopeDbPerOct = 12; ///< 12 or 24
     double resonanceDb = 0;    ///< 0 to 24, over the Butterworth corner's -3 dB
+    double driveDb = 0;        ///< 0 to 36: see saturationOf()
     friend bool operator==(const LayerFilterSettings&, const LayerFilterSettings&) = default;
 };
 
@@ -19,5 +23,42 @@ struct LayerFilterSettings {
 /// resonance, so that the level at the corner rises by as much and far from it nothing changes.
 [[nodiscard]] std::vector<SvfCoefficients> designLayerFilter(const LayerFilterSettings& settings,
                                                              double sampleRateHz);
+
+/// d of the curve y = tanh(d x) / d that stands before the filter: d = 10^(drive / 20) - 1, so that no drive
+/// leaves the sound as it is and quiet sound passes with a gain of 1 at any drive.
+[[nodiscard]] double saturationOf(const LayerFilterSettings& settings);
+
+/// Filters of up to eight layers side by side, each with its own settings, which may change while it sounds:
+/// they move to the new ones within kGlideMs. Same bits for any lengths of blocks.
+class LayerFilter {
+  public:
+    static constexpr double kGlideMs = 20;
+
+    /// `factor` of oversampling while driven: 4 to listen, 8 to render. No block is longer than `mostFrames`.
+    LayerFilter(double sampleRateHz, int factor, int mostFrames);
+
+    /// Not on the audio thread: it may allocate.
+    void set(int lane, const LayerFilterSettings& settings);
+    /// Of all lanes; 0 as long as no lane is driven. A lane that is driven no more keeps it until reset().
+    [[nodiscard]] int latencyFrames() const { return m_isDriven ? m_oversampler.latencyFrames() : 0; }
+    /// RT: no alloc, no lock.
+    void process(float* io, int frames) noexcept;
+    /// Silence behind it, and all settings reached.
+    void reset() noexcept;
+
+  private:
+    /// Frames between two steps of a drive that moves.
+    static constexpr int kStepFrames = 16;
+    void stepDrive() noexcept;
+
+    const Kernels* m_kernels;
+    double m_sampleRateHz;
+    Oversampler m_oversampler;
+    SectionBank m_bank;
+    std::array<LayerFilterSettings, kLanes> m_settings{};
+    LaneFloats m_drive, m_driveGoal;
+    int m_untilStep = 0;
+    bool m_isDriven = false;
+};
 
 } // namespace cask::dsp

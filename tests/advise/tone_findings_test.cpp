@@ -9,6 +9,7 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <span>
 
 namespace cask::advise {
 namespace {
@@ -126,6 +127,45 @@ measure::Ring ringAt(double hz, int hits) {
     ring.hits = hits;
     ring.hitsLookedAt = 20;
     return ring;
+}
+
+TEST_F(ToneFindingsTest, OwnReferencesAreJudgedByAndShippedRangesAreNot) {
+    const auto usual = *measure::shapeOf(m_tone.spectra.own);
+    m_style.references.ranges[Role::KickIn] = measure::rangeOf(std::span(&usual, 1));
+    lift(3000, 14);
+    EXPECT_EQ(find("range-"), nullptr) << "a shipped range is only shown";
+    for (const char* name : {"a", "b"})
+        m_style.references.keep({Role::KickIn, name, usual});
+    m_style.references.keep({Role::SnareTop, "c", usual});
+    EXPECT_EQ(find("range-"), nullptr) << "two kicks are too few";
+    m_style.references.keep({Role::KickIn, "c", usual});
+    const auto* range = find("range-");
+    ASSERT_NE(range, nullptr);
+    EXPECT_EQ(range->severity, Severity::Advice);
+    EXPECT_NE(range->sentence.find("your 3 references"), std::string::npos) << range->sentence;
+    EXPECT_LT(range->numbers[0].value, 3000);
+    EXPECT_GT(range->numbers[1].value, 3000);
+    EXPECT_GT(range->numbers[2].value, 3);
+    const auto cut = proposed(*range);
+    EXPECT_NEAR(cut.frequencyHz / 3000, 1, 0.15);
+    EXPECT_LE(cut.gainDb, -3);
+    EXPECT_GE(cut.gainDb, -6);
+    // The cut is heard by the measure: what is left is less.
+    const double before = range->numbers[2].value;
+    m_session = range->proposal->apply(m_session);
+    const auto* after = find("range-");
+    EXPECT_TRUE(after == nullptr || after->numbers[2].value < before - 1.5);
+}
+
+TEST_F(ToneFindingsTest, WhatIsMissingIsToldButNotBoosted) {
+    for (const char* name : {"a", "b", "c"})
+        m_style.references.keep({Role::KickIn, name, *measure::shapeOf(m_tone.spectra.own)});
+    lift(3000, -14);
+    const auto* range = find("range-");
+    ASSERT_NE(range, nullptr);
+    EXPECT_EQ(range->severity, Severity::Note);
+    EXPECT_NE(range->sentence.find("under the range"), std::string::npos) << range->sentence;
+    EXPECT_FALSE(range->proposal);
 }
 
 TEST_F(ToneFindingsTest, ARingOnSomeHitsIsCutOnlyThen) {

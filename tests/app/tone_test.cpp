@@ -26,6 +26,12 @@ class Tone : public WindowTest {
         m_window->document().setStage(Stage::Tone);
         QTest::qWait(1);
     }
+    bool waitForTone() {
+        return waitFor([&] {
+            return !m_window->tones().isBusy() &&
+                   m_window->tones().tone(m_window->document().selected()) != nullptr;
+        });
+    }
     ToneBench& tone() { return m_window->bench().tone(); }
     TonePicture& picture() { return tone().picture(); }
     void type(const char* bar, const QString& words) {
@@ -104,6 +110,67 @@ TEST_F(Tone, KeysWalkThroughTheMovesAndChangeThem) {
     EXPECT_NEAR(picture().band()->q, 1.1 * q, 1e-9);
     QTest::keyClick(&picture(), Qt::Key_Delete);
     EXPECT_EQ(picture().bands().size(), 2U);
+}
+
+TEST_F(Tone, WhatLiesBesideOwnHitsIsChosen) {
+    ASSERT_TRUE(waitForTone());
+    auto& beside = tone().beside();
+    EXPECT_EQ(picture().beside(), TonePicture::Beside::Spill);
+    EXPECT_EQ(picture().besideWords(), QStringLiteral("no spill")) << "a snare alone";
+    picture().setFocus();
+    QTest::keyClick(&picture(), Qt::Key_V);
+    EXPECT_EQ(beside.currentIndex(), 1);
+    EXPECT_EQ(picture().besideWords(), QStringLiteral("never quiet between hits"));
+    emit beside.activated(2);
+    EXPECT_EQ(picture().beside(), TonePicture::Beside::Kit);
+    ASSERT_TRUE(waitFor([&] { return !picture().besideDb().empty(); }));
+    // Alone it owns every band: the kit's line is its own.
+    const auto* own = m_window->tones().tone(m_window->document().selected());
+    ASSERT_NE(own, nullptr);
+    const auto bands = smoothed(own->spectra.own, kSmoothPoints);
+    for (std::size_t i = 0; i < bands.size(); ++i)
+        EXPECT_NEAR(picture().besideDb()[i], bands[i], 0.01) << i;
+    EXPECT_FALSE(tone().reference().isVisible());
+    QTest::keyClick(&picture(), Qt::Key_V);
+    EXPECT_EQ(picture().besideWords(), QStringLiteral("usual range, Natural"));
+    EXPECT_TRUE(tone().reference().isVisible());
+}
+
+TEST_F(Tone, ADrumIsKeptAsAReferenceAndForgotten) {
+    ASSERT_TRUE(waitForTone());
+    picture().setBeside(TonePicture::Beside::Usual);
+    auto& findings = m_window->findings();
+    const Id snare = m_window->document().selected();
+    ASSERT_TRUE(tone().reference().isEnabled());
+    EXPECT_EQ(tone().reference().text(), QStringLiteral("keep"));
+    tone().reference().click();
+    EXPECT_TRUE(findings.isReference(snare));
+    EXPECT_EQ(tone().reference().text(), QStringLiteral("forget"));
+    ASSERT_FALSE(m_window->document().notes().isEmpty());
+    EXPECT_TRUE(m_window->document().notes().last().contains(QStringLiteral("2 more")))
+        << m_window->document().notes().last().toStdString();
+    // Two others of the role make a range of their own: this drum's, moved up at 3 kHz, leaves it.
+    auto style = findings.style();
+    const auto kept = style.references.drums.at(0);
+    for (const char* name : {"x", "y"})
+        style.references.keep({kept.role, name, kept.shape});
+    ASSERT_TRUE(advise::saveReferences(style));
+    findings.reloadStyles();
+    EXPECT_EQ(picture().besideWords(), QStringLiteral("range of your 3 references"));
+    EXPECT_TRUE(picture().outOfUsual().empty());
+    dsp::EqBand boost;
+    boost.frequencyHz = 3000;
+    boost.gainDb = 15;
+    boost.q = 0.8;
+    picture().addBand(boost);
+    const auto out = picture().outOfUsual();
+    ASSERT_FALSE(out.empty());
+    EXPECT_GT(out[0].excessDb, 3);
+    EXPECT_LT(out[0].fromHz, 3000);
+    EXPECT_GT(out[0].toHz, 3000);
+    tone().reference().click();
+    EXPECT_FALSE(findings.isReference(snare));
+    EXPECT_EQ(picture().besideWords(), QStringLiteral("usual range, Natural"));
 }
 
 TEST_F(Tone, TheWheelSetsTheWidth) {
