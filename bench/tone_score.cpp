@@ -141,7 +141,8 @@ void scoreTake(const test::RandomTake& take, int number, Score& score) {
         if (const auto shape = measure::shapeOf(tone.spectra.own)) {
             score.shapes[microphone.role].push_back(*shape);
             if (const auto usual = advise::standardStyle().references.of(microphone.role))
-                score.outOfRange.add(!measure::outOfRange(*shape, usual->range, 3).empty());
+                score.outOfRange.add(
+                    !measure::outOfRange(*shape, usual->range, 3, tone.lowestOwnHz()).empty());
         }
         auto x = microphone.channels[0];
         score.humFalse.add(measure::measureHum(x, take.recipe.sampleRateHz).mainsHz > 0);

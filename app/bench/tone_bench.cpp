@@ -40,7 +40,6 @@ QStringList choiceWords(std::string_view id) {
 ToneBench::ToneBench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk),
       m_views(new ChoiceRow({tr("hits"), tr("attack"), tr("tail"), tr("decay"), tr("kit")}, this)),
-      m_beside(new QComboBox(this)), m_reference(new QPushButton(this)),
       m_chainParts(new ChoiceRow({tr("repair"), tr("colour"), tr("low end"), tr("body")}, this)),
       m_line(new QLineEdit(this)), m_pictures(new QStackedWidget(this)),
       m_picture(new TonePicture(desk, this)), m_decay(new DecayPicture(desk, this)),
@@ -80,20 +79,6 @@ void ToneBench::showView(View view) {
         m_picture->setMoment(view == View::Attack ? TonePicture::Moment::Attack
                              : view == View::Tail ? TonePicture::Moment::Tail
                                                   : TonePicture::Moment::Whole);
-    refreshBeside();
-}
-
-void ToneBench::refreshBeside() {
-    const bool isSpectrum = m_pictures->currentWidget() == m_picture;
-    m_beside->setVisible(isSpectrum);
-    m_beside->setCurrentIndex(static_cast<int>(m_picture->beside()));
-    const Id id = m_desk.document.selected();
-    const auto* element = m_desk.document.session().element(id);
-    const auto* tone = m_desk.tones.tone(id);
-    m_reference->setVisible(isSpectrum && m_picture->beside() == TonePicture::Beside::Usual);
-    m_reference->setEnabled(element != nullptr && element->role != Role::Unknown && tone != nullptr &&
-                            !tone->spectra.own.bandDb.empty());
-    m_reference->setText(m_desk.findings.isReference(id) ? tr("forget") : tr("keep"));
 }
 
 void ToneBench::showPart(Part part) {
@@ -174,7 +159,6 @@ void ToneBench::refresh() {
     const auto* shown = part == 1 ? m_lowEnd->module() : part == 2 ? m_body->module() : module;
     m_order->setModule(shown == nullptr ? session::kNoId : shown->id);
     refreshDynamics();
-    refreshBeside();
 }
 
 void ToneBench::refreshDynamics() {

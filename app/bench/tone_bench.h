@@ -56,8 +56,6 @@ class ToneBench : public QWidget {
     /// What of a stereo sound the chosen move acts on; not there for a mono one.
     [[nodiscard]] ChoiceRow& parts() { return *m_parts; }
     [[nodiscard]] ChoiceRow& dynamics() { return *m_dynamics; }
-    [[nodiscard]] QComboBox& beside() { return *m_beside; }
-    [[nodiscard]] QPushButton& reference() { return *m_reference; }
     [[nodiscard]] QComboBox& keys() { return *m_key; }
     [[nodiscard]] QLineEdit& line() { return *m_line; }
     [[nodiscard]] ModuleRow& lowEnd() { return *m_lowEnd; }
@@ -83,7 +81,6 @@ class ToneBench : public QWidget {
     void connectAll();
     void refresh();
     void refreshDynamics();
-    void refreshBeside();
     void refreshKeys();
     void editField(const BandField& field, double value, bool isDragging);
     void editAmount(double value, bool isDragging);
@@ -93,8 +90,6 @@ class ToneBench : public QWidget {
 
     Desk m_desk;
     ChoiceRow* m_views;
-    QComboBox* m_beside;
-    QPushButton* m_reference; ///< while the usual range is seen
     ChoiceRow* m_chainParts;
     QLineEdit* m_line;
     QStackedWidget* m_pictures;

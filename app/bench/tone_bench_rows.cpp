@@ -72,17 +72,7 @@ QWidget* ToneBench::makeHead() {
     m_line->setAccessibleName(tr("A move in one line"));
     m_line->setToolTip(tr("Type a move and press Enter; with = in front it sets the chosen one"));
     m_line->setMinimumWidth(130);
-    m_beside->addItems({tr("with spill"), tr("with noise"), tr("with the kit"), tr("with what is usual")});
-    m_beside->setAccessibleName(tr("What is drawn beside own hits"));
-    m_beside->setToolTip(
-        tr("Drawn beside own hits: what leaks in, the noise between hits, the whole kit, or the "
-           "range in which drums of this role lie (V)"));
-    m_reference->setToolTip(
-        tr("Keeps this drum as a reference for its role in the house style, or forgets it; three of a role "
-           "make their own range"));
     layout->addWidget(m_views);
-    layout->addWidget(m_beside);
-    layout->addWidget(m_reference);
     layout->addStretch();
     layout->addWidget(m_line);
     layout->addSpacing(8);
@@ -196,16 +186,6 @@ void ToneBench::connectAll() {
     connect(m_keyed, &QCheckBox::clicked, this,
             [this, f = field("keyed")](bool on) { editField(*f, on ? 1 : 0, false); });
     connect(m_key, &QComboBox::activated, this, &ToneBench::setKey);
-    connect(m_beside, &QComboBox::activated, this,
-            [this](int i) { m_picture->setBeside(static_cast<TonePicture::Beside>(i)); });
-    connect(m_picture, &TonePicture::besideChanged, this, &ToneBench::refreshBeside);
-    connect(m_reference, &QPushButton::clicked, this, [this] {
-        const Id id = m_desk.document.selected();
-        m_desk.findings.isReference(id) ? m_desk.findings.forgetReference(id)
-                                        : m_desk.findings.keepReference(id);
-    });
-    connect(&m_desk.findings, &FindingModel::styleChanged, this, &ToneBench::refreshBeside);
-    connect(&m_desk.tones, &ToneModel::changed, this, &ToneBench::refreshBeside);
     connect(m_amount, &ValueBar::valueEdited, this, &ToneBench::editAmount);
     connect(m_amount, &ValueBar::editFinished, &m_desk.document, &Document::endMerge);
     connect(m_line, &QLineEdit::returnPressed, this, &ToneBench::takeLine);

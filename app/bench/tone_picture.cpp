@@ -6,6 +6,9 @@
 #include "core/session/edits.h"
 #include "core/session/parameters.h"
 
+#include <QMenu>
+#include <QToolButton>
+
 #include <algorithm>
 #include <cmath>
 
@@ -38,7 +41,9 @@ double edgeRatio(double q) {
     return std::sqrt(1 + 1 / (4 * q * q)) + 1 / (2 * q);
 }
 
-TonePicture::TonePicture(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) {
+TonePicture::TonePicture(const Desk& desk, QWidget* parent)
+    : QWidget(parent), m_desk(desk), m_besideButton(new QToolButton(this)), m_besideMenu(new QMenu(this)) {
+    makeBeside();
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setMinimumHeight(200);
@@ -98,6 +103,7 @@ void TonePicture::readSpectrum() {
         m_chosen = list.empty() ? session::kNoId : list.front().id;
         emit bandChosen();
     }
+    placeBeside();
     update();
 }
 

@@ -11,6 +11,9 @@
 #include <optional>
 #include <vector>
 
+class QMenu;
+class QToolButton;
+
 namespace cask::app {
 
 /// Half-gain edges of a bell, as a share of its centre.
@@ -34,6 +37,8 @@ class TonePicture : public QWidget {
     enum class Beside { Spill, Noise, Kit, Usual };
     void setBeside(Beside beside);
     [[nodiscard]] Beside beside() const { return m_beside; }
+    /// The choices, by Beside, and last whether the drum is a reference of its role.
+    [[nodiscard]] QMenu& besideMenu() { return *m_besideMenu; }
     /// What it is, or why it is not there: "spill", "range of your 4 references".
     [[nodiscard]] QString besideWords() const;
     /// Levels by spectrum point of what is drawn beside; empty for a range, and when there is nothing.
@@ -68,7 +73,6 @@ class TonePicture : public QWidget {
 
   signals:
     void bandChosen();
-    void besideChanged();
     /// The key that hears the band alone went down or up.
     void hearKey(bool down);
     /// The key that hears this module and the next one in the other order.
@@ -77,6 +81,7 @@ class TonePicture : public QWidget {
   protected:
     bool event(QEvent* event) override;
     void paintEvent(QPaintEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
@@ -112,6 +117,8 @@ class TonePicture : public QWidget {
     void hunt(double hz);
     void cutHunted();
     void paintAxes(QPainter& p) const;
+    void makeBeside();
+    void placeBeside();
     void paintBeside(QPainter& p) const;
     void paintUsual(QPainter& p) const;
     [[nodiscard]] QColor besideTint() const;
@@ -127,6 +134,8 @@ class TonePicture : public QWidget {
     session::EqPlace m_place = session::EqPlace::Repair;
     Id m_chosen = session::kNoId;
     std::vector<float> m_before; // smoothed, per spectrum point; empty for a bus
+    QToolButton* m_besideButton; ///< in the key over the plot
+    QMenu* m_besideMenu;
     Beside m_beside = Beside::Spill;
     std::vector<float> m_besideDb; // likewise
     std::optional<advise::ToneReferences::Range> m_usual;

@@ -4,8 +4,11 @@
 #include "core/graph/module_sections.h"
 #include "core/measure/tone/hump.h"
 
+#include <QAction>
+#include <QMenu>
 #include <QPainter>
 #include <QPainterPath>
+#include <QToolButton>
 
 #include <algorithm>
 #include <cmath>
@@ -41,10 +44,61 @@ std::vector<float> kitOver(const Spectrum& own, const advise::MixMeasure& mix, I
 
 } // namespace
 
+void TonePicture::makeBeside() {
+    m_besideMenu->addAction(tr("spill"));
+    m_besideMenu->addAction(tr("noise between hits"));
+    m_besideMenu->addAction(tr("the whole kit"));
+    m_besideMenu->addAction(tr("what is usual"));
+    for (auto* action : m_besideMenu->actions())
+        action->setCheckable(true);
+    m_besideMenu->addSeparator();
+    auto* reference = m_besideMenu->addAction(tr("this drum is a reference for its role"));
+    reference->setCheckable(true);
+    reference->setToolTip(tr("Kept with the house style; three of a role make a range of their own"));
+    m_besideMenu->setToolTipsVisible(true);
+    connect(m_besideMenu, &QMenu::triggered, this, [this, reference](QAction* chosen) {
+        const Id id = m_desk.document.selected();
+        if (chosen == reference)
+            reference->isChecked() ? m_desk.findings.keepReference(id) : m_desk.findings.forgetReference(id);
+        else
+            setBeside(static_cast<Beside>(m_besideMenu->actions().indexOf(chosen)));
+    });
+    connect(m_besideMenu, &QMenu::aboutToShow, this, &TonePicture::placeBeside);
+    m_besideButton->setMenu(m_besideMenu);
+    m_besideButton->setPopupMode(QToolButton::InstantPopup);
+    m_besideButton->setAutoRaise(true);
+    m_besideButton->setFocusPolicy(Qt::TabFocus);
+    m_besideButton->setAccessibleName(tr("What is drawn beside own hits"));
+    m_besideButton->setToolTip(
+        tr("Drawn beside own hits: what leaks in, the noise between hits, the whole kit, or "
+           "the range in which drums of this role lie (V)"));
+}
+
+/// The button stands at the right end of the key, as wide as its words.
+void TonePicture::placeBeside() {
+    const QString words = besideWords();
+    m_besideButton->setVisible(!words.isEmpty());
+    m_besideButton->setText(words);
+    m_besideButton->setFont(textFont(11));
+    const int w = m_besideButton->sizeHint().width();
+    m_besideButton->setGeometry(static_cast<int>(plot().right()) - w, 2, w, 20);
+    const auto actions = m_besideMenu->actions();
+    for (int i = 0; i < 4; ++i)
+        actions[i]->setChecked(i == static_cast<int>(m_beside));
+    const Id id = m_desk.document.selected();
+    const auto* element = m_desk.document.session().element(id);
+    actions.last()->setEnabled(m_isOfHits && element != nullptr && element->role != Role::Unknown);
+    actions.last()->setChecked(m_desk.findings.isReference(id));
+}
+
+void TonePicture::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    placeBeside();
+}
+
 void TonePicture::setBeside(Beside beside) {
     m_beside = beside;
     readSpectrum();
-    emit besideChanged();
 }
 
 void TonePicture::readBeside() {
@@ -86,7 +140,8 @@ std::vector<measure::OutOfRange> TonePicture::outOfUsual() const {
         return hz < 0.49 * rate ? graph::responseDb(sections, hz, rate) : 0.0;
     });
     const auto shape = measure::shapeOf(after);
-    return shape ? measure::outOfRange(*shape, m_usual->range, m_desk.findings.style().rangeDb)
+    return shape ? measure::outOfRange(*shape, m_usual->range, m_desk.findings.style().rangeDb,
+                                       tone->lowestOwnHz())
                  : std::vector<measure::OutOfRange>();
 }
 

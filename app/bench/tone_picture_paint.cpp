@@ -6,6 +6,7 @@
 
 #include <QPainter>
 #include <QPainterPath>
+#include <QToolButton>
 
 #include <algorithm>
 #include <cmath>
@@ -89,11 +90,12 @@ void TonePicture::paintKey(QPainter& p) const {
         p.drawLine(QPointF(x, 13), QPointF(x + 20, 13));
         x -= 12;
     };
-    if (const QString words = besideWords(); !words.isEmpty())
-        entry(words, m_besideDb.empty() && !m_usual
-                         ? QPen(Qt::NoPen)
-                         : QPen(besideTint(), 1.6,
-                                m_beside == Beside::Noise || m_usual ? Qt::DashLine : Qt::SolidLine));
+    if (m_besideButton->isVisible()) {
+        x = m_besideButton->x() + 4; // an entry leaves room for words
+        if (!m_besideDb.empty() || m_usual)
+            entry(QString(), QPen(besideTint(), 1.6,
+                                  m_beside == Beside::Noise || m_usual ? Qt::DashLine : Qt::SolidLine));
+    }
     entry(tr("as it will be"), QPen(t.teal, 2));
     entry(m_before.empty()             ? tr("flat")
           : !m_isOfHits                ? tr("whole file as it was")

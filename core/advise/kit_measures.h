@@ -128,6 +128,8 @@ struct ToneMeasure {
     [[nodiscard]] bool isNoteSure() const {
         return partials.fundamental.confidence >= 0.6 && !isNoteAnothers;
     }
+    /// Below it the drum has nothing of its own that could be missed; 0 while its note is not sure.
+    [[nodiscard]] double lowestOwnHz() const { return isNoteSure() ? 0.8 * partials.fundamental.hz : 0; }
     /// kSilenceDb where it was not measured.
     [[nodiscard]] double levelAt(double hz) const;
 };

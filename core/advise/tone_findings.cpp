@@ -227,7 +227,8 @@ class ToneFindings {
         if (!shape)
             return;
         int count = 0;
-        for (const auto& out : measure::outOfRange(*shape, usual->range, m_style.rangeDb)) {
+        for (const auto& out :
+             measure::outOfRange(*shape, usual->range, m_style.rangeDb, m_tone.lowestOwnHz())) {
             if (++count > kMostOutOfRange)
                 break;
             const double hz = std::sqrt(out.fromHz * out.toHz);

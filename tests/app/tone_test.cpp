@@ -10,6 +10,7 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QLineEdit>
+#include <QMenu>
 #include <QWheelEvent>
 
 namespace cask::app {
@@ -114,15 +115,15 @@ TEST_F(Tone, KeysWalkThroughTheMovesAndChangeThem) {
 
 TEST_F(Tone, WhatLiesBesideOwnHitsIsChosen) {
     ASSERT_TRUE(waitForTone());
-    auto& beside = tone().beside();
-    EXPECT_EQ(picture().beside(), TonePicture::Beside::Spill);
     EXPECT_EQ(picture().besideWords(), QStringLiteral("no spill")) << "a snare alone";
     picture().setFocus();
     QTest::keyClick(&picture(), Qt::Key_V);
-    EXPECT_EQ(beside.currentIndex(), 1);
+    EXPECT_EQ(picture().beside(), TonePicture::Beside::Noise);
     EXPECT_EQ(picture().besideWords(), QStringLiteral("never quiet between hits"));
-    emit beside.activated(2);
+    picture().besideMenu().actions()[2]->trigger();
     EXPECT_EQ(picture().beside(), TonePicture::Beside::Kit);
+    EXPECT_TRUE(picture().besideMenu().actions()[2]->isChecked());
+    EXPECT_FALSE(picture().besideMenu().actions()[0]->isChecked());
     ASSERT_TRUE(waitFor([&] { return !picture().besideDb().empty(); }));
     // Alone it owns every band: the kit's line is its own.
     const auto* own = m_window->tones().tone(m_window->document().selected());
@@ -130,10 +131,10 @@ TEST_F(Tone, WhatLiesBesideOwnHitsIsChosen) {
     const auto bands = smoothed(own->spectra.own, kSmoothPoints);
     for (std::size_t i = 0; i < bands.size(); ++i)
         EXPECT_NEAR(picture().besideDb()[i], bands[i], 0.01) << i;
-    EXPECT_FALSE(tone().reference().isVisible());
     QTest::keyClick(&picture(), Qt::Key_V);
     EXPECT_EQ(picture().besideWords(), QStringLiteral("usual range, Natural"));
-    EXPECT_TRUE(tone().reference().isVisible());
+    tone().showView(ToneBench::View::Attack);
+    EXPECT_EQ(picture().besideWords(), QStringLiteral("the usual range is one of whole hits"));
 }
 
 TEST_F(Tone, ADrumIsKeptAsAReferenceAndForgotten) {
@@ -141,11 +142,12 @@ TEST_F(Tone, ADrumIsKeptAsAReferenceAndForgotten) {
     picture().setBeside(TonePicture::Beside::Usual);
     auto& findings = m_window->findings();
     const Id snare = m_window->document().selected();
-    ASSERT_TRUE(tone().reference().isEnabled());
-    EXPECT_EQ(tone().reference().text(), QStringLiteral("keep"));
-    tone().reference().click();
+    auto* reference = picture().besideMenu().actions().last();
+    ASSERT_TRUE(reference->isEnabled());
+    EXPECT_FALSE(reference->isChecked());
+    reference->trigger();
     EXPECT_TRUE(findings.isReference(snare));
-    EXPECT_EQ(tone().reference().text(), QStringLiteral("forget"));
+    EXPECT_TRUE(reference->isChecked());
     ASSERT_FALSE(m_window->document().notes().isEmpty());
     EXPECT_TRUE(m_window->document().notes().last().contains(QStringLiteral("2 more")))
         << m_window->document().notes().last().toStdString();
@@ -168,7 +170,7 @@ TEST_F(Tone, ADrumIsKeptAsAReferenceAndForgotten) {
     EXPECT_GT(out[0].excessDb, 3);
     EXPECT_LT(out[0].fromHz, 3000);
     EXPECT_GT(out[0].toHz, 3000);
-    tone().reference().click();
+    reference->trigger();
     EXPECT_FALSE(findings.isReference(snare));
     EXPECT_EQ(picture().besideWords(), QStringLiteral("usual range, Natural"));
 }

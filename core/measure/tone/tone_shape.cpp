@@ -62,7 +62,8 @@ double offsetDb(const ToneShape& shape, const ToneRange& range) {
     return ranked(distances, 0.5);
 }
 
-std::vector<OutOfRange> outOfRange(const ToneShape& shape, const ToneRange& range, double leastDb) {
+std::vector<OutOfRange> outOfRange(const ToneShape& shape, const ToneRange& range, double leastDb,
+                                   double lowestHz) {
     const double offset = offsetDb(shape, range);
     const double heardDb = *std::max_element(shape.begin(), shape.end()) - kHeardDb;
     const auto excessOf = [&](std::size_t i) {
@@ -70,7 +71,8 @@ std::vector<OutOfRange> outOfRange(const ToneShape& shape, const ToneRange& rang
         const double to = range.toDb[i] + offset;
         if (std::max<double>(shape[i], to) < heardDb)
             return 0.0;
-        return shape[i] > to ? shape[i] - to : std::min(0.0, shape[i] - from);
+        const bool isMissed = thirdHz(static_cast<int>(i)) >= lowestHz;
+        return shape[i] > to ? shape[i] - to : isMissed ? std::min(0.0, shape[i] - from) : 0.0;
     };
     std::vector<OutOfRange> found;
     for (std::size_t i = 0; i < kThirds;) {

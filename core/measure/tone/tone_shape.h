@@ -40,8 +40,9 @@ struct OutOfRange {
     double excessDb = 0; ///< mean over it: positive over the range, negative under it
 };
 /// Those of at least `leastDb`, worst (excess times width) first. Thirds that lie 40 dB under the loudest one
-/// are left out as long as the range does not reach above that line either.
+/// are left out as long as the range does not reach above that line either. Nothing is missed under
+/// `lowestHz`: what a drum has below its note is for a high-pass to take.
 [[nodiscard]] std::vector<OutOfRange> outOfRange(const ToneShape& shape, const ToneRange& range,
-                                                 double leastDb);
+                                                 double leastDb, double lowestHz = 0);
 
 } // namespace cask::measure

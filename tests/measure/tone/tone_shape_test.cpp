@@ -81,6 +81,9 @@ TEST_F(OutOfRangeTest, AStretchIsFoundWithItsExcess) {
     EXPECT_NEAR(found[0].toHz, thirdHz(11) * std::exp2(1.0 / 6), 1e-6);
     EXPECT_NEAR(found[1].excessDb, -4, 1e-5);
     EXPECT_TRUE(outOfRange(m_shape, m_range, 5.5).empty());
+    // Nothing is missed below the drum's note, but too much is too much anywhere.
+    EXPECT_EQ(outOfRange(m_shape, m_range, 3, thirdHz(21)).size(), 1U);
+    EXPECT_GT(outOfRange(m_shape, m_range, 3, thirdHz(21))[0].excessDb, 0);
 }
 
 TEST_F(OutOfRangeTest, ANarrowPeakAndWhatIsNotHeardAreNone) {
