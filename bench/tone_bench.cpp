@@ -13,6 +13,7 @@
 #include <array>
 #include <chrono>
 #include <cstdlib>
+#include <ctime>
 
 namespace {
 
@@ -88,15 +89,22 @@ int main(int argc, char** argv) {
     std::vector<advise::ToneMeasure> tones;
     project::TrackMeasures tracks;
     advise::MixMeasure mix;
+    const auto processorBegun = std::clock(); // of all threads: other work on the machine counts less
     const double tonesMs = msOf([&] { tones = *project::measureTones(load.session, analysis, load.lookup); });
     const double tracksMs = msOf([&] { tracks = *project::measureTracks(load.session, load.lookup); });
     const double mixMs = msOf([&] { mix = project::measureMix(load.session, tracks.cells, &analysis); });
+    const auto processorDone = std::clock();
     fmt::print("own hits, partials, rings, levels, behind filters: {:.0f} ms for {} elements\n", tonesMs,
                tones.size());
     fmt::print("levels over time and band, hum: {:.0f} ms\n", tracksMs);
     fmt::print("who owns which band, {} conflicts with their moves: {:.0f} ms\n", mix.conflicts.size(),
                mixMs);
-    fmt::print("all: {:.1f} s\n", 0.001 * (tonesMs + tracksMs + mixMs));
+    std::size_t rings = 0;
+    for (const auto& tone : tones)
+        rings += tone.ringCuts.size();
+    fmt::print("all: {:.1f} s, {:.1f} s of processor time; cuts tried for {} rings\n",
+               0.001 * (tonesMs + tracksMs + mixMs),
+               static_cast<double>(processorDone - processorBegun) / CLOCKS_PER_SEC, rings);
 
     const auto& spectra = tones.front().spectra;
     dsp::EqBand boost;

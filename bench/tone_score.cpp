@@ -37,7 +37,7 @@ struct Count {
 
 struct Score {
     Count sure, right, rings, boxFound, boxFalse, harshFound, harshFalse, humFound, humFalse, ringEnds,
-        quietElsewhere;
+        ringSoft, quietElsewhere;
     Count outOfRange;
     int falseRings = 0;
     int microphones = 0;
@@ -115,6 +115,12 @@ void scoreCut(const Loaded& loaded, const advise::ToneMeasure& tone, double ring
         if (!finding.id.starts_with("ring-") || !finding.proposal ||
             std::abs(finding.numbers[0].value / ringHz - 1) > 0.02)
             continue;
+        // As soft 0.15 s after a hit as if it ended with its surroundings, within 3 dB.
+        for (std::size_t i = 0; i < tone.ringCuts.size(); ++i)
+            if (const auto& ring = tone.partials.rings[i]; std::abs(ring.hz / ringHz - 1) < 0.02)
+                score.ringSoft.add(tone.ringCuts[i].endsMs <= 1.2 * tone.ringCuts[i].aroundMs ||
+                                   tone.ringCuts[i].softerDb >
+                                       60 * 120 * (1 / ring.aroundMs - 1 / ring.decayMs) - 3);
         const auto mended = finding.proposal->apply(loaded.session);
         const auto after = project::measureTones(mended, loaded.hits, loaded.lookup);
         for (const auto& t : *after)
@@ -204,9 +210,9 @@ int main(int argc, char** argv) {
                score.right.text());
     fmt::print("planted rings: {} found, frequency within {:.2f} %, {} false\n", score.rings.text(),
                100 * score.worstRing, score.falseRings);
-    fmt::print("after the proposed cut: {} end with their surroundings (within 20 %), {} leave all else "
-               "within 1 dB\n",
-               score.ringEnds.text(), score.quietElsewhere.text());
+    fmt::print("after the proposed cut: {} end with their surroundings (within 20 %), {} do or are as soft "
+               "after 0.15 s as if they did, {} leave all else within 1 dB\n",
+               score.ringEnds.text(), score.ringSoft.text(), score.quietElsewhere.text());
     fmt::print("boxiness, 9 dB planted: {} found, {} false without\n", score.boxFound.text(),
                score.boxFalse.text());
     fmt::print("harshness, 9 dB planted: {} found, {} false without\n", score.harshFound.text(),

@@ -97,6 +97,14 @@ struct BandLevelMeasure {
     double ownDb = 0; ///< median
 };
 
+/// A cut against a ring and what it was measured to do.
+struct RingCut {
+    dsp::EqBand band;
+    double endsMs = 0;   ///< the ring behind it, to fall by 60 dB
+    double aroundMs = 0; ///< its surroundings behind it
+    double softerDb = 0; ///< what it takes off the ring 0.15 s after a hit
+};
+
 /// What a ring has become behind the element's filters.
 struct RingAfter {
     double hz = 0;
@@ -120,6 +128,7 @@ struct ToneMeasure {
     std::vector<std::string> carried; ///< hearsAll: drums that have no microphone of their own
     measure::ToneSpectra spectra;
     measure::Partials partials;
+    std::vector<RingCut> ringCuts; ///< for the first of the rings, in their order
     measure::Sympathy sympathy;
     std::vector<BandLevelMeasure> levels; ///< at rings and humps
     std::optional<ToneAfter> after;       ///< with filters that are on

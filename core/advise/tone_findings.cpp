@@ -19,7 +19,8 @@ using session::Session;
 
 constexpr double kWorthDb = 1; // of spill that a low cut takes
 constexpr double kUnderFundamental = 0.7;
-constexpr double kMostRings = 3;      // few moves before many
+constexpr std::size_t kMostRings = 3; // few moves before many
+constexpr double kTogether = 1.2;     // times its surroundings
 constexpr double kAlwaysShare = 0.75; // of hits: a ring that is heard on fewer is cut only then
 constexpr double kDoneShare = 0.45;   // of a proposed cut: then it is there
 constexpr double kHumpCutDb = 2;
@@ -128,11 +129,12 @@ class ToneFindings {
     }
 
     void addRings(std::vector<Finding>& findings) const {
-        int count = 0;
-        for (const auto& ring : m_tone.partials.rings) {
-            const EqBand cut = ringCut(ring);
-            if (++count > kMostRings ||
-                responseDb(m_session, m_tone.element, ring.hz) < kDoneShare * cut.gainDb)
+        const auto& rings = m_tone.partials.rings;
+        for (std::size_t i = 0; i < std::min(kMostRings, rings.size()); ++i) {
+            const auto& ring = rings[i];
+            const auto* tried = i < m_tone.ringCuts.size() ? &m_tone.ringCuts[i] : nullptr;
+            const EqBand cut = tried != nullptr ? tried->band : ringCut(ring);
+            if (responseDb(m_session, m_tone.element, ring.hz) < kDoneShare * cut.gainDb)
                 continue;
             // What is heard on some hits only is cut on those only.
             const bool isSometimes = ring.hits < kAlwaysShare * ring.hitsLookedAt;
@@ -144,19 +146,24 @@ class ToneFindings {
                     "{} rings at {:.0f} Hz ({}): it takes {:.2f} s to die away where what lies around it "
                     "takes {:.2f} s, on {} of {} hits. {}",
                     name(), ring.hz, noteText(ring.hz), 0.001 * ring.decayMs, 0.001 * ring.aroundMs,
-                    ring.hits, ring.hitsLookedAt, ringAdvice(band, cut)));
+                    ring.hits, ring.hitsLookedAt, ringAdvice(band, cut, tried)));
             found.numbers = {{"frequency", ring.hz, "Hz"},
                              {"decay", ring.decayMs, "ms"},
                              {"around", ring.aroundMs, "ms"},
                              {"excess", ring.excessDb, "dB"},
                              {"hits", static_cast<double>(ring.hits), ""},
                              {"own change", changeDb(m_tone.spectra.own, cut), "dB"}};
+            if (tried != nullptr) {
+                found.numbers.push_back({"softer after", tried->softerDb, "dB"});
+                found.numbers.push_back({"decay after", tried->endsMs, "ms"});
+            }
             found.school = schoolName(school);
             found.proposal = adding(band, fmt::format("Cut the ring at {:.0f} Hz, {}", ring.hz, name()));
             findings.push_back(std::move(found));
         }
     }
-    [[nodiscard]] static std::string ringAdvice(const EqBand& band, const EqBand& full) {
+    [[nodiscard]] static std::string ringAdvice(const EqBand& band, const EqBand& full,
+                                                const RingCut* tried) {
         if (band.isDynamic())
             return fmt::format(
                 "A narrow band that goes down by up to {:.0f} dB when it is loud takes it away only "
@@ -164,7 +171,14 @@ class ToneFindings {
                 -band.rangeDb);
         if (band.gainDb > full.gainDb)
             return fmt::format("A cut of {:.0f} dB there takes half of it.", -band.gainDb);
-        return fmt::format("A narrow cut of {:.0f} dB there lets both end together.", -band.gainDb);
+        if (tried == nullptr)
+            return fmt::format("A narrow cut of {:.0f} dB there lets both end together.", -band.gainDb);
+        const auto behind =
+            fmt::format("Behind a narrow cut of {:.0f} dB there it is {:.0f} dB softer 0.15 s "
+                        "after a hit",
+                        -band.gainDb, tried->softerDb);
+        return tried->endsMs > kTogether * tried->aroundMs ? behind + "; what is left still takes its time."
+                                                           : behind + " and ends with what lies around it.";
     }
 
     /// Change of a spectrum's energy by a move.

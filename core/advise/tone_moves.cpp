@@ -11,7 +11,7 @@ using dsp::EqBand;
 
 namespace {
 
-constexpr double kDeepestDb = -15; // a ring's cut
+constexpr double kDeepestDb = -24; // a ring's cut
 constexpr double kWidestQ = 6;
 constexpr double kNarrowestQ = 200;
 constexpr double kUnderUsualDb = 2;
@@ -19,10 +19,10 @@ constexpr double kMostHumpCutDb = 6;
 
 } // namespace
 
-EqBand ringCut(const measure::Ring& ring) {
+EqBand ringCut(const measure::Ring& ring, double deeper) {
     EqBand band;
     band.frequencyHz = std::round(10 * ring.hz) / 10;
-    const double a = std::sqrt(ring.aroundMs / ring.decayMs);
+    const double a = std::sqrt(ring.aroundMs / (deeper * ring.decayMs));
     band.gainDb = std::max(kDeepestDb, std::round(10 * 40 * std::log10(a)) / 10);
     const double q = a * kPi * ring.hz * 0.001 * ring.decayMs / std::log(1000.0);
     band.q = std::clamp(std::round(10 * q) / 10, kWidestQ, kNarrowestQ);

@@ -1,5 +1,7 @@
 #include "core/project/tones.h"
 
+#include "core/advise/tone_moves.h"
+#include "core/dsp/eq_design.h"
 #include "core/graph/module_sections.h"
 #include "core/measure/tone/band_hits.h"
 #include "core/measure/tone/decay_map.h"
@@ -19,6 +21,7 @@ using session::Id;
 using session::Session;
 
 constexpr std::size_t kMostRings = 5; // that are looked at again
+constexpr std::size_t kMostCuts = 3;  // that are tried
 constexpr double kDetectorQ = 4;
 
 bool hearsAll(const session::Element& e) {
@@ -71,23 +74,7 @@ void addLevels(const HitMaterial& material, ToneMeasure& tone) {
     }
 }
 
-ToneMeasure measureBefore(const Session& s, Id element, const HitMaterial& material,
-                          const HitAnalysis& hits) {
-    ToneMeasure tone;
-    tone.element = element;
-    tone.spectra = measure::measureToneSpectra(material);
-    if (hearsAll(*s.element(element))) {
-        tone.hearsAll = true;
-        tone.carried = drumsWithoutMicrophone(hits);
-        return tone;
-    }
-    tone.partials = measure::measurePartials(material, measure::fundamentalRange(s.element(element)->role));
-    tone.sympathy = measure::measureSympathy(material, tone.partials.fundamental.hz);
-    addLevels(material, tone);
-    return tone;
-}
-
-/// The material behind the chain's filters.
+/// The material behind filters.
 HitMaterial filtered(HitMaterial material, const std::vector<dsp::SvfCoefficients>& sections) {
     for (auto& channel : material.sound)
         for (const auto& c : sections) {
@@ -104,6 +91,94 @@ HitMaterial filtered(HitMaterial material, const std::vector<dsp::SvfCoefficient
     return material;
 }
 
+/// Some of the hits, spread over the whole, with what came before each of them: enough for a filter to
+/// settle.
+struct SomeHits {
+    HitMaterial material; ///< sound alone
+    std::vector<measure::ClearHit> hits;
+};
+
+SomeHits someHits(const HitMaterial& material) {
+    constexpr std::size_t kMost = 16;
+    constexpr double kBeforeS = 0.6;
+    const auto all = measure::hitsToLookAt(material);
+    SomeHits some;
+    some.material.rateHz = material.rateHz;
+    some.material.sound.resize(material.sound.size());
+    const auto frameOf = [&](double s) { return static_cast<std::ptrdiff_t>(s * material.rateHz); };
+    const std::size_t count = std::min(kMost, all.size());
+    for (std::size_t i = 0; i < count; ++i) {
+        auto hit = all[i * all.size() / count];
+        const auto from = frameOf(std::max(0.0, hit.fromS - kBeforeS));
+        const auto end =
+            std::min(static_cast<std::ptrdiff_t>(material.frames()), frameOf(hit.fromS + hit.lengthS) + 1);
+        hit.fromS +=
+            static_cast<double>(static_cast<std::ptrdiff_t>(some.material.frames()) - from) / material.rateHz;
+        for (std::size_t c = 0; c < material.sound.size(); ++c) {
+            const auto& channel = material.sound[c];
+            some.material.sound[c].insert(some.material.sound[c].end(), channel.begin() + from,
+                                          channel.begin() + end);
+        }
+        some.hits.push_back(hit);
+    }
+    return some;
+}
+
+/// The shallowest cut behind which the ring was measured to end with its surroundings, or to be as soft a
+/// while after the hit as if it did: a ring whose pitch wanders from hit to hit leaves a slow rest behind any
+/// cut. Else the one that leaves least.
+advise::RingCut findRingCut(const HitMaterial& material, const measure::Ring& ring) {
+    constexpr double kTogether = 1.15;
+    constexpr double kAsSoftDb = 3;
+    constexpr double kWhileS = 0.150;
+    const auto some = someHits(material);
+    const auto mapOf = [&](const HitMaterial& m) { return measure::measureDecayMap(m, some.hits); };
+    const auto levelDb = [&](const measure::DecayMap& map, double s) {
+        const auto frame = std::min(static_cast<std::size_t>(s / map.stepS), map.powerDb.size() - 1);
+        return map.powerDb[frame][static_cast<std::size_t>(std::lround(ring.hz / map.binHz))];
+    };
+    const auto before = mapOf(some.material);
+    if (before.powerDb.size() <= before.firstFrame())
+        return {advise::ringCut(ring), 0, 0, 0};
+    const double fromS = static_cast<double>(before.firstFrame()) * before.stepS;
+    const double wantedDb = levelDb(before, fromS) - 60000 * (kWhileS - fromS) / ring.aroundMs;
+    advise::RingCut best;
+    double bestDb = 1e9; // late level behind it
+    for (const double deeper : {1.0, 1.4, 2.0, 2.8, 4.0, 5.6}) {
+        const auto band = advise::ringCut(ring, deeper);
+        const auto map = mapOf(filtered(some.material, dsp::designBand(band, material.rateHz)));
+        const auto decay = measure::decayAgainst(map, ring.hz, ring.aroundHz);
+        const double lateDb = levelDb(map, kWhileS);
+        const bool endsTogether = decay.ms <= kTogether * decay.aroundMs; // 0: gone before it could be told
+        const bool isSoftAlready = bestDb <= wantedDb + kAsSoftDb;
+        if (endsTogether || (!isSoftAlready && lateDb < bestDb - 1)) {
+            bestDb = lateDb;
+            best = {band, decay.ms, decay.aroundMs, levelDb(before, kWhileS) - lateDb};
+        }
+        if (endsTogether)
+            break;
+    }
+    return best;
+}
+
+ToneMeasure measureBefore(const Session& s, Id element, const HitMaterial& material,
+                          const HitAnalysis& hits) {
+    ToneMeasure tone;
+    tone.element = element;
+    tone.spectra = measure::measureToneSpectra(material);
+    if (hearsAll(*s.element(element))) {
+        tone.hearsAll = true;
+        tone.carried = drumsWithoutMicrophone(hits);
+        return tone;
+    }
+    tone.partials = measure::measurePartials(material, measure::fundamentalRange(s.element(element)->role));
+    for (std::size_t i = 0; i < std::min(kMostCuts, tone.partials.rings.size()); ++i)
+        tone.ringCuts.push_back(findRingCut(material, tone.partials.rings[i]));
+    tone.sympathy = measure::measureSympathy(material, tone.partials.fundamental.hz);
+    addLevels(material, tone);
+    return tone;
+}
+
 advise::ToneAfter measureAfter(const Session& s, const HitMaterial& material, const ToneMeasure& tone,
                                const std::vector<dsp::SvfCoefficients>& sections) {
     advise::ToneAfter after;
@@ -117,7 +192,7 @@ advise::ToneAfter measureAfter(const Session& s, const HitMaterial& material, co
     const auto map = measure::measureDecayMap(behind, measure::hitsToLookAt(behind));
     for (std::size_t i = 0; i < std::min(kMostRings, tone.partials.rings.size()); ++i) {
         const auto& ring = tone.partials.rings[i];
-        const auto decay = measure::decayAgainst(map, ring.hz);
+        const auto decay = measure::decayAgainst(map, ring.hz, ring.aroundHz);
         after.rings.push_back({ring.hz, ring.decayMs, decay.ms, decay.aroundMs});
     }
     return after;

@@ -150,31 +150,40 @@ DecayMap::Line DecayMap::fit(const std::vector<double>& db) const {
     return {slope < -60 / (0.001 * kLongestMs) ? -60000 / slope : kLongestMs, std::sqrt(squares / n)};
 }
 
-/// Surroundings are local maxima not far softer than the one itself: what is softer, or lies between, may be
-/// its own leakage.
-DecayAgainst decayAgainst(const DecayMap& map, double hz) {
+std::vector<double> surroundingsOf(const DecayMap& map, double hz) {
     constexpr double kLeakDb = 25;
     constexpr std::size_t kEnough = 2;
-    DecayAgainst decay;
     const auto bin = static_cast<std::size_t>(std::lround(hz / map.binHz));
-    const auto frame = static_cast<std::size_t>(kFitFromS / map.stepS);
+    const auto frame = map.firstFrame();
     if (bin >= map.bins() || frame >= map.powerDb.size())
-        return decay;
+        return {};
     const auto& db = map.powerDb[frame];
-    decay.ms = map.decayMs(bin);
     const double leakBins = 2.5 / map.windowS / map.binHz; // the window spreads a tone so far
+    std::vector<double> around;
     for (const double ratio : {2.0, 4.0}) {
-        std::vector<double> around;
+        around.clear();
         for (auto k = static_cast<std::size_t>(std::max(1.0, hz / ratio / map.binHz));
              k + 1 < std::min(map.bins(), static_cast<std::size_t>(ratio * hz / map.binHz)); ++k)
             if (std::abs(static_cast<double>(k) - hz / map.binHz) > leakBins && db[k] > db[bin] - kLeakDb &&
-                db[k] > db[k - 1] && db[k] >= db[k + 1])
-                if (const double ms = map.decayMs(k); ms > 0)
-                    around.push_back(ms);
-        decay.aroundMs = median(around);
+                db[k] > db[k - 1] && db[k] >= db[k + 1] && map.decayMs(k) > 0)
+                around.push_back(static_cast<double>(k) * map.binHz);
         if (around.size() >= kEnough)
             break;
     }
+    return around;
+}
+
+DecayAgainst decayAgainst(const DecayMap& map, double hz, const std::vector<double>& aroundHz) {
+    DecayAgainst decay;
+    const auto binOf = [&](double at) { return static_cast<std::size_t>(std::lround(at / map.binHz)); };
+    if (binOf(hz) >= map.bins() || map.firstFrame() >= map.powerDb.size())
+        return decay;
+    decay.ms = map.decayMs(binOf(hz));
+    std::vector<double> around;
+    for (const double at : aroundHz)
+        if (const double ms = binOf(at) < map.bins() ? map.decayMs(binOf(at)) : 0; ms > 0)
+            around.push_back(ms);
+    decay.aroundMs = median(around);
     if (decay.aroundMs <= 0)
         decay.aroundMs = map.decayAroundMs(hz, 2);
     if (decay.aroundMs <= 0) // gone before it can be told

@@ -16,6 +16,7 @@ struct DecayMap {
     std::vector<std::vector<float>> powerDb; ///< [frame][bin], against the average hit's energy
     std::vector<float> backgroundDb;         ///< by bin: the same just before the hits
     [[nodiscard]] std::size_t bins() const { return backgroundDb.size(); }
+    [[nodiscard]] std::size_t firstFrame() const; ///< of those that tell the decay
     /// Time to fall by 60 dB at a bin: a straight line through the levels from 30 ms after the onset until
     /// they come near the background or the map ends; where the background is there at once, through all of
     /// them, if they do lie on a line. 0 when that is too little to say.
@@ -29,17 +30,21 @@ struct DecayMap {
         double ms = 0;
         double roughnessDb = 0; ///< RMS distance of the levels from the line
     };
-    [[nodiscard]] std::size_t firstFrame() const;
     [[nodiscard]] Line fit(const std::vector<double>& db) const;
 };
 
-/// Decay at a frequency, and the median of the octave to either side (of two when little sounds there), ms to
+/// What a frequency's decay is held against: local maxima within an octave to either side (two when little
+/// sounds there) that are not far softer than itself, Hz. What is softer, or lies between, may be its own
+/// leakage.
+[[nodiscard]] std::vector<double> surroundingsOf(const DecayMap& map, double hz);
+
+/// Decay at a frequency, and the median of its surroundings (of all power near it when there are none), ms to
 /// fall by 60 dB; 0 where it can't be told.
 struct DecayAgainst {
     double ms = 0;
     double aroundMs = 0;
 };
-[[nodiscard]] DecayAgainst decayAgainst(const DecayMap& map, double hz);
+[[nodiscard]] DecayAgainst decayAgainst(const DecayMap& map, double hz, const std::vector<double>& aroundHz);
 
 [[nodiscard]] DecayMap measureDecayMap(const HitMaterial& material, const std::vector<ClearHit>& hits);
 

@@ -98,7 +98,8 @@ std::vector<Ring> ringsOf(const std::vector<float>& lateDb, const std::vector<Hi
                 return q.db > p.db + kBesideDb && std::abs(q.bin / p.bin - 1) < kBesideHz;
             }))
             continue;
-        const auto decay = decayAgainst(map, ring.hz);
+        ring.aroundHz = surroundingsOf(map, ring.hz);
+        const auto decay = decayAgainst(map, ring.hz, ring.aroundHz);
         if (decay.ms <= 0 || decay.ms > kLongestRingMs || decay.aroundMs <= 0 ||
             decay.ms < kRingLonger * decay.aroundMs)
             continue;
@@ -188,7 +189,8 @@ Partials measurePartials(const HitMaterial& m, HzRange range) {
     const auto peaks = peaksOf(decayDb, binHz, apartHz, 25, kPartialDb);
     for (const auto& p : peaks)
         found.partials.push_back(
-            {p.bin * binHz, p.db - peaks.front().db, decayAgainst(map, p.bin * binHz).ms});
+            {p.bin * binHz, p.db - peaks.front().db,
+             map.decayMs(static_cast<std::size_t>(std::lround(p.bin * binHz / map.binHz)))});
     std::sort(found.partials.begin(), found.partials.end(),
               [](const Partial& a, const Partial& b) { return a.hz < b.hz; });
     found.fundamental = fundamentalOf(found.partials, range, each, decayDb, binHz);

@@ -29,6 +29,7 @@ struct Ring {
     double excessDb = 0; ///< level from 100 ms on over the median of half an octave to either side
     int hits = 0;        ///< on which it is heard
     int hitsLookedAt = 0;
+    std::vector<double> aroundHz; ///< the surroundings (surroundingsOf)
 };
 
 struct Partials {
