@@ -1,4 +1,5 @@
 #include "core/advise/advise.h"
+#include "core/advise/tone_moves.h"
 #include "core/base/units.h"
 #include "core/measure/gate/gate_judge.h"
 #include "core/project/gates.h"
@@ -9,6 +10,7 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <span>
 
 namespace cask::project {
 namespace {
@@ -37,7 +39,8 @@ struct Take {
     Id snare = session::kNoId;
 };
 
-Take ringingSnare(double ringHz = 520, double ringS = 0.9) {
+/// `wander`: the ring's pitch goes up and down by so much from hit to hit, as a share.
+Take ringingSnare(double ringHz = 520, double ringS = 0.9, double wander = 0) {
     auto sound = test::noise(0.0002, static_cast<std::size_t>(14 * kRate), 3);
     Take take;
     for (double t = 0.3; t < 13; t += kEveryS) {
@@ -50,7 +53,8 @@ Take ringingSnare(double ringHz = 520, double ringS = 0.9) {
                 weight *= 0.7;
                 decay *= 0.93;
             }
-            addTone(sound, t, ringHz, 0.06, ringS);
+            wander = -wander;
+            addTone(sound, t, ringHz * (1 + wander), 0.06, ringS);
         } else {
             addTone(sound, t, 55, 0.06, 0.3);
         }
@@ -124,6 +128,47 @@ TEST(Tones, TheProposedCutEndsTheRingWithItsSurroundings) {
                                              [](session::Module& m) { m.isOn = false; });
         EXPECT_NE(named(findingsOf(take, off), "ring-"), nullptr);
     }
+}
+
+TEST(Tones, ARingThatIsTheSameOnEveryHitGetsTheShallowestCut) {
+    const auto take = ringingSnare(520, 0.9);
+    const auto tones = *measureTones(take.kit.session, take.hits, take.kit.lookup);
+    ASSERT_EQ(tones[0].ringCuts.size(), 1U);
+    const auto& cut = tones[0].ringCuts[0];
+    EXPECT_GT(cut.band.gainDb, advise::ringCut(tones[0].partials.rings[0]).gainDb - 4);
+    EXPECT_LE(cut.endsMs, 1.2 * cut.aroundMs);
+}
+
+TEST(Tones, ARingThatWandersIsCutDeeperAndWhatIsSaidOfItIsTrue) {
+    const auto take = ringingSnare(520, 0.9, 0.0015);
+    const auto& s = take.kit.session;
+    const auto tones = *measureTones(s, take.hits, take.kit.lookup);
+    ASSERT_EQ(tones[0].ringCuts.size(), 1U);
+    const auto& ring = tones[0].partials.rings[0];
+    const auto& cut = tones[0].ringCuts[0];
+    EXPECT_LT(cut.band.gainDb, advise::ringCut(ring).gainDb - 1);
+    EXPECT_GE(cut.band.gainDb, -24);
+    const auto findings = findingsOf(take, s);
+    const auto* finding = named(findings, "ring-");
+    ASSERT_NE(finding, nullptr);
+    EXPECT_NE(finding->sentence.find("softer 0.15 s"), std::string::npos) << finding->sentence;
+    // Rendered through the cut, heard in 60 ms from 0.15 s after each own hit on.
+    const auto before = afterChain(take, s);
+    const auto after = afterChain(take, finding->proposal->apply(s));
+    double was = 0;
+    double is = 0;
+    for (const auto& hit : before.hits)
+        if (hit.isOwn) {
+            const auto from = static_cast<std::size_t>((hit.timeS - before.startS + 0.15) * kRate);
+            const auto piece = [&](const measure::HitMaterial& m) {
+                const double a = test::amplitudeAt(std::span(m.sound[0]).subspan(from, 2880), ring.hz, kRate);
+                return a * a;
+            };
+            was += piece(before);
+            is += piece(after);
+        }
+    EXPECT_NEAR(powerToDb(was / is), cut.softerDb, 3);
+    EXPECT_GT(cut.softerDb, 10);
 }
 
 TEST(Tones, TheFundamentalIsNamedWithItsNote) {
