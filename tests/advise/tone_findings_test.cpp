@@ -198,6 +198,29 @@ TEST_F(ToneFindingsTest, WhatIsMeantIsHeardOnTheLoudestOwnHit) {
     EXPECT_GT(ring->hearing->toS, 6);
 }
 
+TEST_F(ToneFindingsTest, ALowCutStaysUnderTheNote) {
+    // All of its energy lies high, but it is known to sound at 100 Hz.
+    for (int i = 0; i < measure::kSpectrumPoints; ++i)
+        if (measure::Spectrum::pointHz(i) < 600)
+            m_tone.spectra.own.bandDb[static_cast<std::size_t>(i)] = -100;
+        else
+            m_tone.spectra.spill.bandDb[static_cast<std::size_t>(i)] = -80;
+    m_tone.spectra.spillHits = 20;
+    const auto* cut = find("low-cut-");
+    ASSERT_NE(cut, nullptr);
+    EXPECT_GT(cut->numbers[0].value, 300) << "as far as its energy tells";
+    m_tone.partials.fundamental = {100, 300, 0.9};
+    cut = find("low-cut-");
+    ASSERT_NE(cut, nullptr);
+    EXPECT_EQ(cut->numbers[0].name, "corner");
+    EXPECT_LE(cut->numbers[0].value, 70);
+    EXPECT_GE(cut->numbers[0].value, 60);
+    m_tone.isNoteAnothers = true; // then it may be the other drum's
+    cut = find("low-cut-");
+    ASSERT_NE(cut, nullptr);
+    EXPECT_GT(cut->numbers[0].value, 300);
+}
+
 TEST_F(ToneFindingsTest, ATomThatHumsAlongIsHeldDownBetweenItsHits) {
     setRole(m_element, Role::RackTom);
     m_tone.partials.fundamental = {128, 600, 1};

@@ -121,6 +121,70 @@ TEST(DynamicBand, TimesAreThoseToTwoThirdsOfTheWay) {
     }
 }
 
+TEST(DynamicBand, ABandForSoftSoundGoesOutAsTheLevelFalls) {
+    // So its way out takes the release, and its way back the attack.
+    constexpr double kRate = 48000;
+    auto band = movingBell(8000, -12);
+    band.q = 0.5;
+    band.dynamics = Dynamics::Below;
+    band.attackMs = 10;
+    band.releaseMs = 60;
+    const auto design = designDynamicBand(band, 100, true, kRate);
+    DynamicBand moving;
+    moving.prepare(design, kRate);
+    const auto timeTo = [&](double levelDb, double goalDb, bool isDown) {
+        const auto x = test::sine(8000, dbToLinear(levelDb), 1, kRate);
+        double ms = -1;
+        for (std::size_t n = 0; n < x.size(); ++n) {
+            float y = x[n];
+            moving.process({&y, nullptr}, {&x[n], nullptr}, 1, 1);
+            if (ms < 0 && (isDown ? moving.movedDb() <= goalDb : moving.movedDb() >= goalDb))
+                ms = 1000 * static_cast<double>(n) / kRate;
+        }
+        return ms;
+    };
+    (void)timeTo(-20, 0, true); // rest
+    EXPECT_FLOAT_EQ(moving.movedDb(), 0);
+    const double share = 1 - std::exp(-1.0);
+    EXPECT_NEAR(timeTo(-60, -12 * share, true), 60, 4);
+    EXPECT_NEAR(moving.movedDb(), -12, 0.01);
+    EXPECT_NEAR(timeTo(-20, -12 * (1 - share), false), 10, 1);
+}
+
+TEST(DynamicBand, TheDetectorIsNeverNarrowerThanAThirdOfAnOctave) {
+    auto band = movingBell(1000, -20);
+    band.q = 20;
+    const auto design = designDynamicBand(band, 100, true, 48000);
+    DynamicBand moving;
+    moving.prepare(design, 48000);
+    const double hz = 1059; // a twelfth of an octave off
+    const auto x = test::sine(hz, dbToLinear(-20), 2, 48000);
+    auto y = x;
+    moving.process({y.data(), nullptr}, {x.data(), nullptr}, 1, static_cast<int>(x.size()));
+    // Two band-passes of Q 4.3, each 1 / (1 + Q^2 (f / f0 - f0 / f)^2).
+    const double off = 4.3 * (hz / 1000 - 1000 / hz);
+    EXPECT_NEAR(moving.movedDb(), -(10 - 2 * powerToDb(1 + off * off)), 0.2);
+}
+
+TEST(DynamicBand, AnotherGoesOnFromWhereOneIs) {
+    const auto design = designDynamicBand(movingBell(400, -12), 100, true, 48000);
+    DynamicBand one;
+    one.prepare(design, 48000);
+    const auto x = test::sine(400, 0.5, 1);
+    auto y = x;
+    one.process({y.data(), nullptr}, {x.data(), nullptr}, 1, 24000);
+    DynamicBand other;
+    other.prepare(design, 48000);
+    other.copyStateFrom(one, 0);
+    EXPECT_FLOAT_EQ(other.movedDb(), one.movedDb());
+    EXPECT_NEAR(other.movedDb(), -12, 0.1);
+    auto z = x;
+    one.process({y.data() + 24000, nullptr}, {x.data() + 24000, nullptr}, 1, 24000);
+    other.process({z.data() + 24000, nullptr}, {x.data() + 24000, nullptr}, 1, 24000);
+    for (std::size_t n = 24000; n < x.size(); ++n)
+        ASSERT_EQ(z[n], y[n]) << n;
+}
+
 TEST(DynamicBand, AtRestWithoutGainEveryBitStays) {
     const auto x = test::noise(0.01, 9600, 3);
     EXPECT_EQ(run(movingBell(400, -12, -10), x), x);

@@ -76,6 +76,37 @@ TEST(DynamicGraph, AKeyMovesTheBand) {
     EXPECT_NEAR(gainIn(72000, 96000), -9, 0.1);
 }
 
+TEST(DynamicGraph, OnlyTheKeyedBandsOfAnEqualiserHearItsKey) {
+    auto kit = test::memoryKit({{test::sine(1000, 0.5, 2)}, {std::vector<float>(96000, 0.0F)}});
+    auto& s = kit.session;
+    const Id own = session::addBand(s, kit.elements[0], moving(1000, -30, -9));
+    auto keyed = moving(1000, -30, -6);
+    keyed.isKeyed = true;
+    const Id other = session::addBand(s, kit.elements[0], keyed);
+    s = *session::withKey(s, kit.elements[0], s.element(kit.elements[0])->chain.front().id, kit.elements[1]);
+    Runner runner(*compile(s, kit.lookup), 512);
+    for (int block = 0; block < 150; ++block)
+        runner.process(512 * block, 512);
+    EXPECT_NEAR(runner.movedDb(own), -9, 0.05);
+    EXPECT_FLOAT_EQ(runner.movedDb(other), 0) << "its key is silent";
+}
+
+TEST(DynamicGraph, AnotherLayoutGoesOnFromWhereTheBandIs) {
+    auto kit = test::memoryKit({{test::sine(1000, 0.5, 2)}, {test::sine(300, 0.1, 2)}});
+    auto& s = kit.session;
+    const Id band = session::addBand(s, kit.elements[0], moving(1000, -30, -9));
+    Runner first(*compile(s, kit.lookup), 512);
+    for (int block = 0; block < 100; ++block)
+        first.process(512 * block, 512);
+    ASSERT_NEAR(first.movedDb(band), -9, 0.05);
+    session::addBand(s, kit.elements[1], moving(300, -30, -6));
+    Runner second(*compile(s, kit.lookup), 512);
+    ASSERT_FALSE(first.hasSameLayout(second));
+    second.adopt(first);
+    second.process(51200, 64);
+    EXPECT_NEAR(second.movedDb(band), -9, 0.05) << "it does not begin at rest";
+}
+
 TEST(DynamicGraph, ALateBusAsKeyIsWaitedFor) {
     // The bus comes late by a ceiling; the band still moves with it to the frame, and all else waits along.
     std::vector<float> click(48000, 0.0F);
