@@ -11,6 +11,7 @@
 #include <QComboBox>
 #include <QLineEdit>
 #include <QMenu>
+#include <QRegularExpression>
 #include <QWheelEvent>
 
 namespace cask::app {
@@ -390,6 +391,55 @@ TEST_F(ToneOfHits, AMoveTellsWhatItCosts) {
     EXPECT_FALSE(picture.grab().isNull());
 }
 
+TEST_F(ToneOfHits, ThePriceIsThatOfEitherSound) {
+    auto& picture = tone().picture();
+    const auto changes = [&] {
+        const QRegularExpression two(QStringLiteral("own hits ([^ ]+) dB, spill ([^ ]+) dB"));
+        auto price = picture.price();
+        const auto match = two.match(price.replace(QChar(0x2212), QLatin1Char('-')));
+        EXPECT_TRUE(match.hasMatch()) << price.toStdString();
+        return std::pair(match.captured(1).toDouble(), match.captured(2).toDouble());
+    };
+    picture.addBand(FilterKind::Bell, 60, 6); // the kick is all there, the snare elsewhere
+    EXPECT_LT(std::abs(changes().first), 0.5);
+    EXPECT_NEAR(changes().second, 6, 1.5);
+    // A band that moves is priced at the end of its range.
+    picture.removeChosen();
+    dsp::EqBand moving;
+    moving.frequencyHz = 60;
+    moving.dynamics = dsp::Dynamics::Above;
+    moving.rangeDb = -12;
+    picture.addBand(moving);
+    EXPECT_LT(std::abs(changes().first), 0.5);
+    EXPECT_LT(changes().second, -6);
+    EXPECT_TRUE(picture.price().contains(QStringLiteral("at its most")));
+}
+
+TEST_F(ToneOfHits, WhatIsHuntedStaysAsLoudAsTheHitsWere) {
+    auto& picture = tone().picture();
+    picture.setFocus();
+    QTest::keyPress(&picture, Qt::Key_G);
+    const auto levelAt = [&](double hz) {
+        const QPointF at(picture.xOf(hz), picture.height() / 2.0);
+        QMouseEvent move(QEvent::MouseMove, at, picture.mapToGlobal(at), Qt::NoButton, Qt::NoButton, {});
+        QCoreApplication::sendEvent(&picture, &move);
+        return m_window->playback().heardBand()->levelDb;
+    };
+    EXPECT_NEAR(levelAt(900), -12, 1.5) << "all of the snare lies there, and is lifted by 12 dB";
+    EXPECT_NEAR(levelAt(6000), 0, 1) << "nothing of it lies here";
+    QTest::keyRelease(&picture, Qt::Key_G);
+}
+
+TEST_F(ToneOfHits, WhatIsMeasuredOfAnotherSoundIsNotShown) {
+    const Id snare = element("Snare Top");
+    ASSERT_NE(m_window->tones().tone(snare), nullptr);
+    const auto channels = session().element(element("Kick In"))->channels; // another file
+    m_window->document().edit(session::withElement(session(), snare, [&](auto& e) { e.channels = channels; }),
+                              QStringLiteral("Other sound"));
+    EXPECT_EQ(m_window->tones().tone(snare), nullptr) << "at once, not when it was measured again";
+    m_window->document().undo();
+}
+
 TEST_F(ToneOfHits, TheDecayPictureReadsTimes) {
     tone().showView(ToneBench::View::Decay);
     auto& decay = tone().decayPicture();
@@ -420,6 +470,34 @@ TEST_F(ToneOfHits, TheKitPictureSaysWhoOwnsABandAndChooses) {
     EXPECT_NEAR(m_window->tones().untouchedMix()->picture.mixDb[static_cast<std::size_t>(low)], before, 0.1);
 }
 
+TEST_F(WindowTest, TheKitPictureTellsWhereTwoMaskEachOther) {
+    // A bass and a kick that sound together, a snare apart from both.
+    test::writeWav(m_folder / "Kick In.wav", test::bursts(80, 0.5, 0.1, 0.2, 6));
+    test::writeWav(m_folder / "Bass.wav", test::bursts(80, 0.5, 0.1, 0.22, 6));
+    test::writeWav(m_folder / "Snare Top.wav", test::bursts(2000, 0.5, 0.35, 0.04, 6));
+    drop({text(m_folder / "Kick In.wav"), text(m_folder / "Bass.wav"), text(m_folder / "Snare Top.wav")});
+    ASSERT_TRUE(waitMeasured());
+    m_window->document().setStage(Stage::Tone);
+    auto& tone = m_window->bench().tone();
+    tone.showView(ToneBench::View::Kit);
+    auto& tones = m_window->tones();
+    ASSERT_TRUE(waitFor([&] { return !tones.isBusy() && tones.mix() != nullptr; }));
+    ASSERT_EQ(tones.mix()->conflicts.size(), 1U);
+    const auto& conflict = tones.mix()->conflicts[0].conflict;
+    const int low = static_cast<int>(std::lround(measure::erbPlace(80)));
+    EXPECT_LE(conflict.fromBand, low);
+    EXPECT_GE(conflict.toBand, low);
+    auto& kit = tone.kitPicture();
+    for (std::size_t row = 0; row < 3; ++row)
+        for (int band = 0; band < measure::kErbBands; ++band) {
+            const bool isTold = kit.wordsAt(kit.cellCentre(static_cast<int>(row), band))
+                                    .contains(QStringLiteral("mask each other"));
+            EXPECT_EQ(isTold, (row == conflict.first || row == conflict.second) &&
+                                  band >= conflict.fromBand && band <= conflict.toBand)
+                << row << " " << band;
+        }
+}
+
 TEST_F(ToneOfHits, AThresholdIsReadAgainstTheHits) {
     auto& picture = tone().picture();
     picture.addBand(FilterKind::Bell, 900, 0);
@@ -428,6 +506,17 @@ TEST_F(ToneOfHits, AThresholdIsReadAgainstTheHits) {
     const QString text = tone().movesText();
     EXPECT_TRUE(text.contains(QStringLiteral("own hits"))) << text.toStdString();
     EXPECT_TRUE(text.contains(QStringLiteral("moves on"))) << text.toStdString();
+    // The bursts are near full scale.
+    m_window->document().edit(session::withBand(session(), element("Snare Top"), picture.chosenBand(),
+                                                [](dsp::EqBand& b) { b.thresholdDb = -50; }),
+                              QStringLiteral("Threshold"));
+    EXPECT_TRUE(tone().movesText().contains(QStringLiteral("dB under own hits")))
+        << tone().movesText().toStdString();
+    m_window->document().edit(session::withBand(session(), element("Snare Top"), picture.chosenBand(),
+                                                [](dsp::EqBand& b) { b.thresholdDb = 6; }),
+                              QStringLiteral("Threshold"));
+    EXPECT_TRUE(tone().movesText().contains(QStringLiteral("dB over own hits")))
+        << tone().movesText().toStdString();
     // Keyed by the kick there are no own hits to count.
     auto* keyed = tone().findChild<QCheckBox*>();
     ASSERT_NE(keyed, nullptr);
