@@ -26,7 +26,7 @@ namespace cask::advise {
 /// drum, and what the filters that are there have made of it.
 [[nodiscard]] std::vector<Finding> toneFindings(const session::Session& session, const KitMeasures& measures,
                                                 const HouseStyle& style);
-/// Tones of all together: hum of the mains, elements that mask each other.
+/// Tones of all together: hum of the mains, notes of the toms, elements that mask each other.
 [[nodiscard]] std::vector<Finding> mixFindings(const session::Session& session, const KitMeasures& measures,
                                                const HouseStyle& style);
 

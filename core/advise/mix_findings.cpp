@@ -95,6 +95,32 @@ bool isOfContext(const Session& s, const ConflictMeasure& c) {
     return isContext(c.first) || isContext(c.second);
 }
 
+/// How far apart the notes of the toms are.
+void addToms(const Session& s, const KitMeasures& measures, std::vector<Finding>& findings) {
+    std::vector<const ToneMeasure*> toms;
+    for (const auto& tone : measures.tones)
+        if (const auto* e = s.element(tone.element);
+            e != nullptr && (e->role == Role::RackTom || e->role == Role::FloorTom) && tone.isNoteSure())
+            toms.push_back(&tone);
+    std::sort(toms.begin(), toms.end(), [](const auto* a, const auto* b) {
+        return a->partials.fundamental.hz > b->partials.fundamental.hz;
+    });
+    for (std::size_t i = 0; i + 1 < toms.size(); ++i) {
+        const double high = toms[i]->partials.fundamental.hz;
+        const double low = toms[i + 1]->partials.fundamental.hz;
+        const double semitones = 12 * std::log2(high / low);
+        Finding f;
+        f.id = fmt::format("toms-{}-{}", toms[i]->element, toms[i + 1]->element);
+        f.stage = Stage::Tone;
+        f.element = toms[i]->element;
+        f.sentence =
+            fmt::format("{} ({}) and {} ({}) are {:.1f} semitones apart.", s.nameOf(toms[i]->element),
+                        noteText(high), s.nameOf(toms[i + 1]->element), noteText(low), semitones);
+        f.numbers = {{"semitones", semitones, ""}};
+        findings.push_back(std::move(f));
+    }
+}
+
 } // namespace
 
 std::vector<Finding> mixFindings(const Session& s, const KitMeasures& measures, const HouseStyle& style) {
@@ -102,6 +128,7 @@ std::vector<Finding> mixFindings(const Session& s, const KitMeasures& measures, 
     for (const auto& hum : measures.hums)
         if (s.element(hum.element) != nullptr && hum.hum.levelDb >= style.humDb)
             findings.push_back(humFinding(s, hum));
+    addToms(s, measures, findings);
     if (!measures.mix)
         return findings;
     // What the drums share with the rest of the music comes first: kick and bass before all.

@@ -30,11 +30,6 @@ constexpr double kDetectorQ = 4;
 constexpr double kHeardBeforeS = 0.1;
 constexpr double kHeardAfterS = 2.5;
 
-std::string noteText(double hz) {
-    const auto note = measure::nearestNote(hz);
-    return std::abs(note.cents) < 5 ? note.name : fmt::format("{} {:+.0f} cents", note.name, note.cents);
-}
-
 /// What the equalisers that are on do at a frequency already, dB.
 double responseDb(const Session& s, Id element, double hz) {
     double db = 0;
@@ -389,42 +384,11 @@ class ToneFindings {
 
 } // namespace
 
-namespace {
-
-/// How far apart the notes of the toms are.
-void addToms(const Session& s, const KitMeasures& measures, std::vector<Finding>& findings) {
-    std::vector<const ToneMeasure*> toms;
-    for (const auto& tone : measures.tones)
-        if (const auto* e = s.element(tone.element);
-            e != nullptr && (e->role == Role::RackTom || e->role == Role::FloorTom) && tone.isNoteSure())
-            toms.push_back(&tone);
-    std::sort(toms.begin(), toms.end(), [](const auto* a, const auto* b) {
-        return a->partials.fundamental.hz > b->partials.fundamental.hz;
-    });
-    for (std::size_t i = 0; i + 1 < toms.size(); ++i) {
-        const double high = toms[i]->partials.fundamental.hz;
-        const double low = toms[i + 1]->partials.fundamental.hz;
-        const double semitones = 12 * std::log2(high / low);
-        Finding f;
-        f.id = fmt::format("toms-{}-{}", toms[i]->element, toms[i + 1]->element);
-        f.stage = Stage::Tone;
-        f.element = toms[i]->element;
-        f.sentence =
-            fmt::format("{} ({}) and {} ({}) are {:.1f} semitones apart.", s.nameOf(toms[i]->element),
-                        noteText(high), s.nameOf(toms[i + 1]->element), noteText(low), semitones);
-        f.numbers = {{"semitones", semitones, ""}};
-        findings.push_back(std::move(f));
-    }
-}
-
-} // namespace
-
 std::vector<Finding> toneFindings(const Session& s, const KitMeasures& measures, const HouseStyle& style) {
     std::vector<Finding> findings;
     for (const auto& tone : measures.tones)
         if (s.element(tone.element) != nullptr)
             ToneFindings(s, tone, measures.hits.get(), style).addTo(findings);
-    addToms(s, measures, findings);
     return findings;
 }
 

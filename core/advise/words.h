@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <core/measure/tone/partials.h>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -27,6 +28,12 @@ namespace cask::advise {
     for (std::size_t i = 0; i < words.size(); ++i)
         text += (i == 0 ? "" : i + 1 == words.size() ? " and " : ", ") + words[i];
     return text;
+}
+
+/// "F#3", "F#3 +29 cents".
+[[nodiscard]] inline std::string noteText(double hz) {
+    const auto note = measure::nearestNote(hz);
+    return std::abs(note.cents) < 5 ? note.name : fmt::format("{} {:+.0f} cents", note.name, note.cents);
 }
 
 } // namespace cask::advise

@@ -37,8 +37,8 @@ double saturationOf(const LayerFilterSettings& settings) {
 }
 
 LayerFilter::LayerFilter(double sampleRateHz, int factor, int mostFrames)
-    : m_kernels(&kernels()), m_sampleRateHz(sampleRateHz), m_oversampler(factor, mostFrames),
-      m_bank(makeBank(kMostSections)) {
+    : m_oversampler(factor, mostFrames), m_bank(makeBank(kMostSections)), m_kernels(&kernels()),
+      m_sampleRateHz(sampleRateHz) {
     m_drive.v.fill(static_cast<float>(kLeastDrive));
     m_driveGoal = m_drive;
 }

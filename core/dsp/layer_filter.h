@@ -51,12 +51,12 @@ class LayerFilter {
     static constexpr int kStepFrames = 16;
     void stepDrive() noexcept;
 
-    const Kernels* m_kernels;
-    double m_sampleRateHz;
+    LaneFloats m_drive, m_driveGoal;
+    std::array<LayerFilterSettings, kLanes> m_settings{};
     Oversampler m_oversampler;
     SectionBank m_bank;
-    std::array<LayerFilterSettings, kLanes> m_settings{};
-    LaneFloats m_drive, m_driveGoal;
+    const Kernels* m_kernels;
+    double m_sampleRateHz;
     int m_untilStep = 0;
     bool m_isDriven = false;
 };

@@ -50,6 +50,8 @@ class ToneFindingsTest : public testing::Test {
             measures.tones.push_back(m_second);
         measures.hits = m_hits;
         m_findings = toneFindings(m_session, measures, m_style);
+        for (auto& f : mixFindings(m_session, measures, m_style))
+            m_findings.push_back(std::move(f));
         for (const auto& f : m_findings)
             if (f.id.starts_with(start))
                 return &f;

@@ -29,6 +29,7 @@ std::optional<ToneShape> shapeOf(const Spectrum& own) {
     if (own.bandDb.empty())
         return std::nullopt;
     std::vector<double> levels;
+    levels.reserve(kThirds);
     for (int i = 0; i < kThirds; ++i)
         levels.push_back(own.thirdOctaveDb(thirdHz(i)));
     const double middle = ranked(levels, 0.5);
