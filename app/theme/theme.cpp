@@ -67,8 +67,8 @@ QString styleSheet(const Theme& t) {
         QLineEdit { background: %2; color: %4; border: 1px solid %3; border-radius: 3px; padding: 4px 8px; }
         QComboBox QAbstractItemView { background: %2; color: %4; selection-background-color: %6; selection-color: %4; }
         QMenuBar { background: %1; color: %4; } QMenuBar::item:selected { background: %6; }
-        QToolButton { border: none; background: transparent; color: %4; padding: 0 16px 0 2px; }
-        QToolButton:hover, QToolButton:focus { color: %5; }
+        QToolButton[popupMode="2"] { border: none; background: transparent; color: %4; padding: 0 16px 0 2px; }
+        QToolButton[popupMode="2"]:hover, QToolButton[popupMode="2"]:focus { color: %5; }
         QToolButton::menu-indicator { subcontrol-origin: border; subcontrol-position: right center; width: 9px; }
         QMenu { background: %2; color: %4; border: 1px solid %3; } QMenu::item:selected { background: %6; }
         QCheckBox { color: %4; spacing: 8px; border: 1px solid transparent; padding: 2px; }
