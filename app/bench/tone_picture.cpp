@@ -97,6 +97,10 @@ void TonePicture::readSpectrum() {
                 top = std::max(top, static_cast<double>(m_before[i]));
         m_topDb = 6 * std::ceil((top + 14) / 6);
         m_bottomDb = m_topDb - 84;
+        if (m_beside == Beside::Noise && !m_besideDb.empty()) { // it may lie far below, and is to be seen
+            const double most = *std::max_element(m_besideDb.begin(), m_besideDb.end());
+            m_bottomDb = std::clamp(6 * std::floor((most - 24) / 6), m_topDb - 144, m_bottomDb);
+        }
     }
     const auto list = bands();
     if (std::none_of(list.begin(), list.end(), [&](const EqBand& b) { return b.id == m_chosen; })) {

@@ -18,10 +18,11 @@
 namespace cask::app {
 
 bool writePicture(MainWindow& window, const PictureRequest& request) {
-    const QStringList views = {
-        QStringLiteral("intake"),     QStringLiteral("hits"),     QStringLiteral("balance"),
-        QStringLiteral("clean"),      QStringLiteral("tone"),     QStringLiteral("proof"),
-        QStringLiteral("tone-decay"), QStringLiteral("tone-kit"), QStringLiteral("tone-usual")};
+    const QStringList views = {QStringLiteral("intake"),     QStringLiteral("hits"),
+                               QStringLiteral("balance"),    QStringLiteral("clean"),
+                               QStringLiteral("tone"),       QStringLiteral("proof"),
+                               QStringLiteral("tone-decay"), QStringLiteral("tone-kit"),
+                               QStringLiteral("tone-usual"), QStringLiteral("tone-noise")};
     const auto view = views.indexOf(request.view);
     if (view < 0) {
         std::cerr << "There is no view \"" << request.view.toStdString() << "\"; there are "
@@ -64,6 +65,8 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
                                        : request.view == QLatin1String("tone-kit")
                                            ? ToneBench::View::Kit
                                            : ToneBench::View::Spectrum);
+    if (request.view == QLatin1String("tone-noise"))
+        window.bench().tone().picture().setBeside(TonePicture::Beside::Noise);
     if (request.view == QLatin1String("tone-usual"))
         window.bench().tone().picture().setBeside(TonePicture::Beside::Usual);
     const auto isLooking = [&] { return window.bench().clean().gate().isBusy() || window.tones().isBusy(); };
