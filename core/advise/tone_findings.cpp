@@ -148,7 +148,7 @@ class ToneFindings {
                              {"excess", ring.excessDb, "dB"},
                              {"hits", static_cast<double>(ring.hits), ""},
                              {"own change", changeDb(m_tone.spectra.own, cut), "dB"}};
-            if (tried != nullptr) {
+            if (tried != nullptr && band == tried->band) { // measured of that cut, not of gentler ones
                 found.numbers.push_back({"softer after", tried->softerDb, "dB"});
                 found.numbers.push_back({"decay after", tried->endsMs, "ms"});
             }

@@ -1,5 +1,6 @@
 // What is said of tones, from measures made by formula.
 #include "core/advise/advise.h"
+#include "core/advise/tone_moves.h"
 #include "core/base/units.h"
 #include "core/dsp/eq_design.h"
 #include "core/measure/tone/hump.h"
@@ -8,6 +9,7 @@
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 #include <span>
 
@@ -129,6 +131,27 @@ measure::Ring ringAt(double hz, int hits) {
     ring.hits = hits;
     ring.hitsLookedAt = 20;
     return ring;
+}
+
+TEST_F(ToneFindingsTest, WhatWasMeasuredOfACutIsToldOfThatCutAlone) {
+    measure::Ring ring{417, 850, 300, 20, 17, 17, {}};
+    m_tone.partials.rings = {ring};
+    m_tone.ringCuts = {{ringCut(ring, 2), 340, 300, 21}};
+    m_tone.levels = {{417, -30}};
+    const auto tells = [&](ToneSchool school) {
+        m_style.toneSchool = school;
+        const auto* found = find("ring-");
+        EXPECT_NE(found, nullptr);
+        return found != nullptr && std::any_of(found->numbers.begin(), found->numbers.end(),
+                                               [](const auto& n) { return n.name == "softer after"; });
+    };
+    EXPECT_TRUE(tells(ToneSchool::Narrow));
+    EXPECT_DOUBLE_EQ(proposed(*find("ring-")).gainDb, m_tone.ringCuts[0].band.gainDb)
+        << "the cut that was tried";
+    EXPECT_DOUBLE_EQ(proposed(*find("ring-")).q, m_tone.ringCuts[0].band.q);
+    EXPECT_NE(find("ring-")->sentence.find("21 dB softer"), std::string::npos);
+    EXPECT_FALSE(tells(ToneSchool::Broad));
+    EXPECT_FALSE(tells(ToneSchool::Moving));
 }
 
 TEST_F(ToneFindingsTest, OwnReferencesAreJudgedByAndShippedRangesAreNot) {
