@@ -1,7 +1,6 @@
 #include "cli/commands.h"
 #include "core/advise/advise.h"
 #include "core/advise/house_style_files.h"
-#include "core/project/kit_measures.h"
 
 #include <fmt/format.h>
 
@@ -65,7 +64,9 @@ int advise(Streams& streams, const AdviseOptions& o) {
                                    fmt::join(kStageNames, ", "));
         return kWrongUse;
     }
-    const auto advice = findAdvice(streams, o.folder, o.style);
+    const auto advice = findAdvice(streams, o.folder, o.style,
+                                   o.stage == "intake" || o.stage == "hits" ? project::KitDepth::Files
+                                                                            : project::KitDepth::All);
     if (!advice)
         return fail(streams, advice.error());
     const auto& s = advice->session;
@@ -81,7 +82,7 @@ int advise(Streams& streams, const AdviseOptions& o) {
             printInWords(streams.out, f, s);
     }
     if (o.asJson)
-        streams.out << Json{{"house_style", advice->style}, {"findings", std::move(list)}}.dump(2) << '\n';
+        printJson(streams.out, {{"house_style", advice->style}, {"findings", std::move(list)}});
     else if (told == 0)
         streams.out << "Nothing wants attention.\n";
     return advice->hasProblems ? kBadInput : kDone;
@@ -89,7 +90,8 @@ int advise(Streams& streams, const AdviseOptions& o) {
 
 } // namespace
 
-Result<Advice> findAdvice(Streams& streams, const std::string& folder, const std::string& style) {
+Result<Advice> findAdvice(Streams& streams, const std::string& folder, const std::string& style,
+                          project::KitDepth depth) {
     auto opened = openSession(streams, folder);
     if (!opened)
         return opened.error();
@@ -104,7 +106,8 @@ Result<Advice> findAdvice(Streams& streams, const std::string& folder, const std
         streams.err << fmt::format("The session's house style \"{}\" is not here; {} is used.\n", wanted,
                                    advise::standardStyle().name);
     }
-    auto measures = project::measureKit(s, folder, styles.find(wanted), {}, progressTo(streams, "Measuring"));
+    auto measures = project::measureKit(s, folder, styles.find(wanted), depth, streams.cancel,
+                                        progressTo(streams, "Measuring"));
     if (!measures)
         return measures.error();
     Advice advice;

@@ -15,19 +15,21 @@ int align(Streams& streams, const std::string& folder, bool asJson) {
     const auto s = openSession(streams, folder);
     if (!s)
         return fail(streams, s.error());
-    const auto sources = project::openOfflineSources(*s, folder, {}, progressTo(streams, "Opening files"));
+    const auto sources =
+        project::openOfflineSources(*s, folder, streams.cancel, progressTo(streams, "Opening files"));
     if (!sources)
         return fail(streams, sources.error());
     for (const auto& problem : sources->problems)
         streams.err << problem << '\n';
-    const auto trails = project::measureTrails(*s, folder, {}, progressTo(streams, "Searching for hits"));
+    const auto trails =
+        project::measureTrails(*s, folder, streams.cancel, progressTo(streams, "Searching for hits"));
     if (!trails)
         return fail(streams, trails.error());
-    const auto hits = project::analyseHits(*s, trails->lookup());
+    const auto hits = project::analyseHits(*s, trails->lookup(), streams.cancel);
     if (!hits)
         return fail(streams, hits.error());
-    const auto pairs =
-        project::alignPartners(*s, **hits, sources->lookup(), {}, progressTo(streams, "Measuring pairs"));
+    const auto pairs = project::alignPartners(*s, **hits, sources->lookup(), streams.cancel,
+                                              progressTo(streams, "Measuring pairs"));
     if (!pairs)
         return fail(streams, pairs.error());
     nlohmann::ordered_json list = nlohmann::ordered_json::array();
@@ -57,7 +59,7 @@ int align(Streams& streams, const std::string& folder, bool asJson) {
                                        a.lowSumMovedDb, std::lround(100 * a.confidence));
     }
     if (asJson)
-        streams.out << nlohmann::ordered_json{{"pairs", std::move(list)}}.dump(2) << '\n';
+        printJson(streams.out, {{"pairs", std::move(list)}});
     else if (pairs->empty())
         streams.out << "There are no two microphones of one drum in this session.\n";
     return sources->problems.empty() ? kDone : kBadInput;

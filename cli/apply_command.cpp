@@ -21,7 +21,7 @@ int apply(Streams& streams, const ApplyOptions& o) {
     const auto advice = findAdvice(streams, o.folder, o.style);
     if (!advice)
         return fail(streams, advice.error());
-    session::Session next = advice->session;
+    std::vector<const advise::Proposal*> proposals;
     for (const auto& id : o.ids) {
         const auto it = std::find_if(advice->findings.begin(), advice->findings.end(),
                                      [&](const auto& f) { return f.id == id; });
@@ -31,19 +31,34 @@ int apply(Streams& streams, const ApplyOptions& o) {
         if (!it->proposal)
             return fail(streams, {ErrorCode::BadValue,
                                   fmt::format("Finding \"{}\" proposes nothing; nothing was changed.", id)});
-        next = it->proposal->apply(std::move(next));
+        proposals.push_back(&*it->proposal);
     }
-    if (auto saved = session::SessionStore(diskFileSystem(), o.folder).save(next); !saved)
+    // Measuring took its time: what is saved is the newest state with the proposals in it.
+    session::Session before;
+    session::Session next;
+    const auto saved =
+        editSession(streams, o.folder, [&](const session::Session& newest) -> Result<session::Session> {
+            before = next = newest;
+            for (const auto* proposal : proposals)
+                next = proposal->apply(std::move(next));
+            if (next == before && newest != advice->session)
+                return Error{ErrorCode::ChangedOnDisk,
+                             o.folder +
+                                 " was changed while it was measured, and what is proposed no longer fits; "
+                                 "nothing was changed."};
+            return next;
+        });
+    if (!saved)
         return fail(streams, saved.error());
     nlohmann::ordered_json list = nlohmann::ordered_json::array();
-    for (const auto& change : advise::changesBetween(advice->session, next)) {
+    for (const auto& change : advise::changesBetween(before, next)) {
         if (o.asJson)
             list.push_back({{"path", change.path}, {"before", change.before}, {"after", change.after}});
         else
             streams.out << advise::inWords(change) << '\n';
     }
     if (o.asJson)
-        streams.out << nlohmann::ordered_json{{"changes", std::move(list)}}.dump(2) << '\n';
+        printJson(streams.out, {{"changes", std::move(list)}});
     return kDone;
 }
 

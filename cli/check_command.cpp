@@ -11,7 +11,7 @@ namespace {
 using Json = nlohmann::ordered_json;
 
 int check(Streams& streams, const std::string& folder, bool asJson) {
-    const auto advice = findAdvice(streams, folder);
+    const auto advice = findAdvice(streams, folder, {}, project::KitDepth::Files);
     if (!advice)
         return fail(streams, advice.error());
     const auto& s = advice->session;
@@ -52,7 +52,7 @@ int check(Streams& streams, const std::string& folder, bool asJson) {
         list.push_back(std::move(entry));
     }
     if (asJson)
-        streams.out << Json{{"files", std::move(list)}}.dump(2) << '\n';
+        printJson(streams.out, {{"files", std::move(list)}});
     return isBad ? kBadInput : kDone;
 }
 

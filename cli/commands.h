@@ -8,7 +8,9 @@
 #include <core/advise/kit_measures.h>
 #include <core/base/progress.h>
 #include <core/project/hit_analysis.h>
+#include <core/project/kit_measures.h>
 #include <core/session/session_store.h>
+#include <functional>
 #include <iosfwd>
 #include <string>
 
@@ -23,6 +25,8 @@ struct Streams {
     std::ostream& out;
     std::ostream& err;
     bool showsProgress = false;
+    CancelToken cancel = {};  ///< set by a signal
+    bool hasProblems = false; ///< something was said that makes the exit code 1
 };
 
 /// Runs the program; returns its exit code.
@@ -37,13 +41,25 @@ void addSpillCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addAdviseCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addApplyCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addSetCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addVersionsCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addRestoreCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addRelinkCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addRenderCommand(CLI::App& app, Streams& streams, int& exitCode);
 
 /// Prints the sentence of an error; returns kBadInput.
 int fail(Streams& streams, const Error& error);
+/// The same for files that could not be written: says how to replace what is there.
+int failWriting(Streams& streams, const Error& error);
 [[nodiscard]] ProgressFn progressTo(Streams& streams, std::string what);
-/// Opens a session folder, printing what had to be passed over. Unsaved work is mentioned, not taken.
+/// Indented JSON and a line end; bytes that are no UTF-8 are replaced.
+void printJson(std::ostream& out, const nlohmann::ordered_json& json);
+/// Opens a session folder, printing what can't be used. Unsaved work is mentioned, not taken.
 [[nodiscard]] Result<session::Session> openSession(Streams& streams, const std::string& folder);
+/// Changes a session alone: waits a little for another writer, reads the newest state, saves what `change`
+/// makes of it. Nothing is written when it fails.
+[[nodiscard]] Status
+editSession(Streams& streams, const std::string& folder,
+            const std::function<Result<session::Session>(const session::Session&)>& change);
 
 /// The hits of a session, with problems of its files printed.
 struct FoundHits {
@@ -63,6 +79,7 @@ struct Advice {
 };
 /// Opens the session and measures it.
 [[nodiscard]] Result<Advice> findAdvice(Streams& streams, const std::string& folder,
-                                        const std::string& style = {});
+                                        const std::string& style = {},
+                                        project::KitDepth depth = project::KitDepth::All);
 
 } // namespace cask::cli

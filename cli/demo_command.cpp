@@ -12,7 +12,7 @@ void addDemoCommand(CLI::App& app, Streams& streams, int& exitCode) {
     command->add_option("DIR", *folder, "Session folder to make, for example Demo.cask")->required();
     command->callback([&streams, &exitCode, folder] {
         const auto written =
-            demo::writeDemoSession(*folder, {}, progressTo(streams, "Writing the demo session"));
+            demo::writeDemoSession(*folder, streams.cancel, progressTo(streams, "Writing the demo session"));
         if (!written)
             exitCode = fail(streams, written.error());
         else

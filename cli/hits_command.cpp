@@ -17,6 +17,7 @@ struct HitsOptions {
     bool ownOnly = false;
     std::string outFolder;
     bool cues = false;
+    bool overwrites = false;
 };
 
 int hits(Streams& streams, const HitsOptions& o) {
@@ -35,9 +36,11 @@ int hits(Streams& streams, const HitsOptions& o) {
     else
         streams.out << project::hitsInWords(*s, analysis);
     if (!o.outFolder.empty()) {
-        const auto written = project::writeHitFiles(*s, analysis, o.folder, o.outFolder, o.cues);
+        const auto written =
+            project::writeHitFiles(*s, analysis, o.folder, o.outFolder, o.cues,
+                                   o.overwrites ? IfExists::Replace : IfExists::Refuse, streams.cancel);
         if (!written)
-            return fail(streams, written.error());
+            return failWriting(streams, written.error());
         for (const auto& path : *written)
             streams.err << "wrote " << path.string() << '\n';
     }
@@ -47,12 +50,13 @@ int hits(Streams& streams, const HitsOptions& o) {
 } // namespace
 
 Result<FoundHits> findHits(Streams& streams, const session::Session& s, const std::string& folder) {
-    const auto trails = project::measureTrails(s, folder, {}, progressTo(streams, "Searching for hits"));
+    const auto trails =
+        project::measureTrails(s, folder, streams.cancel, progressTo(streams, "Searching for hits"));
     if (!trails)
         return trails.error();
     for (const auto& problem : trails->problems)
         streams.err << problem << '\n';
-    auto analysis = project::analyseHits(s, trails->lookup());
+    auto analysis = project::analyseHits(s, trails->lookup(), streams.cancel);
     if (!analysis)
         return analysis.error();
     return FoundHits{*analysis, !trails->problems.empty()};
@@ -70,6 +74,7 @@ void addHitsCommand(CLI::App& app, Streams& streams, int& exitCode) {
     command->add_flag("--own", o->ownOnly, "Leave out what is spill");
     command->add_option("--out", o->outFolder,
                         "Folder for hits.csv, hits.json, hits.mid and a label file per element");
+    command->add_flag("--overwrite", o->overwrites, "With --out: replace files of the same names");
     command->add_flag("--cues", o->cues,
                       "With --out: also a copy of each element's file with its own hits as cue marks");
     command->callback([&streams, &exitCode, o] { exitCode = hits(streams, *o); });

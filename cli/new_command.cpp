@@ -1,5 +1,6 @@
 #include "cli/commands.h"
 #include "core/advise/role_guess.h"
+#include "core/base/utf8.h"
 #include "core/project/intake_files.h"
 
 #include <fmt/format.h>
@@ -23,8 +24,9 @@ session::Session withRolesFromSound(session::Session s, Streams& streams) {
         const auto* file = s.file(e->channels.front().file);
         if (e->roleConfidence > 0 || file->channels > 2)
             continue;
+        const media::SoundFile used(file->path, file->frames);
         const auto progress = progressTo(streams, "Listening to " + e->name);
-        if (const auto analysis = measure::analyseFile(file->path, {}, {}, {}, progress))
+        if (const auto analysis = measure::analyseFile(used, used, {}, {}, streams.cancel, progress))
             s = advise::withRoleFromSound(std::move(s), e->channels.front().file, (*analysis)->facts);
     }
     return s;
@@ -32,21 +34,38 @@ session::Session withRolesFromSound(session::Session s, Streams& streams) {
 
 int makeSession(Streams& streams, const Options& o) {
     session::SessionStore store(diskFileSystem(), o.folder);
+    const bool wasThere = diskFileSystem().exists(o.folder);
+    const auto lock = store.lock();
+    if (!lock)
+        return fail(streams, lock.error());
+    // A folder that was made for nothing goes again.
+    const auto fail = [&](Streams& to, const Error& error) {
+        std::error_code ignored;
+        if (!wasThere) {
+            std::filesystem::remove(std::filesystem::path(o.folder) / ".lock", ignored);
+            std::filesystem::remove(o.folder, ignored);
+        }
+        return cli::fail(to, error);
+    };
     if (diskFileSystem().exists(store.sessionFile()))
         return fail(streams,
                     {ErrorCode::NotWritable, o.folder + " holds a session already; it was left as it is."});
     const std::vector<std::filesystem::path> paths(o.inputs.begin(), o.inputs.end());
-    const auto scan = project::scanIntake(paths);
+    const auto scan = project::scanIntake(paths, streams.cancel, progressTo(streams, "Reading the files"));
+    if (streams.cancel.isCancelled())
+        return fail(streams, {ErrorCode::Cancelled, "Stopped; no session was made."});
     for (const auto& sentence : scan.problems)
         streams.err << sentence << '\n';
     for (const auto& sentence : scan.warnings)
         streams.err << sentence << '\n';
     if (scan.files.empty())
-        return fail(streams, {ErrorCode::Empty, "None of the files could be taken in; no session was made."});
+        return fail(streams, {ErrorCode::Empty, "None of the files could be imported; no session was made."});
     auto s = session::emptySession(o.rateHz > 0 ? o.rateHz : session::commonRate(scan.files));
-    s.name = std::filesystem::path(o.folder).stem().string();
+    s.name = toUtf8(std::filesystem::path(o.folder).stem().string());
     s = session::withFiles(std::move(s), scan.files);
     s = withRolesFromSound(std::move(s), streams);
+    if (streams.cancel.isCancelled())
+        return fail(streams, {ErrorCode::Cancelled, "Stopped; no session was made."});
     if (auto saved = store.save(s); !saved)
         return fail(streams, saved.error());
     if (o.json) {
@@ -60,7 +79,7 @@ int makeSession(Streams& streams, const Options& o) {
                                         {"bus", s.nameOf(e->out.bus)}});
         json["problems"] = scan.problems;
         json["warnings"] = scan.warnings;
-        streams.out << json.dump(2) << '\n';
+        printJson(streams.out, json);
     } else {
         for (const auto& e : s.elements)
             streams.out << fmt::format("{:<28} {:<14} {:<7} to {}\n", e->name, roleInfo(e->role).name,

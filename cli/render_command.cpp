@@ -19,6 +19,8 @@ struct Options {
     double rateHz = 0;
     bool noDither = false;
     int threads = 2;
+    bool overwrites = false;
+    bool allowsMissing = false;
     bool json = false;
 };
 
@@ -26,12 +28,20 @@ int render(Streams& streams, const Options& o) {
     const auto s = openSession(streams, o.folder);
     if (!s)
         return fail(streams, s.error());
-    const auto sources = project::openOfflineSources(*s, o.folder);
+    const auto sources =
+        project::openOfflineSources(*s, o.folder, streams.cancel, progressTo(streams, "Opening files"));
     if (!sources)
         return fail(streams, sources.error());
     for (const auto& problem : sources->problems)
-        streams.err << problem << " It is silent in what is rendered.\n";
+        streams.err << problem << (o.allowsMissing ? " It is silent in what is rendered.\n" : "\n");
+    if (!sources->problems.empty() && !o.allowsMissing)
+        return fail(streams,
+                    {ErrorCode::NotReadable,
+                     "Nothing was rendered; --allow-missing renders silence in place of such files."});
+    const ProtectedFiles protectedFiles = session::sourcesOf(*s, o.folder);
     project::DeliveryOptions d;
+    d.rules = {o.overwrites ? IfExists::Replace : IfExists::Refuse, &protectedFiles};
+    d.missing = sources->problems;
     d.stems = o.stems == "elements" ? project::Stems::Elements
               : o.stems == "buses"  ? project::Stems::Buses
                                     : project::Stems::None;
@@ -44,14 +54,16 @@ int render(Streams& streams, const Options& o) {
     d.sampleRateHz = o.rateHz;
     d.threads = o.threads;
     const auto report =
-        project::deliver(*s, sources->lookup(), o.out, d, {}, progressTo(streams, "Rendering"));
+        project::deliver(*s, sources->lookup(), o.out, d, streams.cancel, progressTo(streams, "Rendering"));
     if (!report)
-        return fail(streams, report.error());
+        return failWriting(streams, report.error());
     for (const auto& note : report->notes)
         streams.err << note << '\n';
     nlohmann::ordered_json files = nlohmann::ordered_json::array();
     for (const auto& f : report->files) {
         files.push_back({{"file", f.path.string()},
+                         {"bytes", f.bytes},
+                         {"sha256", f.sha256},
                          {"frames", f.frames},
                          {"integrated_lufs", f.loudness.integratedLufs},
                          {"true_peak_db", f.loudness.truePeakDb},
@@ -61,12 +73,13 @@ int render(Streams& streams, const Options& o) {
                                        f.loudness.integratedLufs, f.loudness.truePeakDb);
     }
     if (o.json)
-        streams.out << nlohmann::ordered_json{{"files", std::move(files)},
-                                              {"sound_s", report->soundS},
-                                              {"wall_s", report->wallS},
-                                              {"missing", sources->problems}}
-                           .dump(2)
-                    << '\n';
+        printJson(streams.out, {{"files", std::move(files)},
+                                {"manifest", report->manifest.string()},
+                                {"complete", report->isComplete},
+                                {"sound_s", report->soundS},
+                                {"wall_s", report->wallS},
+                                {"notes", report->notes},
+                                {"missing", sources->problems}});
     else
         streams.out << fmt::format("{:.1f} s of sound in {:.2f} s ({:.0f} times real time)\n", report->soundS,
                                    report->wallS, report->soundS / std::max(1e-6, report->wallS));
@@ -91,6 +104,9 @@ void addRenderCommand(CLI::App& app, Streams& streams, int& exitCode) {
         ->check(CLI::Range(8000.0, 384000.0));
     command->add_flag("--no-dither", o->noDither, "Round without dither when reducing to 16 or 24 bits");
     command->add_option("--threads", o->threads, "Threads to render with")->check(CLI::Range(1, 64));
+    command->add_flag("--overwrite", o->overwrites, "Replace files of the same names (never a source)");
+    command->add_flag("--allow-missing", o->allowsMissing,
+                      "Render silence in place of sources that are missing, broken or changed");
     command->add_flag("--json", o->json, "JSON on standard output");
     command->callback([&streams, &exitCode, o] { exitCode = render(streams, *o); });
 }

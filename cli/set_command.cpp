@@ -9,10 +9,10 @@ namespace {
 
 int setValue(Streams& streams, const std::string& folder, const std::string& path, const std::string& value,
              bool json) {
-    auto s = openSession(streams, folder);
-    if (!s)
-        return fail(streams, s.error());
     if (path.empty()) {
+        const auto s = openSession(streams, folder);
+        if (!s)
+            return fail(streams, s.error());
         nlohmann::ordered_json list = nlohmann::ordered_json::object();
         for (const auto& v : session::listValues(*s)) {
             if (json)
@@ -21,13 +21,12 @@ int setValue(Streams& streams, const std::string& folder, const std::string& pat
                 streams.out << v.path << " = " << v.value << '\n';
         }
         if (json)
-            streams.out << list.dump(2) << '\n';
+            printJson(streams.out, list);
         return kDone;
     }
-    auto changed = session::withValueAt(std::move(*s), path, value);
-    if (!changed)
-        return fail(streams, changed.error());
-    if (auto saved = session::SessionStore(diskFileSystem(), folder).save(*changed); !saved)
+    if (auto saved = editSession(
+            streams, folder, [&](const session::Session& s) { return session::withValueAt(s, path, value); });
+        !saved)
         return fail(streams, saved.error());
     return kDone;
 }

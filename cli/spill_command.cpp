@@ -94,9 +94,7 @@ int spill(Streams& streams, const SpillOptions& o) {
               room.spillDrum < 0 ? "" : a.hits.kit.drums[static_cast<std::size_t>(room.spillDrum)].name}});
     }
     if (o.asJson)
-        streams.out
-            << nlohmann::ordered_json{{"spill", std::move(cells)}, {"microphones", std::move(rooms)}}.dump(2)
-            << '\n';
+        printJson(streams.out, {{"spill", std::move(cells)}, {"microphones", std::move(rooms)}});
     return found->hasProblems ? kBadInput : kDone;
 }
 

@@ -33,19 +33,23 @@ void Engine::useDevice(const DeviceSettings& settings) {
     m_device.reset(); // one at a time: the player has one audio thread
     m_wanted = settings;
     m_wanted.sampleRateHz = static_cast<int>(m_sampleRateHz);
-    auto opened = m_opener(m_player, m_wanted);
-    m_device = std::move(opened.device);
-    m_deviceNote = std::move(opened.note);
-    if (m_device->sampleRateHz() != m_wanted.sampleRateHz) {
-        // Playing at another rate would change pitch and tempo.
-        m_deviceNote = m_device->info().name +
-                       " does not run at the session's sample rate; nothing is heard until it does.";
-        m_device.reset();
-        m_device = std::make_unique<SimulatedDevice>(m_player, m_wanted.sampleRateHz, m_wanted.blockFrames);
-    }
+    m_deviceNote = openWanted();
     m_hasLostDevice = false;
     m_lastCallbacks = m_player.callbacks();
     m_lastCallbackTime = Clock::now();
+}
+
+std::string Engine::openWanted() {
+    m_device.reset(); // only one device may call the player: the stand-in rests while the real one is tried
+    auto opened = m_opener(m_player, m_wanted);
+    m_device = std::move(opened.device);
+    if (m_device->sampleRateHz() == m_wanted.sampleRateHz)
+        return opened.note;
+    // Playing at another rate would change pitch and tempo.
+    const std::string name = m_device->info().name;
+    m_device.reset();
+    m_device = std::make_unique<SimulatedDevice>(m_player, m_wanted.sampleRateHz, m_wanted.blockFrames);
+    return name + " does not run at the session's sample rate; nothing is heard until it does.";
 }
 
 void Engine::setSource(session::Id file, std::shared_ptr<media::ChunkedSource> source) {
@@ -149,16 +153,13 @@ void Engine::poll() {
         m_nextTry = now + kTryAgainAfter;
     } else if (m_hasLostDevice && now >= m_nextTry) {
         m_nextTry = now + kTryAgainAfter;
-        auto opened = [&] {
-            // Only one device may call the player: the stand-in rests while the real one is tried.
-            m_device.reset();
-            return m_opener(m_player, m_wanted);
-        }();
-        m_device = std::move(opened.device);
+        const std::string note = openWanted();
         m_lastCallbackTime = now;
-        if (opened.note.empty() && m_device->isAlive()) {
+        if (note.empty() && m_device->isAlive()) {
             m_deviceNote.clear();
             m_hasLostDevice = false;
+        } else if (!note.empty()) {
+            m_deviceNote = note;
         }
     }
 }

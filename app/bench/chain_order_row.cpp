@@ -23,6 +23,7 @@ QString nameOf(const session::Module& m, bool isSecondEq) {
         QString operator()(const dsp::CeilingSettings&) const { return QObject::tr("ceiling"); }
         QString operator()(const dsp::LowEndSettings&) const { return QObject::tr("low end"); }
         QString operator()(const dsp::BodySettings&) const { return QObject::tr("body"); }
+        QString operator()(const session::UnknownModule&) const { return QObject::tr("not understood"); }
     };
     const QString name = std::visit(Names{isSecondEq}, m.settings);
     return m.isOn ? name : QObject::tr("%1 (off)").arg(name);

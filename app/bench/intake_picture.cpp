@@ -124,13 +124,13 @@ void IntakePicture::paintEvent(QPaintEvent*) {
     }
     const auto& runs = state->analysis->facts.levels.clippedRuns;
     for (const auto& run : runs) {
-        const double x = xOf(framesToSeconds(run.start, s.sampleRateHz));
+        const double x = xOf(run.startS);
         p.fillRect(QRectF(x - 1, area.top(), 2, 10), t.ember);
     }
     if (!runs.empty()) {
         p.setPen(t.ember);
         p.setFont(textFont(12, QFont::DemiBold));
-        const double x = xOf(framesToSeconds(runs.front().start, s.sampleRateHz));
+        const double x = xOf(runs.front().startS);
         const bool leftSide = x > area.center().x();
         p.drawText(QRectF(leftSide ? x - 106 : x + 6, area.top(), 100, 16),
                    leftSide ? Qt::AlignRight : Qt::AlignLeft, tr("clipped"));

@@ -23,10 +23,16 @@ constexpr int kMarksX = 196;
 constexpr int kCellsX = 230;
 constexpr int kCellPx = 49;
 constexpr double kLeastDb = -60;
+constexpr int kLinePx = kRoleX - kNameX - 10;
 constexpr int kLastStage = static_cast<int>(kStages.size()) - 1;
 
 Stage stageAt(int x) {
     return kStages[static_cast<std::size_t>(std::clamp((x - kCellsX) / kCellPx, 0, kLastStage))];
+}
+
+/// Length of the level line: from -60 dBFS to full scale.
+int levelPx(double db) {
+    return db > kLeastDb ? static_cast<int>(std::clamp((db - kLeastDb) / -kLeastDb, 0.0, 1.0) * kLinePx) : 0;
 }
 
 } // namespace
@@ -77,8 +83,11 @@ void Board::readLevels() {
             continue;
         const double now = linearToDb(static_cast<double>(m_desk.playback.engine().takeLevel(row.id).peak));
         auto& shown = m_levelDb.try_emplace(row.id, kSilenceDb).first->second;
+        const int before = levelPx(shown);
         shown = plays ? std::max(now, shown - 0.5) : kSilenceDb;
-        update(0, row.top, kRoleX, kRowPx);
+        // Only the line, and only when it is another one.
+        if (levelPx(shown) != before)
+            update(kNameX, row.top + kRowPx - 6, kRoleX - kNameX, 2);
     }
 }
 
@@ -178,6 +187,7 @@ bool Board::needsAttention(Id id, Stage stage) const {
 }
 
 void Board::paintCell(QPainter& p, const QRect& rect, Id id, Stage stage) {
+    ++m_paintedCells;
     const Theme& t = theme();
     const bool chosen = id == m_desk.document.selected() && stage == m_desk.document.stage();
     if (chosen) {
@@ -218,7 +228,7 @@ void Board::paintMarks(QPainter& p, Id id) {
     p.setRenderHint(QPainter::Antialiasing, false);
 }
 
-void Board::paintRow(QPainter& p, const Row& row) {
+void Board::paintRow(QPainter& p, const Row& row, const QRegion& dirty) {
     const Theme& t = theme();
     if (row.id == session::kNoId) {
         p.setFont(textFont(11));
@@ -241,12 +251,11 @@ void Board::paintRow(QPainter& p, const Row& row) {
         p.fillRect(QRect(4, row.top + 3, 3, kRowPx - 8), t.ember);
     // The level line: from -60 dBFS to full scale.
     const double level = m_levelDb.contains(row.id) ? m_levelDb.at(row.id) : kSilenceDb;
-    const int lineWidth = kRoleX - kNameX - 10;
-    p.fillRect(QRect(kNameX, row.top + kRowPx - 5, lineWidth, 1), t.line);
-    if (level > kLeastDb) {
-        const int w = static_cast<int>(std::clamp((level - kLeastDb) / -kLeastDb, 0.0, 1.0) * lineWidth);
-        p.fillRect(QRect(kNameX, row.top + kRowPx - 6, w, 2), level > -0.1 ? t.ember : t.teal);
-    }
+    p.fillRect(QRect(kNameX, row.top + kRowPx - 5, kLinePx, 1), t.line);
+    if (level > kLeastDb)
+        p.fillRect(QRect(kNameX, row.top + kRowPx - 6, levelPx(level), 2), level > -0.1 ? t.ember : t.teal);
+    if (!dirty.intersects(QRect(kRoleX, row.top, width() - kRoleX, kRowPx)))
+        return;
     if (e != nullptr) {
         const auto words = roleInfo(e->role).name;
         const bool unsure = e->roleConfidence < 0.5;
@@ -259,10 +268,11 @@ void Board::paintRow(QPainter& p, const Row& row) {
     if (e != nullptr || !s.bus(row.id)->isMaster)
         paintMarks(p, row.id);
     for (const Stage stage : kStages)
-        paintCell(p, cellRect(row.id, stage), row.id, stage);
+        if (const QRect cell = cellRect(row.id, stage); dirty.intersects(cell.adjusted(-6, 0, 6, 2)))
+            paintCell(p, cell, row.id, stage);
 }
 
-void Board::paintEvent(QPaintEvent*) {
+void Board::paintEvent(QPaintEvent* event) {
     QPainter p(this);
     const Theme& t = theme();
     p.setFont(textFont(11));
@@ -277,12 +287,13 @@ void Board::paintEvent(QPaintEvent*) {
     }
     p.fillRect(QRect(kNameX, kHeadPx - 2, kWidth - kNameX - 8, 1), t.line);
     for (const auto& row : m_rows)
-        paintRow(p, row);
+        if (event->region().intersects(QRect(0, row.top, width(), kRowPx)))
+            paintRow(p, row, event->region());
     if (m_rows.empty()) {
         p.setFont(textFont(13));
         p.setPen(t.faint);
         p.drawText(QRect(kNameX, kHeadPx + 12, kWidth - 2 * kNameX, 60), Qt::AlignLeft | Qt::TextWordWrap,
-                   tr("No elements yet. Each file that is taken in becomes a row here."));
+                   tr("No elements yet. Each file that is imported becomes a row here."));
     }
 }
 

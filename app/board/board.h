@@ -23,6 +23,8 @@ class Board : public QWidget {
     [[nodiscard]] QRect aloneRect(Id id) const;
     [[nodiscard]] QRect silentRect(Id id) const;
     [[nodiscard]] QString cellText(Id id, Stage stage) const;
+    /// Cells that were ever painted: playing paints none.
+    [[nodiscard]] int paintedCells() const { return m_paintedCells; }
     [[nodiscard]] QString cellHelp(Id id, Stage stage) const;
 
   signals:
@@ -44,13 +46,14 @@ class Board : public QWidget {
     void readLevels();
     [[nodiscard]] const Row* rowAt(int y) const;
     [[nodiscard]] const Row* rowOf(Id id) const;
-    void paintRow(QPainter& p, const Row& row);
+    void paintRow(QPainter& p, const Row& row, const QRegion& dirty);
     void paintCell(QPainter& p, const QRect& rect, Id id, Stage stage);
     void paintMarks(QPainter& p, Id id);
     [[nodiscard]] bool needsAttention(Id id, Stage stage) const;
 
     Desk m_desk;
     std::vector<Row> m_rows;
+    int m_paintedCells = 0;
     std::map<Id, double> m_levelDb; // shown, falls slowly
 };
 

@@ -1,8 +1,8 @@
 #include "app/document/analyst.h"
 
 #include "core/advise/role_guess.h"
-#include "core/base/hash.h"
 #include "core/project/offline_sources.h"
+#include "core/project/source_check.h"
 
 #include <QLocale>
 
@@ -21,7 +21,7 @@ constexpr int kMeasuring = 2;
 } // namespace
 
 Analyst::Analyst(Document& document, QObject* parent)
-    : QObject(parent), m_document(document), m_pool(kThreads) {
+    : QObject(parent), m_document(document), m_pool(kThreads), m_jobs(m_pool) {
     connect(&document, &Document::opened, this, &Analyst::restart);
     connect(&document, &Document::changed, this, &Analyst::follow);
     restart();
@@ -64,7 +64,6 @@ void Analyst::stop() {
 void Analyst::restart() {
     m_cancel.cancel();
     m_cancel = CancelToken();
-    ++m_generation;
     m_files.clear();
     m_rateHz = m_document.session().sampleRateHz;
     follow();
@@ -78,7 +77,7 @@ void Analyst::follow() {
     std::erase_if(m_files, [&](const auto& item) { return s.file(item.first) == nullptr; });
     for (const auto& file : s.files) {
         const auto it = m_files.find(file->id);
-        if (it == m_files.end() || it->second.path != file->path)
+        if (it == m_files.end() || it->second.known != *file)
             begin(*file);
     }
 }
@@ -88,7 +87,7 @@ void Analyst::update(Id file, int generation, const std::function<void(FileState
         this,
         [this, file, generation, change] {
             const auto it = m_files.find(file);
-            if (generation != m_generation || it == m_files.end())
+            if (generation != m_generations[file] || it == m_files.end())
                 return;
             const auto before = it->second.source;
             change(it->second);
@@ -102,92 +101,88 @@ void Analyst::update(Id file, int generation, const std::function<void(FileState
 
 void Analyst::begin(const session::SourceFile& file) {
     FileState state;
-    state.path = file.path;
+    state.known = file;
     m_files[file.id] = std::move(state);
     const fs::path folder = m_document.folder();
-    const int generation = m_generation;
-    m_pool.post(
-        [this, file, folder, generation, rate = m_rateHz, cancel = m_cancel] {
-            const auto path = session::resolvePath(file, folder);
+    const int generation = ++m_generations[file.id];
+    const auto fail = [this, id = file.id, generation](const Error& error) {
+        update(id, generation,
+               [problem = QString::fromStdString(error.message), code = error.code](FileState& s) {
+                   s.status = FileStatus::Failed;
+                   s.problem = problem;
+                   s.isMissing = code == ErrorCode::NotFound;
+                   s.isChanged = code == ErrorCode::ChangedOnDisk;
+               });
+    };
+    m_jobs.post(
+        [this, file, folder, generation, fail, rate = m_rateHz, cancel = m_cancel] {
             const Id id = file.id;
-            if (const auto reader = media::AudioReader::open(path)) {
-                QStringList warnings;
-                for (const auto& w : reader->info().warnings)
-                    warnings << QString::fromStdString(w);
-                const bool converts = !media::playsAsItIs(reader->info(), rate);
-                update(id, generation, [=](FileState& s) {
-                    s.warnings = warnings;
-                    s.status = converts ? FileStatus::Converting : FileStatus::Measuring;
-                });
-            }
+            const auto checked = project::checkSource(file, folder);
+            if (!checked)
+                return fail(checked.error());
+            QStringList warnings;
+            for (const auto& w : checked->info.warnings)
+                warnings << QString::fromStdString(w);
+            const bool converts = !media::playsAsItIs(checked->info, rate);
+            update(id, generation, [=](FileState& s) {
+                s.warnings = warnings;
+                s.status = converts ? FileStatus::Converting : FileStatus::Measuring;
+            });
             const auto prepared = project::prepareFile(file, folder, rate, cancel, [&](double share) {
                 update(id, generation, [share](FileState& s) { s.share = share / 2; });
             });
-            auto source = prepared ? media::ChunkedSource::open(prepared->playable)
-                                   : Result<std::shared_ptr<media::ChunkedSource>>(prepared.error());
-            if (!source) {
-                const QString problem = QString::fromStdString(source.error().message);
-                const bool missing = source.error().code == ErrorCode::NotFound;
-                update(id, generation, [=](FileState& s) {
-                    s.status = FileStatus::Failed;
-                    s.problem = problem;
-                    s.isMissing = missing;
-                });
-                return;
-            }
+            if (!prepared)
+                return fail(prepared.error());
+            auto source = media::ChunkedSource::open(prepared->playable);
+            if (!source)
+                return fail(source.error());
             update(id, generation, [src = *source, converted = prepared->isConverted](FileState& s) {
                 s.source = src;
                 s.isConverted = converted;
                 s.status = FileStatus::Measuring;
             });
+            const Subject subject{checked->file, prepared->playable,
+                                  project::measureName(checked->contentHash, rate)};
             QMetaObject::invokeMethod(
                 this,
-                [this, id, generation, playable = prepared->playable, path] {
-                    if (generation != m_generation)
+                [this, id, generation, subject] {
+                    if (m_generations[id] != generation)
                         return;
-                    findRises(id, playable, path);
-                    measure(id, playable, path);
+                    findRises(id, subject);
+                    measure(id, subject);
                 },
                 Qt::QueuedConnection);
         },
         kPreparing);
 }
 
-namespace {
-
-/// What a file's measures are kept under: its content at the session's rate.
-std::string cacheName(const fs::path& original, double rateHz) {
-    const auto hash = hashFile(original);
-    return hash ? *hash + "-" + std::to_string(std::lround(rateHz)) : std::string();
-}
-
-} // namespace
-
-void Analyst::findRises(Id file, const fs::path& playable, const fs::path& original) {
-    const int generation = m_generation;
-    m_pool.post(
-        [this, file, playable, original, generation, rate = m_rateHz, cancel = m_cancel,
+void Analyst::findRises(Id file, const Subject& subject) {
+    m_jobs.post(
+        [this, file, subject, generation = m_generations[file], cancel = m_cancel,
          cache = m_document.store().cacheFolder()] {
-            const auto trails = measure::trailsOfFile(playable, cache, cacheName(original, rate), cancel);
+            const auto trails = measure::trailsOfFile(subject.playable, cache, subject.cacheName, cancel);
             if (trails) // whatever is wrong with the file, its measures say it too
-                update(file, generation, [trails](FileState& s) { s.trails = *trails; });
+                update(file, generation, [this, trails](FileState& s) {
+                    s.trails = *trails;
+                    s.trailsNumber = ++m_trailsCount;
+                });
         },
         kRises);
 }
 
-void Analyst::measure(Id file, const fs::path& playable, const fs::path& original) {
-    const int generation = m_generation;
-    m_pool.post(
-        [this, file, playable, original, generation, rate = m_rateHz, cancel = m_cancel,
-         cache = m_document.store().cacheFolder()] {
-            const std::string name = cacheName(original, rate);
+void Analyst::measure(Id file, const Subject& subject) {
+    const int generation = m_generations[file];
+    m_jobs.post(
+        [this, file, subject, generation, cancel = m_cancel, cache = m_document.store().cacheFolder()] {
             double last = 0;
-            const auto analysis = measure::analyseFile(playable, cache, name, cancel, [&](double share) {
+            const auto progress = [&](double share) {
                 if (share - last < 0.05)
                     return;
                 last = share;
                 update(file, generation, [share](FileState& s) { s.share = 0.5 + share / 2; });
-            });
+            };
+            const auto analysis = measure::analyseFile(subject.original, subject.playable, cache,
+                                                       subject.cacheName, cancel, progress);
             update(file, generation, [this, file, analysis](FileState& s) {
                 if (analysis) {
                     s.analysis = *analysis;

@@ -5,6 +5,7 @@
 
 #include <QObject>
 
+#include <core/base/job_group.h>
 #include <core/base/progress.h>
 #include <core/base/worker_pool.h>
 #include <core/measure/file_analysis.h>
@@ -21,12 +22,14 @@ struct FileState {
     double share = 0;       ///< of the work under way, 0-1
     QString problem;        ///< when it failed
     bool isMissing = false; ///< it is not where the session says
+    bool isChanged = false; ///< it is there, and another one than was imported
     bool isConverted = false;
     QStringList warnings;
     std::shared_ptr<media::ChunkedSource> source;
     std::shared_ptr<const measure::FileTrails> trails; ///< for the hits: there before the other measures
+    int trailsNumber = 0;                              ///< another one for all trails that were ever there
     std::shared_ptr<const measure::FileAnalysis> analysis;
-    std::string path; ///< the path this state is of
+    session::SourceFile known; ///< the session's record that this state is of
 };
 
 /// Control thread only; its jobs run in a pool and report back by queued calls.
@@ -61,16 +64,24 @@ class Analyst : public QObject {
     void restart();
     void follow();
     void begin(const session::SourceFile& file);
-    void findRises(Id file, const std::filesystem::path& playable, const std::filesystem::path& original);
-    void measure(Id file, const std::filesystem::path& playable, const std::filesystem::path& original);
+    /// What a file is measured by: as it is, as it plays, and the name its measures are kept under.
+    struct Subject {
+        media::SoundFile original;
+        media::SoundFile playable;
+        std::string cacheName;
+    };
+    void findRises(Id file, const Subject& subject);
+    void measure(Id file, const Subject& subject);
     void update(Id file, int generation, const std::function<void(FileState&)>& change);
 
     Document& m_document;
     std::map<Id, FileState> m_files;
     CancelToken m_cancel;
-    int m_generation = 0;
+    std::map<Id, int> m_generations; // of each file's state: reports for an older one are dropped
+    int m_trailsCount = 0;
     double m_rateHz = 0;
-    WorkerPool m_pool; // last: its jobs end before the rest goes
+    WorkerPool m_pool;
+    JobGroup m_jobs; // last: its jobs end before the rest goes
 };
 
 } // namespace cask::app

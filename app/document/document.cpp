@@ -1,7 +1,11 @@
 #include "app/document/document.h"
 
+#include "app/document/recovery.h"
+#include "core/base/utf8.h"
+#include "core/project/source_check.h"
 #include "core/session/intake.h"
 
+#include <QCoreApplication>
 #include <QDateTime>
 #include <QStandardPaths>
 
@@ -11,7 +15,10 @@ namespace cask::app {
 namespace {
 
 namespace fs = std::filesystem;
-constexpr int kAutosaveAfterMs = 1500;
+// At most the last two seconds of work are ever lost: writing takes its part of them.
+constexpr int kFirstAutosaveMs = 900;
+constexpr int kNextAutosaveMs = 1700;
+constexpr std::chrono::milliseconds kLockPatience(300);
 
 fs::path toPath(const QString& text) {
     return fs::path(text.toStdString());
@@ -41,8 +48,9 @@ fs::path untitledFolder() {
 
 Document::Document(QObject* parent) : QObject(parent) {
     m_autosaveTimer.setSingleShot(true);
-    m_autosaveTimer.setInterval(kAutosaveAfterMs);
     connect(&m_autosaveTimer, &QTimer::timeout, this, &Document::autosave);
+    connect(&m_watcher, &QFileSystemWatcher::fileChanged, this, &Document::checkDisk);
+    connect(&m_watcher, &QFileSystemWatcher::directoryChanged, this, &Document::checkDisk);
     startUntitled();
 }
 
@@ -51,21 +59,42 @@ Document::~Document() {
         autosave();
 }
 
-void Document::replace(session::Session session, fs::path folder, bool isUntitled) {
+std::unique_ptr<FolderLock> Document::lockFor(const fs::path& folder, QString& problem) {
+    if (m_lock && identityOf(folder) == identityOf(m_store->folder()))
+        return std::move(m_lock);
+    auto lock = FolderLock::take(folder, kLockPatience);
+    if (!lock) {
+        problem = QString::fromStdString(lock.error().message);
+        return nullptr;
+    }
+    return std::move(*lock);
+}
+
+void Document::replace(session::Session session, session::SessionStore store,
+                       std::unique_ptr<FolderLock> lock) {
     m_autosaveTimer.stop();
     m_history = std::make_unique<session::History>(std::move(session));
     m_history->markSaved();
-    m_store = std::make_unique<session::SessionStore>(diskFileSystem(), std::move(folder));
-    m_isUntitled = isUntitled;
-    m_recovered.reset();
+    m_store = std::make_unique<session::SessionStore>(std::move(store));
+    m_lock = std::move(lock);
+    m_readOnlyReason.clear();
+    m_isUntitled = m_store->folder().parent_path() == untitledFolder();
+    m_hasChangedOnDisk = m_keepsOverDisk = false;
+    m_recovered.clear();
     m_selected = this->session().elements.empty() ? session::kNoId : this->session().elements.front()->id;
     m_notes.clear();
+    if (m_lock && !m_lock->caution().empty())
+        m_notes << QString::fromStdString(m_lock->caution());
+    watchDisk();
 }
 
 void Document::startUntitled() {
-    const auto stamp =
-        QDateTime::currentDateTime().toString(QStringLiteral("yyyyMMdd-HHmmss-zzz")).toStdString();
-    replace(session::emptySession(), untitledFolder() / (stamp + ".cask"), true);
+    static int count = 0; // several within a millisecond
+    const auto stamp = QDateTime::currentDateTime().toString(QStringLiteral("yyyyMMdd-HHmmss-zzz")) +
+                       QStringLiteral("-%1-%2").arg(QCoreApplication::applicationPid()).arg(++count);
+    replace(session::emptySession(),
+            session::SessionStore(diskFileSystem(), untitledFolder() / (stamp.toStdString() + ".cask")),
+            nullptr);
     emit opened();
     emit notesChanged();
     emit savedStateChanged();
@@ -75,29 +104,90 @@ bool Document::open(const fs::path& folder, QString& problem) {
     std::error_code error;
     const fs::path absolute =
         fs::absolute(fs::is_regular_file(folder, error) ? folder.parent_path() : folder, error);
-    auto result = session::SessionStore(diskFileSystem(), absolute).open();
-    if (!result) {
-        problem = QString::fromStdString(result.error().message);
+    session::SessionStore store(diskFileSystem(), absolute);
+    auto opened = store.open();
+    return show(std::move(store), std::move(opened), problem);
+}
+
+bool Document::openVersion(const fs::path& folder, const std::string& version, QString& problem) {
+    session::SessionStore store(diskFileSystem(), fs::absolute(folder));
+    auto opened = store.openVersion(version);
+    if (!show(std::move(store), std::move(opened), problem))
+        return false;
+    m_history->markUnsaved();
+    emit savedStateChanged();
+    return true;
+}
+
+std::optional<std::string> Document::versionToOpen(const fs::path& folder) {
+    return session::SessionStore(diskFileSystem(), folder).newestReadableVersion();
+}
+
+bool Document::show(session::SessionStore store, Result<session::OpenedSession> opened, QString& problem) {
+    if (!opened) {
+        problem = QString::fromStdString(opened.error().message);
         return false;
     }
-    const bool isUntitled = absolute.parent_path() == untitledFolder();
-    replace(std::move(result->session), absolute, isUntitled);
-    m_recovered = std::move(result->unsaved);
-    for (const auto& note : result->notes)
+    if (m_autosaveTimer.isActive()) // what is open now stays safe until it is decided on
+        autosave();
+    QString whyNot;
+    auto lock = lockFor(store.folder(), whyNot);
+    if (lock) { // the state may be another one since: now it stays
+        if (auto again = store.open())
+            *opened = std::move(*again);
+    }
+    replace(std::move(opened->session), std::move(store), std::move(lock));
+    if (!whyNot.isEmpty())
+        m_readOnlyReason = whyNot + tr(" It is open here to read; to change it, save it under another name.");
+    else
+        m_recovered = std::move(opened->unsaved);
+    for (const auto& note : opened->notes)
         m_notes << QString::fromStdString(note);
-    emit opened();
+    emit this->opened();
     emit notesChanged();
     emit savedStateChanged();
     return true;
 }
 
+void Document::watchDisk() {
+    if (!m_watcher.files().isEmpty())
+        m_watcher.removePaths(m_watcher.files());
+    if (!m_watcher.directories().isEmpty())
+        m_watcher.removePaths(m_watcher.directories());
+    if (m_isUntitled)
+        return;
+    // The file is replaced, not written: the folder tells of that.
+    m_watcher.addPath(QString::fromStdString(m_store->folder().string()));
+}
+
+void Document::checkDisk() {
+    const bool changed = !m_isUntitled && !m_keepsOverDisk && m_store->hasChangedOnDisk();
+    if (changed == m_hasChangedOnDisk)
+        return;
+    m_hasChangedOnDisk = changed;
+    emit savedStateChanged();
+}
+
+void Document::keepOverDisk() {
+    m_keepsOverDisk = true;
+    m_hasChangedOnDisk = false;
+    m_history->markUnsaved();
+    touched();
+}
+
 bool Document::save(QString& problem) {
-    if (auto saved = m_store->save(session()); !saved) {
+    if (isReadOnly()) {
+        problem = m_readOnlyReason;
+        return false;
+    }
+    if (auto saved = m_store->save(session(), m_keepsOverDisk); !saved) {
         problem = QString::fromStdString(saved.error().message) +
                   QStringLiteral(" The session is still open and unsaved.");
+        checkDisk();
         return false;
     }
     m_autosaveTimer.stop();
+    m_keepsOverDisk = m_hasChangedOnDisk = false;
     m_history->markSaved();
     emit savedStateChanged();
     return true;
@@ -114,22 +204,38 @@ bool Document::saveAs(const fs::path& wanted, const project::AudioCopies& copies
     const fs::path folder = folderFor(wanted);
     const fs::path before = m_store->folder();
     const bool wasUntitled = m_isUntitled;
-    session::SessionStore target(diskFileSystem(), folder);
+    const auto failed = [&](const std::string& sentence) {
+        problem = QString::fromStdString(sentence) + QStringLiteral(" The session was not saved there.");
+        return false;
+    };
+    if (auto made = diskFileSystem().makeFolder(folder); !made)
+        return failed(made.error().message);
+    QString whyNot;
+    auto lock = lockFor(folder, whyNot);
+    if (!lock)
+        return failed(whyNot.toStdString());
+    const bool isSameFolder = identityOf(folder) == identityOf(before);
+    session::SessionStore target = isSameFolder ? *m_store : session::SessionStore(diskFileSystem(), folder);
     session::Session s = withAbsolutePaths(session(), before);
     for (auto& file : s.files)
         if (const auto it = copies.paths.find(file->id); it != copies.paths.end())
             file.edit([&](session::SourceFile& f) { f.path = it->second; });
-    s.name = folder.stem().string();
-    if (auto saved = target.save(s); !saved) {
-        problem = QString::fromStdString(saved.error().message) +
-                  QStringLiteral(" The session was not saved there.");
-        return false;
+    s.name = toUtf8(folder.stem().string());
+    if (auto saved = target.save(s, true); !saved) {
+        if (isSameFolder)
+            m_lock = std::move(lock);
+        return failed(saved.error().message);
     }
+    if (!isSameFolder && !wasUntitled)
+        (void)m_store->dropAutosave(); // it is saved, though elsewhere
     const Id selected = m_selected;
-    replace(std::move(s), folder, false);
+    const auto oldLock = std::move(m_lock); // held until its folder is gone
+    replace(std::move(s), std::move(target), std::move(lock));
     m_selected = selected;
-    if (wasUntitled) { // its work is saved under the new name now
+    if (wasUntitled) { // its work is saved under the new name now; what was measured goes with it
         std::error_code ignored;
+        if (!fs::exists(folder / "cache", ignored))
+            fs::rename(before / "cache", folder / "cache", ignored);
         fs::remove_all(before, ignored);
     }
     emit opened();
@@ -140,33 +246,54 @@ bool Document::saveAs(const fs::path& wanted, const project::AudioCopies& copies
 
 void Document::discardUnsaved() {
     m_autosaveTimer.stop();
-    (void)m_store->dropAutosave();
-    if (m_isUntitled) {
-        std::error_code ignored;
-        fs::remove_all(m_store->folder(), ignored);
+    if (!isSaved() && !isReadOnly()) {
+        autosave();
+        (void)m_store->refuseAutosave();
     }
+    if (m_isUntitled)
+        trimUntitled();
     m_history->markSaved();
 }
 
 void Document::takeRecovered() {
-    if (!m_recovered)
+    if (m_recovered.empty() || isReadOnly())
         return;
-    auto session = std::move(*m_recovered);
-    m_recovered.reset();
-    edit(std::move(session), tr("Take up unsaved work"));
+    const auto work = m_recovered.front();
+    m_recovered.erase(m_recovered.begin());
+    edit(work.session, tr("Restore unsaved work"));
+    autosave(); // safe under its own name before the old one is put away
+    if (auto settled = m_store->settle(work); !settled)
+        addNote(QString::fromStdString(settled.error().message));
 }
 
 void Document::dropRecovered() {
-    m_recovered.reset();
-    (void)m_store->dropAutosave();
+    if (m_recovered.empty() || isReadOnly())
+        return;
+    if (auto settled = m_store->settle(m_recovered.front()); !settled)
+        addNote(QString::fromStdString(settled.error().message));
+    m_recovered.erase(m_recovered.begin());
 }
 
 void Document::autosave() {
-    if (isSaved())
+    m_autosaveTimer.stop();
+    if (isReadOnly())
         return;
+    if (isSaved()) { // all was undone: nothing is left to be offered
+        (void)m_store->dropAutosave();
+        return;
+    }
+    const auto tell = [this](const Error& error) {
+        addNote(QString::fromStdString(error.message) + tr(" Unsaved work is not protected at the moment."));
+    };
+    if (!m_lock) { // an untitled session that is written for the first time
+        auto lock = m_store->lock();
+        if (!lock)
+            return tell(lock.error());
+        m_lock = std::move(*lock);
+    }
     if (auto saved = m_store->autosave(session()); !saved)
-        addNote(QString::fromStdString(saved.error().message) +
-                tr(" Unsaved work is not protected at the moment."));
+        tell(saved.error());
+    m_sinceAutosave.start();
 }
 
 void Document::keepSelectionValid() {
@@ -176,12 +303,22 @@ void Document::keepSelectionValid() {
 
 void Document::touched() {
     keepSelectionValid();
-    m_autosaveTimer.start();
+    if (isSaved())
+        autosave();
+    else if (!m_autosaveTimer.isActive()) // not started anew: who goes on editing is saved all the same
+        m_autosaveTimer.start(m_sinceAutosave.isValid() && m_sinceAutosave.elapsed() < kNextAutosaveMs
+                                  ? kNextAutosaveMs
+                                  : kFirstAutosaveMs);
     emit changed();
     emit savedStateChanged();
 }
 
 void Document::edit(session::Session next, const QString& label, const QString& mergeKey) {
+    if (isReadOnly()) {
+        addNote(m_readOnlyReason);
+        emit changed(); // whoever shows the value shows the old one again
+        return;
+    }
     if (m_history->apply(std::move(next), label.toStdString(), mergeKey.toStdString()))
         touched();
 }
@@ -227,25 +364,29 @@ void Document::takeIn(const project::IntakeScan& scan, const std::vector<fs::pat
     const Id first = s.elements[session().elements.size()]->id;
     m_selected = first;
     edit(std::move(s),
-         scan.files.size() == 1 ? tr("Take in a file") : tr("Take in %1 files").arg(scan.files.size()));
+         scan.files.size() == 1 ? tr("Import a file") : tr("Import %1 files").arg(scan.files.size()));
     if (rateChanges)
         emit opened(); // the engine runs at the session's rate
     emit selectionChanged();
 }
 
 void Document::relink(Id file, const QString& path) {
-    const fs::path found = toPath(path);
+    const auto found = project::relinkedFiles(session(), folder(), file, toPath(path));
+    QStringList problems;
+    for (const auto& sentence : found.problems)
+        problems << QString::fromStdString(sentence);
+    takeRelinked(found.files, problems);
+}
+
+void Document::takeRelinked(const std::vector<session::SourceFile>& files, const QStringList& problems) {
+    for (const auto& sentence : problems)
+        addNote(sentence);
     session::Session s = session();
-    for (auto& item : s.files) {
-        const fs::path old = session::resolvePath(*item, folder());
-        const fs::path beside = found.parent_path() / old.filename();
-        std::error_code error;
-        if (item->id == file)
-            item.edit([&](session::SourceFile& f) { f.path = found.string(); });
-        else if (!fs::exists(old, error) && fs::exists(beside, error))
-            item.edit([&](session::SourceFile& f) { f.path = beside.string(); });
-    }
-    edit(std::move(s), tr("Find missing file"));
+    for (auto& item : s.files)
+        for (const auto& now : files)
+            if (item->id == now.id)
+                item.edit([&](session::SourceFile& f) { f = now; });
+    edit(std::move(s), tr("Relink"));
 }
 
 void Document::select(Id id) {

@@ -1,6 +1,8 @@
 // The open session: its history, its folder, what is selected.
 #pragma once
 
+#include <QElapsedTimer>
+#include <QFileSystemWatcher>
 #include <QObject>
 #include <QStringList>
 #include <QTimer>
@@ -42,6 +44,16 @@ class Document : public QObject {
     [[nodiscard]] const session::SessionStore& store() const { return *m_store; }
     [[nodiscard]] bool isUntitled() const { return m_isUntitled; }
     [[nodiscard]] bool isSaved() const { return m_history->isSaved(); }
+    /// Another program is changing this session, or its disk can't be written: it is open to read. Edits do
+    /// nothing but say so; saving under another name makes it one's own.
+    [[nodiscard]] bool isReadOnly() const { return !m_readOnlyReason.isEmpty(); }
+    [[nodiscard]] const QString& readOnlyReason() const { return m_readOnlyReason; }
+    /// Another program has written session.json since it was opened or saved here.
+    [[nodiscard]] bool hasChangedOnDisk() const { return m_hasChangedOnDisk; }
+    /// Looks at the disk, where nothing else tells of a change.
+    void checkDisk();
+    /// What is open here wins when it is saved; the other state is then kept among the versions.
+    void keepOverDisk();
 
     /// An edit with its name; edits with the same merge key in a row are one step until endMerge().
     void edit(session::Session next, const QString& label, const QString& mergeKey = {});
@@ -55,16 +67,24 @@ class Document : public QObject {
     void startUntitled();
     /// False with a sentence in `problem` when there is nothing to open; then the open session stays.
     bool open(const std::filesystem::path& folder, QString& problem);
+    /// The same with an earlier state, where session.json can't be read: saving makes it the session.
+    bool openVersion(const std::filesystem::path& folder, const std::string& version, QString& problem);
+    /// The newest earlier state of a session that open() failed on, if there is one that can be read.
+    [[nodiscard]] static std::optional<std::string> versionToOpen(const std::filesystem::path& folder);
     /// Saves where it is. REQUIRES: not untitled.
     bool save(QString& problem);
     /// Saves under a new name; sound files are linked, except those that have been copied beside it.
     bool saveAs(const std::filesystem::path& folder, const project::AudioCopies& copies, QString& problem);
     /// The session folder that a name stands for: it ends in .cask.
     [[nodiscard]] static std::filesystem::path folderFor(const std::filesystem::path& wanted);
-    /// Forgets unsaved work: closing without saving was chosen.
+    /// Closing without saving was chosen: what was not saved is kept among the versions and offered no
+    /// longer.
     void discardUnsaved();
-    /// Work that was not saved when the program last ended, if the opened session has some.
-    [[nodiscard]] const std::optional<session::Session>& recovered() const { return m_recovered; }
+    /// Work that was not saved when a program ended, if the opened session has some: the newest. It stays on
+    /// the disk, whatever is saved, until it is taken or dropped.
+    [[nodiscard]] const session::UnsavedWork* recovered() const {
+        return m_recovered.empty() ? nullptr : &m_recovered.front();
+    }
     void takeRecovered();
     void dropRecovered();
 
@@ -75,6 +95,8 @@ class Document : public QObject {
     /// A file that was missing has been found elsewhere; others that were in the same folder are looked for
     /// there too.
     void relink(Id file, const QString& path);
+    /// The second half of relink(), for files that were looked at elsewhere.
+    void takeRelinked(const std::vector<session::SourceFile>& files, const QStringList& problems);
 
     [[nodiscard]] Id selected() const { return m_selected; }
     [[nodiscard]] Stage stage() const { return m_stage; }
@@ -96,19 +118,29 @@ class Document : public QObject {
     void savedStateChanged();
 
   private:
-    void replace(session::Session session, std::filesystem::path folder, bool isUntitled);
+    /// The right to write in a folder; empty, with the reason in `problem`, when there is none.
+    [[nodiscard]] std::unique_ptr<FolderLock> lockFor(const std::filesystem::path& folder, QString& problem);
+    bool show(session::SessionStore store, Result<session::OpenedSession> opened, QString& problem);
+    void replace(session::Session session, session::SessionStore store, std::unique_ptr<FolderLock> lock);
     void touched();
     void autosave();
+    void watchDisk();
     void keepSelectionValid();
 
     std::unique_ptr<session::History> m_history;
     std::unique_ptr<session::SessionStore> m_store;
+    std::unique_ptr<FolderLock> m_lock; // null while it is read only, or untitled and never written
+    QString m_readOnlyReason;
     bool m_isUntitled = true;
-    std::optional<session::Session> m_recovered;
+    bool m_hasChangedOnDisk = false;
+    bool m_keepsOverDisk = false;
+    std::vector<session::UnsavedWork> m_recovered; // newest first
+    QFileSystemWatcher m_watcher;
     Id m_selected = session::kNoId;
     Stage m_stage = Stage::Intake;
     QStringList m_notes;
     QTimer m_autosaveTimer;
+    QElapsedTimer m_sinceAutosave;
 };
 
 /// Folder in which untitled sessions live until they are saved.

@@ -17,7 +17,8 @@ constexpr int kPriority = 1;
 
 FindingModel::FindingModel(Document& document, Analyst& analyst, HitModel& hits, ToneModel& tones,
                            QObject* parent)
-    : QObject(parent), m_document(document), m_analyst(analyst), m_hits(hits), m_tones(tones) {
+    : QObject(parent), m_document(document), m_analyst(analyst), m_hits(hits), m_tones(tones),
+      m_jobs(analyst.pool()) {
     m_styles = advise::loadHouseStyles();
     for (const auto& problem : m_styles.problems)
         document.addNote(QString::fromStdString(problem));
@@ -44,7 +45,6 @@ FindingModel::FindingModel(Document& document, Analyst& analyst, HitModel& hits,
 
 FindingModel::~FindingModel() {
     m_cancel.cancel();
-    m_analyst.pool().waitIdle(); // its job speaks to this
 }
 
 /// Nothing that a pair's measure rests on was changed since.
@@ -133,7 +133,7 @@ void FindingModel::measure() {
     m_cancel = CancelToken();
     m_isMeasuring = true;
     const int generation = ++m_generation;
-    m_analyst.pool().post(
+    m_jobs.post(
         [this, hits, snapshot, generation, trails = std::move(trails), known = std::move(known),
          gateStyle = style(), cancel = m_cancel, folder = m_document.folder()] {
             const auto sources = project::openOfflineSources(*snapshot, folder, cancel);

@@ -10,6 +10,7 @@
 
 #include <core/advise/advise.h>
 #include <core/advise/house_style_files.h>
+#include <core/base/job_group.h>
 #include <memory>
 #include <optional>
 #include <vector>
@@ -90,6 +91,7 @@ class FindingModel : public QObject {
     CancelToken m_cancel;
     int m_generation = 0;
     bool m_isMeasuring = false;
+    JobGroup m_jobs; // last: its jobs end before the rest goes
 };
 
 } // namespace cask::app

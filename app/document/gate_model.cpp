@@ -68,7 +68,7 @@ int middlingOf(const std::vector<measure::MaterialHit>& hits) {
 } // namespace
 
 GateModel::GateModel(Document& document, Analyst& analyst, HitModel& hits, QObject* parent)
-    : QObject(parent), m_document(document), m_analyst(analyst), m_hits(hits) {
+    : QObject(parent), m_document(document), m_analyst(analyst), m_hits(hits), m_jobs(analyst.pool()) {
     for (auto* timer : {&m_prepareTimer, &m_exactTimer})
         timer->setSingleShot(true);
     m_prepareTimer.setInterval(kQuietMs);
@@ -82,7 +82,6 @@ GateModel::GateModel(Document& document, Analyst& analyst, HitModel& hits, QObje
 
 GateModel::~GateModel() {
     m_cancel.cancel();
-    m_analyst.pool().waitIdle(); // its jobs speak to this
 }
 
 void GateModel::setActive(bool on) {
@@ -154,7 +153,7 @@ std::size_t GateModel::keyOfMaterial() const {
         const auto rest = session::withChain(s, e->id, [](auto& chain) { chain.clear(); });
         mix(static_cast<double>(std::hash<std::string>{}(session::toJson(rest))));
     }
-    mix(static_cast<double>(reinterpret_cast<std::uintptr_t>(m_hits.analysis())));
+    mix(m_hits.revision());
     for (const auto& section : s.sections) {
         mix(section.startS);
         mix(section.endS);
@@ -202,7 +201,7 @@ void GateModel::prepare() {
     m_isPreparing = true;
     const int generation = ++m_generation;
     const auto* m = module();
-    m_analyst.pool().post(
+    m_jobs.post(
         [this, generation, hits, id, snapshot = m_document.snapshot(), folder = m_document.folder(),
          key = m == nullptr ? session::kNoId : m->key, known = m_ready ? m_ready->material : nullptr,
          wanted = m == nullptr ? std::optional<dsp::GateSettings>() : settings(), cancel = m_cancel] {
@@ -264,7 +263,7 @@ void GateModel::judgeExactly() {
         return;
     m_isJudging = true;
     const int generation = ++m_judgeGeneration;
-    m_analyst.pool().post(
+    m_jobs.post(
         [this, generation, now = settings(), turns = turns(), material = m_ready->material,
          ownMs = m_ready->nature.ownMs(), exact = m_exact, cancel = m_cancel] {
             std::shared_ptr<const measure::GateReport> report;

@@ -6,6 +6,7 @@
 #include <QObject>
 #include <QTimer>
 
+#include <core/base/job_group.h>
 #include <core/measure/gate/gate_search.h>
 #include <memory>
 #include <mutex>
@@ -113,6 +114,7 @@ class GateModel : public QObject {
     bool m_isPreparing = false;
     bool m_isJudging = false;
     int m_chosen = -1;
+    JobGroup m_jobs; // last: its jobs end before the rest goes
 };
 
 } // namespace cask::app

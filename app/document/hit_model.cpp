@@ -16,7 +16,7 @@ void mix(std::size_t& seed, std::size_t value) {
 } // namespace
 
 HitModel::HitModel(Document& document, Analyst& analyst, QObject* parent)
-    : QObject(parent), m_document(document), m_analyst(analyst) {
+    : QObject(parent), m_document(document), m_analyst(analyst), m_jobs(analyst.pool()) {
     m_timer.setSingleShot(true);
     m_timer.setInterval(kQuietMs);
     connect(&m_timer, &QTimer::timeout, this, &HitModel::start);
@@ -39,7 +39,6 @@ HitModel::HitModel(Document& document, Analyst& analyst, QObject* parent)
 
 HitModel::~HitModel() {
     m_cancel.cancel();
-    m_analyst.pool().waitIdle(); // its job speaks to this
 }
 
 void HitModel::follow() {
@@ -55,7 +54,7 @@ void HitModel::follow() {
         for (const auto& ref : e->channels) {
             mix(key, static_cast<std::size_t>(ref.file * 64 + ref.channel));
             const auto* state = m_analyst.file(ref.file);
-            mix(key, std::hash<const void*>()(state == nullptr ? nullptr : state->trails.get()));
+            mix(key, static_cast<std::size_t>(state == nullptr ? 0 : state->trailsNumber));
         }
     }
     for (const auto& edit : s.hitEdits) {
@@ -85,7 +84,7 @@ void HitModel::start() {
     m_cancel = CancelToken();
     m_isRunning = true;
     const int generation = ++m_generation;
-    m_analyst.pool().post(
+    m_jobs.post(
         [this, snapshot, trails = std::move(trails), generation, cancel = m_cancel] {
             const auto result = project::analyseHits(
                 *snapshot,
@@ -131,6 +130,7 @@ void HitModel::takeAnalysis(const std::shared_ptr<const project::HitAnalysis>& a
                           m_analysis->hits.kit.drums[static_cast<std::size_t>(hit.drum)].name, hit.timeS,
                           stroke == m_chosen});
     }
+    ++m_revision;
     m_analysis = analysis;
     m_selection.clear();
     m_chosen = -1;

@@ -6,6 +6,7 @@
 #include <QObject>
 #include <QTimer>
 
+#include <core/base/job_group.h>
 #include <core/project/hit_analysis.h>
 #include <functional>
 #include <memory>
@@ -24,6 +25,8 @@ class HitModel : public QObject {
     ~HitModel() override;
 
     /// Null until enough is known.
+    /// Another one for each analysis.
+    [[nodiscard]] int revision() const { return m_revision; }
     [[nodiscard]] const project::HitAnalysis* analysis() const { return m_analysis.get(); }
     [[nodiscard]] std::shared_ptr<const project::HitAnalysis> shared() const { return m_analysis; }
     [[nodiscard]] bool isBusy() const { return m_isRunning || m_timer.isActive(); }
@@ -74,10 +77,12 @@ class HitModel : public QObject {
     std::shared_ptr<const project::HitAnalysis> m_analysis;
     CancelToken m_cancel;
     int m_generation = 0;
+    int m_revision = 0;
     bool m_isRunning = false;
     std::size_t m_key = 0; // of what the analysis depends on
     int m_chosen = -1;
     std::set<int> m_selection;
+    JobGroup m_jobs; // last: its jobs end before the rest goes
 };
 
 } // namespace cask::app

@@ -19,7 +19,7 @@ constexpr double kFarReachMs = 20;
 } // namespace
 
 PairModel::PairModel(Document& document, Analyst& analyst, HitModel& hits, QObject* parent)
-    : QObject(parent), m_document(document), m_analyst(analyst), m_hits(hits) {
+    : QObject(parent), m_document(document), m_analyst(analyst), m_hits(hits), m_jobs(analyst.pool()) {
     m_timer.setSingleShot(true);
     m_timer.setInterval(kQuietMs);
     connect(&m_timer, &QTimer::timeout, this, &PairModel::measure);
@@ -30,7 +30,6 @@ PairModel::PairModel(Document& document, Analyst& analyst, HitModel& hits, QObje
 
 PairModel::~PairModel() {
     m_cancel.cancel();
-    m_analyst.pool().waitIdle(); // its job speaks to this
 }
 
 std::vector<Id> PairModel::othersOf(Id element) const {
@@ -97,7 +96,7 @@ void PairModel::measure() {
     m_cancel = CancelToken();
     m_isMeasuring = true;
     const int generation = ++m_generation;
-    m_analyst.pool().post(
+    m_jobs.post(
         [this, hits, snapshot, generation, still = m_still, moving = m_moving, cancel = m_cancel,
          folder = m_document.folder()] {
             const auto sources = project::openOfflineSources(*snapshot, folder, cancel);

@@ -6,6 +6,7 @@
 #include <QObject>
 #include <QTimer>
 
+#include <core/base/job_group.h>
 #include <core/measure/alignment.h>
 #include <memory>
 #include <optional>
@@ -80,6 +81,7 @@ class PairModel : public QObject {
     CancelToken m_cancel;
     int m_generation = 0;
     bool m_isMeasuring = false;
+    JobGroup m_jobs; // last: its jobs end before the rest goes
 };
 
 } // namespace cask::app

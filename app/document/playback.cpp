@@ -22,7 +22,8 @@ constexpr double kBandCeilingDb = -12;
 } // namespace
 
 Playback::Playback(Document& document, Analyst& analyst, engine::DeviceOpener opener, QObject* parent)
-    : QObject(parent), m_document(document), m_analyst(analyst), m_opener(std::move(opener)) {
+    : QObject(parent), m_document(document), m_analyst(analyst), m_opener(std::move(opener)),
+      m_jobs(analyst.pool()) {
     const QSettings settings;
     m_deviceSettings.id = settings.value(QStringLiteral("device/id")).toString().toStdString();
     m_deviceSettings.blockFrames = settings.value(QStringLiteral("device/block_frames"), 256).toInt();
@@ -47,7 +48,7 @@ Playback::Playback(Document& document, Analyst& analyst, engine::DeviceOpener op
 
 Playback::~Playback() {
     m_cancelMeasures.cancel();
-    m_analyst.pool().waitIdle();
+    m_cancelAudition.cancel();
 }
 
 void Playback::rebuildEngine() {
@@ -227,14 +228,17 @@ void Playback::audition(const Audition& audition) {
     // With and without the edit at one loudness, so that only the difference is heard.
     const auto snapshot = m_document.snapshot();
     const auto changed = std::make_shared<const session::Session>(audition.change(*snapshot));
-    m_analyst.pool().post(
-        [this, snapshot, changed, generation, folder = m_document.folder(), audition] {
+    m_cancelAudition.cancel();
+    m_cancelAudition = CancelToken();
+    m_jobs.post(
+        [this, snapshot, changed, generation, folder = m_document.folder(), audition,
+         cancel = m_cancelAudition] {
             std::optional<project::LoudnessMatch> match;
-            if (const auto sources = project::openOfflineSources(*snapshot, folder)) {
+            if (const auto sources = project::openOfflineSources(*snapshot, folder, cancel)) {
                 const Frames from = secondsToFrames(audition.fromS, snapshot->sampleRateHz);
                 const Frames to = secondsToFrames(audition.toS, snapshot->sampleRateHz);
-                if (const auto found =
-                        project::matchLoudness(*snapshot, *changed, sources->lookup(), from, to - from))
+                if (const auto found = project::matchLoudness(*snapshot, *changed, sources->lookup(), from,
+                                                              to - from, cancel))
                     match = *found;
             }
             QMetaObject::invokeMethod(
@@ -311,7 +315,7 @@ void Playback::startMeasures() {
     const double rate = snapshot->sampleRateHz;
     const Frames from = secondsToFrames(m_loopStartS, rate);
     const Frames frames = hasLoop() ? secondsToFrames(m_loopEndS, rate) - from : 0;
-    m_analyst.pool().post(
+    m_jobs.post(
         [this, snapshot, generation, from, frames, kind = m_untouchedKind, cancel = m_cancelMeasures,
          folder = m_document.folder()] {
             const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
@@ -366,6 +370,10 @@ void Playback::setMonitor(const engine::MonitorSettings& settings) {
 
 void Playback::poll() {
     m_engine->poll();
+    for (const auto& file : m_document.session().files)
+        if (const auto* state = m_analyst.file(file->id); state != nullptr && state->source)
+            if (const auto failure = state->source->failure(); !failure.empty())
+                m_document.addNote(QString::fromStdString(failure) + tr(" It plays as silence from there."));
     const auto note = QString::fromStdString(m_engine->deviceNote());
     if (note != m_lastDeviceNote) {
         m_lastDeviceNote = note;

@@ -6,6 +6,7 @@
 #include <QObject>
 #include <QTimer>
 
+#include <core/base/job_group.h>
 #include <core/project/headroom.h>
 #include <core/project/loudness_match.h>
 #include <core/session/edits.h>
@@ -129,8 +130,10 @@ class Playback : public QObject {
     std::optional<project::Headroom> m_headroom;
     bool m_measuresHeadroom = false;
     CancelToken m_cancelMeasures;
+    CancelToken m_cancelAudition;
     int m_measureGeneration = 0;
     QString m_lastDeviceNote;
+    JobGroup m_jobs; // last: its jobs end before the rest goes
 };
 
 } // namespace cask::app

@@ -24,7 +24,7 @@ bool sameSound(const session::Session* before, const session::Session& now, Id i
 } // namespace
 
 ToneModel::ToneModel(Document& document, Analyst& analyst, HitModel& hits, QObject* parent)
-    : QObject(parent), m_document(document), m_analyst(analyst), m_hits(hits) {
+    : QObject(parent), m_document(document), m_analyst(analyst), m_hits(hits), m_jobs(analyst.pool()) {
     for (QTimer* timer : {&m_timer, &m_mixTimer}) {
         timer->setSingleShot(true);
         timer->setInterval(kQuietMs);
@@ -58,7 +58,8 @@ ToneModel::ToneModel(Document& document, Analyst& analyst, HitModel& hits, QObje
 
 ToneModel::~ToneModel() {
     m_cancel.cancel();
-    m_analyst.pool().waitIdle(); // its jobs speak to this
+    m_cancelDetail.cancel();
+    m_cancelMix.cancel();
 }
 
 bool ToneModel::isUnchanged(Id element) const {
@@ -123,7 +124,7 @@ void ToneModel::measure() {
     knownTracks.hums = hums();
     m_cancel = CancelToken();
     m_isMeasuring = true;
-    m_analyst.pool().post(
+    m_jobs.post(
         [this, hits, snapshot, generation = ++m_generation, knownTones = std::move(knownTones),
          knownTracks = std::move(knownTracks), cancel = m_cancel, folder = m_document.folder()] {
             const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
@@ -163,7 +164,7 @@ void ToneModel::mixAnew() {
     plain.dismissals.clear();
     const auto bare = std::make_shared<const session::Session>(std::move(plain));
     auto untouched = m_untouchedOf && *m_untouchedOf == *bare ? m_untouched : nullptr;
-    m_analyst.pool().post(
+    m_jobs.post(
         [this, generation = ++m_mixGeneration, snapshot, bare, untouched, cells = m_tracks.cells,
          hits = m_hits.shared()]() mutable {
             const auto mixOf = [&](const session::Session& s) {
@@ -208,13 +209,16 @@ void ToneModel::lookCloser() {
     m_detailOf = snapshot;
     m_detailHits = hits;
     m_isLooking = true;
-    m_analyst.pool().post(
-        [this, element, hits, snapshot, generation = ++m_detailGeneration, folder = m_document.folder()] {
-            const auto sources = project::openOfflineSources(*snapshot, folder, {});
+    m_cancelDetail.cancel();
+    m_cancelDetail = CancelToken();
+    m_jobs.post(
+        [this, element, hits, snapshot, generation = ++m_detailGeneration, cancel = m_cancelDetail,
+         folder = m_document.folder()] {
+            const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
             if (!sources)
                 return;
             const auto material =
-                project::hitMaterial(*snapshot, element, session::kNoId, *hits, sources->lookup());
+                project::hitMaterial(*snapshot, element, session::kNoId, *hits, sources->lookup(), cancel);
             if (!material)
                 return;
             auto detail = std::make_shared<Detail>();

@@ -7,6 +7,7 @@
 #include <QObject>
 #include <QTimer>
 
+#include <core/base/job_group.h>
 #include <core/measure/tone/band_hits.h>
 #include <core/measure/tone/decay_map.h>
 #include <core/project/mix.h>
@@ -80,12 +81,15 @@ class ToneModel : public QObject {
     std::shared_ptr<const project::HitAnalysis> m_detailHits;
     mutable std::optional<std::pair<dsp::EqBand, std::vector<float>>> m_levels; ///< of the band seen last
     CancelToken m_cancel;
+    CancelToken m_cancelDetail;
+    CancelToken m_cancelMix;
     int m_generation = 0;
     int m_mixGeneration = 0;
     int m_detailGeneration = 0;
     bool m_isMeasuring = false;
     bool m_isMixing = false;
     bool m_isLooking = false;
+    JobGroup m_jobs; // last: its jobs end before the rest goes
 };
 
 } // namespace cask::app

@@ -21,7 +21,9 @@ FindingsPanel::FindingsPanel(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_title(new QLabel(this)),
       m_scope(new ChoiceRow({tr("this element"), tr("whole kit")}, this)), m_notes(new QLabel(this)),
       m_empty(new QLabel(this)), m_scroll(new QScrollArea(this)),
-      m_find(new QPushButton(tr("Find the file"), this)), m_clear(new QPushButton(tr("Clear notes"), this)) {
+      m_find(new QPushButton(tr("Find the file"), this)),
+      m_accept(new QPushButton(tr("Use it as it is now"), this)),
+      m_clear(new QPushButton(tr("Clear notes"), this)) {
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Findings"));
     auto* layout = new QVBoxLayout(this);
@@ -58,6 +60,9 @@ FindingsPanel::FindingsPanel(const Desk& desk, QWidget* parent)
     auto* actions = new QHBoxLayout;
     actions->setContentsMargins(12, 0, 8, 0);
     actions->addWidget(m_find);
+    actions->addWidget(m_accept);
+    m_accept->setToolTip(tr("The file has changed since it was imported. This takes it as it is now."));
+    connect(m_accept, &QPushButton::clicked, this, &FindingsPanel::acceptFile);
     actions->addWidget(m_clear);
     actions->addStretch();
     layout->addLayout(actions);
@@ -125,6 +130,7 @@ void FindingsPanel::refresh() {
     m_clear->setVisible(!document.notes().isEmpty());
     const auto* state = m_desk.analyst.element(id);
     m_find->setVisible(state != nullptr && state->isMissing);
+    m_accept->setVisible(state != nullptr && state->isChanged);
     const bool isMeasuring = m_desk.analyst.isBusy() || m_desk.hits.isBusy() || m_desk.findings.isBusy();
     m_empty->setVisible(list.empty());
     m_empty->setText(document.session().elements.empty()
@@ -255,7 +261,17 @@ void FindingsPanel::findFile() {
     const QString path =
         QFileDialog::getOpenFileName(this, tr("Where is %1?").arg(QString::fromStdString(e->name)));
     if (!path.isEmpty())
-        m_desk.document.relink(e->channels.front().file, path);
+        emit wantsRelink(e->channels.front().file, path);
+}
+
+void FindingsPanel::acceptFile() {
+    const auto& document = m_desk.document;
+    const auto* e = document.session().element(document.selected());
+    if (e == nullptr)
+        return;
+    const auto* file = document.session().file(e->channels.front().file);
+    emit wantsRelink(file->id,
+                     QString::fromStdString(session::resolvePath(*file, document.folder()).string()));
 }
 
 } // namespace cask::app

@@ -31,6 +31,10 @@ class FindingsPanel : public QWidget {
     [[nodiscard]] ChoiceRow& scope() const { return *m_scope; }
     void setCurrent(const std::string& id);
 
+  signals:
+    /// The chosen element's file is to be taken from there.
+    void wantsRelink(cask::session::Id file, const QString& path);
+
   protected:
     void keyPressEvent(QKeyEvent* event) override;
     void keyReleaseEvent(QKeyEvent* event) override;
@@ -44,6 +48,7 @@ class FindingsPanel : public QWidget {
     [[nodiscard]] std::vector<const advise::Finding*> shown() const;
     void step(int by);
     void findFile();
+    void acceptFile();
 
     Desk m_desk;
     QLabel* m_title;
@@ -53,6 +58,7 @@ class FindingsPanel : public QWidget {
     QScrollArea* m_scroll;
     QVBoxLayout* m_list;
     QPushButton* m_find;
+    QPushButton* m_accept;
     QPushButton* m_clear;
     std::vector<FindingRow*> m_rows;
     std::string m_current;

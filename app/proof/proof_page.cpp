@@ -19,6 +19,7 @@
 #include <QVBoxLayout>
 
 #include <cmath>
+#include <utility>
 
 namespace cask::app {
 namespace {
@@ -51,13 +52,14 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
       m_stems(new ChoiceRow({tr("no stems"), tr("one per element"), tr("one per bus")}, this)),
       m_format(new ChoiceRow({}, this)), m_rate(new QComboBox(this)),
       m_dither(new QCheckBox(tr("dither"), this)), m_folder(new QLineEdit(this)), m_what(new QLabel(this)),
-      m_deliver(new QPushButton(tr("Deliver"), this)), m_stop(new QPushButton(tr("Stop"), this)),
-      m_open(new QPushButton(tr("Open folder"), this)), m_progress(new QProgressBar(this)),
-      m_status(new QLabel(this)), m_results(new QTableWidget(0, 4, this)) {
+      m_deliver(new QPushButton(tr("Export"), this)), m_stop(new QPushButton(tr("Stop"), this)),
+      m_open(new QPushButton(tr("Open folder"), this)), m_goOn(new QPushButton(this)),
+      m_progress(new QProgressBar(this)), m_status(new QLabel(this)), m_results(new QTableWidget(0, 4, this)),
+      m_jobs(desk.analyst.pool()) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(16, 6, 16, 12);
     layout->setSpacing(10);
-    auto* title = new QLabel(tr("Proof \u2014 deliver the mix and stems"), this);
+    auto* title = new QLabel(tr("Proof \u2014 export the mix and stems"), this);
     title->setFont(textFont(16, QFont::DemiBold));
     layout->addWidget(title);
 
@@ -105,6 +107,7 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
     actions->addWidget(m_deliver);
     actions->addWidget(m_stop);
     actions->addWidget(m_open);
+    actions->addWidget(m_goOn);
     m_progress->setRange(0, 1000);
     m_progress->setTextVisible(false);
     m_progress->setFixedHeight(6);
@@ -116,7 +119,7 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
     layout->addWidget(m_status);
 
     m_results->setHorizontalHeaderLabels({tr("file"), tr("loudness"), tr("true peak"), tr("length")});
-    m_results->setAccessibleName(tr("Delivered files"));
+    m_results->setAccessibleName(tr("Exported files"));
     m_results->verticalHeader()->hide();
     m_results->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     m_results->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
@@ -127,24 +130,35 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
 
     connect(choose, &QPushButton::clicked, this, &ProofPage::chooseFolder);
     connect(m_deliver, &QPushButton::clicked, this, &ProofPage::deliver);
+    connect(m_goOn, &QPushButton::clicked, this, [this] {
+        if (const auto goOn = std::exchange(m_offer, {}))
+            goOn();
+    });
     connect(m_stop, &QPushButton::clicked, this, [this] { m_cancel.cancel(); });
     connect(m_open, &QPushButton::clicked, this,
             [this] { QDesktopServices::openUrl(QUrl::fromLocalFile(m_folder->text())); });
     connect(m_mix, &QCheckBox::toggled, this, &ProofPage::refresh);
     connect(m_stems, &ChoiceRow::choiceEdited, this, &ProofPage::refresh);
     connect(m_format, &ChoiceRow::choiceEdited, this, &ProofPage::refresh);
-    connect(m_folder, &QLineEdit::textChanged, this, &ProofPage::refresh);
+    connect(m_folder, &QLineEdit::textChanged, this, [this] {
+        m_offer = {}; // it was about another folder
+        refresh();
+    });
     connect(&desk.document, &Document::changed, this, &ProofPage::refresh);
     connect(&desk.document, &Document::opened, this, [this] {
         m_folder->setText(QString::fromStdString(m_desk.document.store().deliveryFolder().string()));
         m_report.reset();
         m_results->setRowCount(0);
-        m_status->setText(tr("What was delivered will be listed here with its loudness and true peak."));
+        m_status->setText(tr("What was exported will be listed here with its loudness and true peak."));
         refresh();
     });
     m_folder->setText(QString::fromStdString(desk.document.store().deliveryFolder().string()));
     m_progress->hide();
     refresh();
+}
+
+ProofPage::~ProofPage() {
+    m_cancel.cancel();
 }
 
 QString ProofPage::statusText() const {
@@ -173,39 +187,52 @@ void ProofPage::refresh() {
     m_dither->setEnabled(kFormats[std::max(0, m_format->chosen())].sampleFormat !=
                          media::SampleFormat::Float32);
     m_what->setText(
-        s.elements.empty() ? tr("There is nothing to deliver yet: take files in first.")
+        s.elements.empty() ? tr("There is nothing to export yet: import files first.")
         : files == 0
             ? tr("Nothing is chosen.")
             : (files == 1
                    ? tr("1 file of %1 s, stereo.")
                    : tr("%2 files of %1 s each, stereo.").arg(QStringLiteral("%1"), QString::number(files)))
                   .arg(seconds, 0, 'f', 1));
+    if (const auto solo = project::soloSentences(s); !solo.empty())
+        m_what->setText(m_what->text() + QLatin1Char(' ') + QString::fromStdString(solo.front()));
     m_deliver->setEnabled(!m_isDelivering && files > 0 && !s.elements.empty() &&
                           !m_folder->text().trimmed().isEmpty());
     m_stop->setVisible(m_isDelivering);
     m_open->setVisible(!m_isDelivering && m_report.has_value());
     m_progress->setVisible(m_isDelivering);
+    m_goOn->setVisible(!m_isDelivering && m_offer != nullptr);
 }
 
 void ProofPage::chooseFolder() {
-    const QString folder = QFileDialog::getExistingDirectory(this, tr("Deliver into"), m_folder->text());
+    const QString folder = QFileDialog::getExistingDirectory(this, tr("Export into"), m_folder->text());
     if (!folder.isEmpty())
         m_folder->setText(folder);
 }
 
+void ProofPage::offer(const QString& words, std::function<void()> goOn) {
+    m_goOn->setText(words);
+    m_offer = std::move(goOn);
+    refresh();
+}
+
 void ProofPage::deliver() {
-    if (!m_deliver->isEnabled())
-        return;
+    if (m_deliver->isEnabled())
+        begin(options(), false);
+}
+
+void ProofPage::begin(const project::DeliveryOptions& wanted, bool allowsMissing) {
     m_isDelivering = true;
+    m_offer = {};
     m_report.reset();
     m_results->setRowCount(0);
     m_status->setText(tr("Rendering \u2026"));
     m_progress->setValue(0);
     m_cancel = CancelToken();
     refresh();
-    m_desk.analyst.pool().post(
+    m_jobs.post(
         [this, snapshot = m_desk.document.snapshot(), folder = m_desk.document.folder(), cancel = m_cancel,
-         target = std::filesystem::path(m_folder->text().trimmed().toStdString()), o = options()] {
+         target = std::filesystem::path(m_folder->text().trimmed().toStdString()), wanted, allowsMissing] {
             QStringList missing;
             const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
             int last = -1;
@@ -217,25 +244,45 @@ void ProofPage::deliver() {
                 QMetaObject::invokeMethod(
                     m_progress, [bar = m_progress, value] { bar->setValue(value); }, Qt::QueuedConnection);
             };
-            Result<project::DeliveryReport> result =
-                sources ? project::deliver(*snapshot, sources->lookup(), target, o, cancel, progress)
-                        : Result<project::DeliveryReport>(sources.error());
-            if (sources)
+            Result<project::DeliveryReport> result = Error{ErrorCode::Cancelled, {}};
+            if (sources) {
                 for (const auto& problem : sources->problems)
-                    missing << QString::fromStdString(problem) + tr(" It is silent in what was delivered.");
+                    missing << QString::fromStdString(problem);
+                const auto protectedFiles = session::sourcesOf(*snapshot, folder);
+                auto o = wanted;
+                o.rules.sources = &protectedFiles;
+                o.missing = sources->problems;
+                result = missing.isEmpty() || allowsMissing
+                             ? project::deliver(*snapshot, sources->lookup(), target, o, cancel, progress)
+                             : Result<project::DeliveryReport>(Error{ErrorCode::NotReadable, {}});
+            }
             QMetaObject::invokeMethod(
-                this, [this, result, missing] { finish(result, missing); }, Qt::QueuedConnection);
+                this,
+                [this, result, wanted, missing, allowsMissing] {
+                    finish(result, wanted, missing, allowsMissing);
+                },
+                Qt::QueuedConnection);
         },
         kDeliveryPriority);
 }
 
-void ProofPage::finish(const Result<project::DeliveryReport>& result, const QStringList& missing) {
+void ProofPage::finish(const Result<project::DeliveryReport>& result, const project::DeliveryOptions& wanted,
+                       const QStringList& missing, bool allowsMissing) {
     m_isDelivering = false;
     if (!result) {
-        m_status->setText(result.error().code == ErrorCode::Cancelled
-                              ? tr("Stopped. Nothing was left behind.")
-                              : QString::fromStdString(result.error().message) +
-                                    tr(" Nothing was delivered."));
+        const bool lacksSources = !missing.isEmpty() && !allowsMissing;
+        m_status->setText(
+            result.error().code == ErrorCode::Cancelled ? tr("Stopped. Nothing was left behind.")
+            : lacksSources ? missing.join(QLatin1Char(' ')) + tr(" Nothing was exported.")
+                           : QString::fromStdString(result.error().message) + tr(" Nothing was exported."));
+        if (lacksSources) {
+            offer(tr("Export with silence in their place"), [this, wanted] { begin(wanted, true); });
+        } else if (result.error().code == ErrorCode::Exists) {
+            auto replacing = wanted;
+            replacing.rules.ifExists = IfExists::Replace;
+            offer(tr("Replace what is there"),
+                  [this, replacing, allowsMissing] { begin(replacing, allowsMissing); });
+        }
         refresh();
         return;
     }
@@ -247,7 +294,8 @@ void ProofPage::finish(const Result<project::DeliveryReport>& result, const QStr
                  .arg(std::lround(result->soundS / std::max(0.001, result->wallS)));
     for (const auto& note : result->notes)
         lines << QString::fromStdString(note);
-    lines << missing;
+    for (const auto& sentence : missing)
+        lines << sentence + tr(" It is silent in what was exported.");
     m_status->setText(lines.join(QLatin1Char(' ')));
     m_results->setRowCount(static_cast<int>(result->files.size()));
     int row = 0;

@@ -25,12 +25,14 @@ class ProofPage : public QWidget {
 
   public:
     explicit ProofPage(const Desk& desk, QWidget* parent = nullptr);
+    ~ProofPage() override;
 
     [[nodiscard]] QLineEdit* folderField() const { return m_folder; }
     [[nodiscard]] ChoiceRow& stems() { return *m_stems; }
     [[nodiscard]] ChoiceRow& format() { return *m_format; }
     [[nodiscard]] QPushButton* deliverButton() const { return m_deliver; }
     [[nodiscard]] QPushButton* stopButton() const { return m_stop; }
+    [[nodiscard]] QPushButton* goOnButton() const { return m_goOn; }
     [[nodiscard]] bool isDelivering() const { return m_isDelivering; }
     [[nodiscard]] const std::optional<project::DeliveryReport>& report() const { return m_report; }
     [[nodiscard]] QString statusText() const;
@@ -41,7 +43,12 @@ class ProofPage : public QWidget {
   private:
     void refresh();
     void chooseFolder();
-    void finish(const Result<project::DeliveryReport>& result, const QStringList& missing);
+    /// Files that are in the way, and sources that are silent, are asked about first: the status says what is
+    /// the matter, and a button beside it goes on all the same.
+    void offer(const QString& words, std::function<void()> goOn);
+    void begin(const project::DeliveryOptions& options, bool allowsMissing);
+    void finish(const Result<project::DeliveryReport>& result, const project::DeliveryOptions& options,
+                const QStringList& missing, bool allowsMissing);
     [[nodiscard]] project::DeliveryOptions options() const;
 
     Desk m_desk;
@@ -55,12 +62,15 @@ class ProofPage : public QWidget {
     QPushButton* m_deliver;
     QPushButton* m_stop;
     QPushButton* m_open;
+    QPushButton* m_goOn;
+    std::function<void()> m_offer; // what the button does; empty while nothing is asked
     QProgressBar* m_progress;
     QLabel* m_status;
     QTableWidget* m_results;
     bool m_isDelivering = false;
     CancelToken m_cancel;
     std::optional<project::DeliveryReport> m_report;
+    JobGroup m_jobs; // last: its jobs end before the rest goes
 };
 
 } // namespace cask::app

@@ -46,7 +46,7 @@ void MainWindow::buildSessionMenu() {
     m_recent = menu->addMenu(tr("Recent"));
     add(menu, tr("Open the demo kit"), {}, this, [this] { openDemo(); });
     menu->addSeparator();
-    add(menu, tr("Take in files\u2026"), QKeySequence(Qt::CTRL | Qt::Key_I), this, [this] { chooseFiles(); });
+    add(menu, tr("Import files\u2026"), QKeySequence(Qt::CTRL | Qt::Key_I), this, [this] { chooseFiles(); });
     menu->addSeparator();
     add(menu, tr("Save"), QKeySequence::Save, this, [this] { save(); });
     add(menu, tr("Save as\u2026"), QKeySequence::SaveAs, this, [this] { saveAs(); });

@@ -9,6 +9,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
 #include "app/window/head_line.h"
+#include "app/window/notice_row.h"
 
 #include <QCloseEvent>
 #include <QDragEnterEvent>
@@ -23,25 +24,10 @@
 #include <QVBoxLayout>
 
 namespace cask::app {
-namespace {
-
-QWidget* makeRow(QLabel*& text, QWidget* parent) {
-    auto* row = new QWidget(parent);
-    auto* layout = new QHBoxLayout(row);
-    layout->setContentsMargins(12, 4, 12, 4);
-    text = new QLabel(row);
-    text->setFont(textFont(13));
-    layout->addWidget(text);
-    row->hide();
-    return row;
-}
-
-} // namespace
-
 MainWindow::MainWindow(engine::DeviceOpener opener)
     : m_analyst(m_document), m_playback(std::make_unique<Playback>(m_document, m_analyst, std::move(opener))),
       m_hits(m_document, m_analyst), m_tones(m_document, m_analyst, m_hits),
-      m_findings(m_document, m_analyst, m_hits, m_tones) {
+      m_findings(m_document, m_analyst, m_hits, m_tones), m_jobGroup(m_analyst.pool()) {
     const Desk desk{m_document, m_analyst, *m_playback, m_hits, m_tones, m_findings};
     setAcceptDrops(true);
     setMinimumSize(1100, 700);
@@ -80,21 +66,22 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(0);
     layout->addWidget(m_headLine);
-    m_recoveryRow = makeRow(m_recoveryText, central);
-    auto* takeUp = new QPushButton(tr("Take it up"), m_recoveryRow);
-    auto* discard = new QPushButton(tr("Discard"), m_recoveryRow);
-    m_recoveryRow->layout()->addWidget(takeUp);
-    m_recoveryRow->layout()->addWidget(discard);
-    static_cast<QHBoxLayout*>(m_recoveryRow->layout())->addStretch();
-    layout->addWidget(m_recoveryRow);
-    m_progressRow = makeRow(m_progressText, central);
+    m_notice = new NoticeRow(central);
+    layout->addWidget(m_notice);
+    m_progressRow = new QWidget(central);
+    auto* progressLayout = new QHBoxLayout(m_progressRow);
+    progressLayout->setContentsMargins(12, 4, 12, 4);
+    m_progressText = new QLabel(m_progressRow);
+    m_progressText->setFont(textFont(13));
+    progressLayout->addWidget(m_progressText);
+    m_progressRow->hide();
     m_progress = new QProgressBar(m_progressRow);
     m_progress->setTextVisible(false);
     m_progress->setFixedHeight(5);
     m_progress->setRange(0, 1000);
     auto* stop = new QPushButton(tr("Stop"), m_progressRow);
-    static_cast<QHBoxLayout*>(m_progressRow->layout())->addWidget(m_progress, 1);
-    m_progressRow->layout()->addWidget(stop);
+    progressLayout->addWidget(m_progress, 1);
+    progressLayout->addWidget(stop);
     auto* middle = new QHBoxLayout;
     middle->setSpacing(0);
     auto* left = new QVBoxLayout;
@@ -117,25 +104,6 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
         else
             m_jobs.front()->cancel.cancel();
     });
-    connect(takeUp, &QPushButton::clicked, this, [this] {
-        if (m_document.recovered()) {
-            m_document.takeRecovered();
-        } else if (!m_abandoned.empty() && openSession(m_abandoned)) {
-            m_document.takeRecovered();
-        }
-        m_abandoned.clear();
-        offerRecovery();
-    });
-    connect(discard, &QPushButton::clicked, this, [this] {
-        if (m_document.recovered()) {
-            m_document.dropRecovered();
-        } else if (!m_abandoned.empty()) {
-            std::error_code ignored;
-            std::filesystem::remove_all(m_abandoned, ignored);
-            m_abandoned.clear();
-        }
-        offerRecovery();
-    });
     connect(&m_headLine->pages(), &ChoiceRow::choiceEdited, this, &MainWindow::showPage);
     connect(m_bench, &Bench::wantsImport, this, &MainWindow::chooseFiles);
     connect(m_bench, &Bench::wantsOpen, this, &MainWindow::chooseSession);
@@ -153,10 +121,10 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
     m_stateTimer.setSingleShot(true);
     m_stateTimer.setInterval(500);
     connect(&m_stateTimer, &QTimer::timeout, this, &MainWindow::saveWindowState);
-    const auto abandoned = findAbandonedSessions();
-    if (!abandoned.empty())
-        m_abandoned = abandoned.front();
-    offerRecovery();
+    m_abandoned = findAbandonedSessions();
+    connect(&m_document, &Document::savedStateChanged, this, &MainWindow::refreshNotice);
+    connect(m_findingsPanel, &FindingsPanel::wantsRelink, this, &MainWindow::relinkInBackground);
+    refreshNotice();
     m_board->setFocus();
 }
 
@@ -197,14 +165,6 @@ void MainWindow::refreshProgress() {
     }
 }
 
-void MainWindow::offerRecovery() {
-    if (m_document.recovered())
-        m_recoveryText->setText(tr("This session has work that was not saved when the program last ended."));
-    else if (!m_abandoned.empty())
-        m_recoveryText->setText(tr("There is work from last time that was never saved under a name."));
-    m_recoveryRow->setVisible(m_document.recovered().has_value() || !m_abandoned.empty());
-}
-
 void MainWindow::closeEvent(QCloseEvent* event) {
     if (!mayLeave()) {
         event->ignore();
@@ -213,6 +173,12 @@ void MainWindow::closeEvent(QCloseEvent* event) {
     m_playback->stop();
     saveWindowState();
     event->accept();
+}
+
+void MainWindow::changeEvent(QEvent* event) {
+    if (event->type() == QEvent::ActivationChange && isActiveWindow())
+        m_document.checkDisk();
+    QMainWindow::changeEvent(event);
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event) {

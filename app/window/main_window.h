@@ -19,6 +19,7 @@ class Board;
 class HeadLine;
 class HitStrip;
 class FindingsPanel;
+class NoticeRow;
 class ProofPage;
 
 class MainWindow : public QMainWindow {
@@ -40,6 +41,7 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] HitStrip& strip() { return *m_strip; }
     [[nodiscard]] FindingsPanel& findingsPanel() { return *m_findingsPanel; }
     [[nodiscard]] ProofPage& proof() { return *m_proof; }
+    [[nodiscard]] NoticeRow& notice() { return *m_notice; }
 
     bool openSession(const std::filesystem::path& folder);
     void openDemo();
@@ -64,6 +66,7 @@ class MainWindow : public QMainWindow {
 
   protected:
     void closeEvent(QCloseEvent* event) override;
+    void changeEvent(QEvent* event) override;
     void dragEnterEvent(QDragEnterEvent* event) override;
     void dropEvent(QDropEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
@@ -86,7 +89,9 @@ class MainWindow : public QMainWindow {
     /// here.
     using Finish = std::function<void()>;
     void runJob(const QString& title, std::function<Finish(const CancelToken&, const ProgressFn&)> work);
-    void offerRecovery();
+    /// What about the session wants a decision first.
+    void refreshNotice();
+    void relinkInBackground(Id file, const QString& path);
     [[nodiscard]] bool mayLeave();
     void setThemeKind(int kind);
     void chooseDevice();
@@ -118,9 +123,9 @@ class MainWindow : public QMainWindow {
     QWidget* m_progressRow = nullptr;
     QLabel* m_progressText = nullptr;
     QProgressBar* m_progress = nullptr;
-    QWidget* m_recoveryRow = nullptr;
-    QLabel* m_recoveryText = nullptr;
-    std::filesystem::path m_abandoned; // untitled work found at start
+    NoticeRow* m_notice = nullptr;
+    std::vector<std::filesystem::path> m_abandoned; // untitled work found at start, newest first
+    std::filesystem::path m_damaged;                // a session that could not be opened, and has a version
     QAction* m_undo = nullptr;
     QAction* m_redo = nullptr;
     QAction* m_copyAudio = nullptr;
@@ -134,6 +139,7 @@ class MainWindow : public QMainWindow {
     };
     std::vector<std::shared_ptr<Job>> m_jobs; // under way or waiting, oldest first
     QTimer m_stateTimer;
+    JobGroup m_jobGroup; // last: its jobs end before the rest goes
 };
 
 } // namespace cask::app

@@ -1,6 +1,10 @@
 // What the main window does with sessions and files: open, save, take in, in the background where it is long.
+#include "app/document/recovery.h"
+#include "app/findings/findings_panel.h"
 #include "app/window/main_window.h"
+#include "app/window/notice_row.h"
 #include "core/demo/demo_session.h"
+#include "core/project/source_check.h"
 
 #include <QFileDialog>
 #include <QMessageBox>
@@ -13,7 +17,7 @@ void MainWindow::runJob(const QString& title,
     const auto job = std::make_shared<Job>(Job{title, 0, {}});
     m_jobs.push_back(job);
     refreshProgress();
-    m_analyst.pool().post([this, job, cancel = job->cancel, work = std::move(work)] {
+    m_jobGroup.post([this, job, cancel = job->cancel, work = std::move(work)] {
         double last = 0;
         const auto progress = [&](double share) {
             if (share - last < 0.01)
@@ -41,14 +45,94 @@ void MainWindow::runJob(const QString& title,
 
 bool MainWindow::openSession(const std::filesystem::path& folder) {
     QString problem;
+    m_damaged.clear();
     if (!m_document.open(folder, problem)) {
         m_document.addNote(problem);
+        if (Document::versionToOpen(folder))
+            m_damaged = folder;
+        refreshNotice();
         return false;
     }
     if (!m_document.isUntitled())
         remember(m_document.folder());
-    offerRecovery();
+    refreshNotice();
     return true;
+}
+
+void MainWindow::refreshNotice() {
+    if (const auto version = m_damaged.empty() ? std::nullopt : Document::versionToOpen(m_damaged)) {
+        m_notice->setNotice(
+            tr("%1 can't be opened. Its newest version that can be read is %2.")
+                .arg(QString::fromStdString(m_damaged.filename().string()), QString::fromStdString(*version)),
+            {{tr("Open that version"),
+              [this, folder = m_damaged, version] {
+                  if (!mayLeave())
+                      return;
+                  QString problem;
+                  m_damaged.clear();
+                  if (!m_document.openVersion(folder, *version, problem))
+                      m_document.addNote(problem);
+                  refreshNotice();
+              }},
+             {tr("Leave it"), [this] {
+                  m_damaged.clear();
+                  refreshNotice();
+              }}});
+    } else if (m_document.isReadOnly()) {
+        m_notice->setNotice(m_document.readOnlyReason(),
+                            {{tr("Save as\u2026"), [this] { saveAs(); }},
+                             {tr("Try again"), [this] { openSession(m_document.folder()); }}});
+    } else if (m_document.hasChangedOnDisk()) {
+        m_notice->setNotice(
+            tr("Another program has changed this session on the disk since it was opened here."),
+            {{tr("Open the other state"), [this] { openSession(m_document.folder()); }},
+             {tr("Keep this one"), [this] { m_document.keepOverDisk(); }}});
+    } else if (m_document.recovered() != nullptr) {
+        m_notice->setNotice(tr("This session has work that was not saved when the program last ended."),
+                            {{tr("Restore"),
+                              [this] {
+                                  m_document.takeRecovered();
+                                  refreshNotice();
+                              }},
+                             {tr("Discard"), [this] {
+                                  m_document.dropRecovered();
+                                  refreshNotice();
+                              }}});
+    } else if (!m_abandoned.empty()) {
+        m_notice->setNotice(tr("There is work from last time that was never saved under a name."),
+                            {{tr("Restore"),
+                              [this] {
+                                  if (!mayLeave())
+                                      return;
+                                  const auto folder = m_abandoned.front();
+                                  m_abandoned.erase(m_abandoned.begin());
+                                  if (openSession(folder))
+                                      m_document.takeRecovered();
+                                  refreshNotice();
+                              }},
+                             {tr("Discard"), [this] {
+                                  refuseAbandoned(m_abandoned.front());
+                                  m_abandoned.erase(m_abandoned.begin());
+                                  refreshNotice();
+                              }}});
+    } else {
+        m_notice->setNotice({});
+    }
+}
+
+void MainWindow::relinkInBackground(Id file, const QString& path) {
+    runJob(tr("Reading the file"),
+           [this, file, where = std::filesystem::path(path.toStdString()), snapshot = m_document.snapshot(),
+            folder = m_document.folder()](const CancelToken& cancel, const ProgressFn& progress) -> Finish {
+               const auto found = project::relinkedFiles(*snapshot, folder, file, where, cancel, progress);
+               QStringList problems;
+               for (const auto& sentence : found.problems)
+                   problems << QString::fromStdString(sentence);
+               return [this, files = found.files, problems, folder] {
+                   if (folder == m_document.folder()) // another session may be open by now
+                       m_document.takeRelinked(files, problems);
+               };
+           });
 }
 
 void MainWindow::openDemo() {
@@ -112,7 +196,7 @@ void MainWindow::chooseSession() {
 
 void MainWindow::chooseFiles() {
     const QStringList files =
-        QFileDialog::getOpenFileNames(this, tr("Take in files"), {},
+        QFileDialog::getOpenFileNames(this, tr("Import files"), {},
                                       tr("Sound files (*.wav *.aif *.aiff *.aifc *.flac *.ogg *.opus *.mp3 "
                                          "*.w64 *.rf64 *.caf);;All files (*)"));
     if (!files.isEmpty())
@@ -176,7 +260,7 @@ void MainWindow::takeInFiles(const QStringList& paths) {
                const auto scan = project::scanIntake(dropped, cancel, progress);
                return [this, scan, dropped, cancel] {
                    if (cancel.isCancelled())
-                       m_document.addNote(tr("Taking in files was stopped; nothing was added."));
+                       m_document.addNote(tr("Importing files was stopped; nothing was added."));
                    else
                        m_document.takeIn(scan, dropped);
                };

@@ -28,9 +28,9 @@ struct Subject {
                                         [&](const auto& ref) { return ref.file == file; });
         return isOnly ? element.name : std::filesystem::path(session.file(file)->path).filename().string();
     }
-    /// Session time of a frame of the file.
-    [[nodiscard]] double timeS(Frames frame) const {
-        return framesToSeconds(element.startFrame + frame, session.sampleRateHz) +
+    /// Session time of a moment of the file.
+    [[nodiscard]] double timeS(double fileS) const {
+        return framesToSeconds(element.startFrame, session.sampleRateHz) + fileS +
                0.001 * element.input.shiftMs;
     }
     [[nodiscard]] Finding finding(const char* what, Severity severity, std::string sentence) const {
@@ -62,13 +62,13 @@ void addClipping(const Subject& on, const measure::LevelFacts& l, std::vector<Fi
     auto f = on.finding("clipped", Severity::Fault,
                         fmt::format("{} is clipped in {}: first at {}, at worst {} samples in a row.",
                                     on.name(), counted(l.clippedRunCount, "place", "places"),
-                                    clockText(on.timeS(l.clippedRuns.front().start)), longest->frames));
+                                    clockText(on.timeS(l.clippedRuns.front().startS)), longest->frames));
     f.numbers = {{"places", static_cast<double>(l.clippedRunCount), ""},
                  {"longest_samples", static_cast<double>(longest->frames), ""},
                  {"peak", l.peakDb, "dB"}};
     for (const auto& run : l.clippedRuns)
-        f.hits.push_back({on.element.id, on.timeS(run.start)});
-    const double worstS = on.timeS(longest->start);
+        f.hits.push_back({on.element.id, on.timeS(run.startS)});
+    const double worstS = on.timeS(longest->startS);
     f.hearing = Hearing{{on.element.id}, std::max(0.0, worstS - 0.5), worstS + 1};
     findings.push_back(std::move(f));
 }
@@ -80,22 +80,21 @@ void addGaps(const Subject& on, const measure::FileFacts& facts, std::vector<Fin
     constexpr double kPaddingS = 3;
     if (facts.levels.silentRunCount > kMostGaps)
         return;
-    const double rate = on.session.sampleRateHz;
     std::vector<std::string> places;
     std::vector<EvidenceHit> hits;
     double totalS = 0;
     for (const auto& run : facts.levels.silentRuns) {
-        const double lengthS = framesToSeconds(run.frames, rate);
-        const bool isToEnd = run.start + run.frames >= facts.framesRead;
+        const double lengthS = run.lengthS;
+        const bool isToEnd = run.isToEnd;
         const double leastS =
             isToEnd ? std::max(kPaddingS, 0.001 * on.style.leastGapMs) : 0.001 * on.style.leastGapMs;
         if (run.beforeDb < kNoiseDb || lengthS < leastS)
             continue;
         totalS += lengthS;
-        places.push_back(isToEnd ? fmt::format("from {} to its end", clockText(on.timeS(run.start)))
-                                 : fmt::format("from {} to {}", clockText(on.timeS(run.start)),
-                                               clockText(on.timeS(run.start + run.frames))));
-        hits.push_back({on.element.id, on.timeS(run.start)});
+        places.push_back(isToEnd ? fmt::format("from {} to its end", clockText(on.timeS(run.startS)))
+                                 : fmt::format("from {} to {}", clockText(on.timeS(run.startS)),
+                                               clockText(on.timeS(run.startS + lengthS))));
+        hits.push_back({on.element.id, on.timeS(run.startS)});
     }
     if (places.empty())
         return;
@@ -112,9 +111,10 @@ void addSoundness(const Subject& on, std::vector<Finding>& findings) {
     const auto& facts = on.measure.analysis->facts;
     const auto& l = facts.levels;
     if (facts.notFiniteSamples > 0) {
-        auto f = on.finding("not-numbers", Severity::Fault,
-                            fmt::format("{} holds {} that are no numbers; they are silenced.", on.name(),
-                                        counted(facts.notFiniteSamples, "sample", "samples")));
+        auto f =
+            on.finding("not-numbers", Severity::Fault,
+                       fmt::format("{} contains {} (NaN or infinite); they play as silence.", on.name(),
+                                   counted(facts.notFiniteSamples, "invalid sample", "invalid samples")));
         f.numbers = {{"samples", static_cast<double>(facts.notFiniteSamples), ""}};
         findings.push_back(std::move(f));
     }

@@ -94,7 +94,7 @@ Result<fs::path> copyStyleForEditing(const HouseStyle& style, const fs::path& us
         return path;
     if (const auto made = files.makeFolder(userFolder); !made)
         return made.error();
-    if (const auto written = writeAtomically(files, path, houseStyleToJson(style)); !written)
+    if (const auto written = files.writeAtomically(path, houseStyleToJson(style)); !written)
         return written.error();
     return path;
 }
@@ -111,7 +111,7 @@ Result<fs::path> saveReferences(const HouseStyle& style, const fs::path& userFol
     }
     if (const auto made = files.makeFolder(path.parent_path()); !made)
         return made.error();
-    if (const auto written = writeAtomically(files, path, referenceDrumsToJson(style.references.drums));
+    if (const auto written = files.writeAtomically(path, referenceDrumsToJson(style.references.drums));
         !written)
         return written.error();
     return path;

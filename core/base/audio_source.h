@@ -3,6 +3,7 @@
 
 #include <core/base/units.h>
 #include <span>
+#include <string>
 
 namespace cask {
 
@@ -19,6 +20,9 @@ class AudioSource {
     /// False when some of it was not there in time (that part is silence).
     /// Real-time sources: no allocation, no lock, no file access.
     virtual bool read(int channel, Frames start, std::span<float> out) noexcept = 0;
+    /// A sentence once a read has failed for good: what came out since is silence, not sound. For offline
+    /// work, from any thread.
+    [[nodiscard]] virtual std::string failure() const { return {}; }
 };
 
 } // namespace cask

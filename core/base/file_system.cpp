@@ -1,11 +1,13 @@
 #include "core/base/file_system.h"
 
+#include "core/base/new_file.h"
+#include "core/base/system_error.h"
+
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cerrno>
-#include <cstring>
-#include <fcntl.h>
-#include <fstream>
-#include <sstream>
+#include <sys/stat.h>
 #include <unistd.h>
 
 namespace cask {
@@ -13,107 +15,108 @@ namespace {
 
 namespace fs = std::filesystem;
 
-Error systemError(const fs::path& path, const char* what) {
-    const int number = errno;
-    const auto code = number == ENOSPC || number == EDQUOT ? ErrorCode::NoSpace
-                      : number == ENOENT                   ? ErrorCode::NotFound
-                                                           : ErrorCode::NotWritable;
-    const std::string reason = code == ErrorCode::NoSpace ? "the disk is full" : std::strerror(number);
-    return {code, path.string() + " " + what + ": " + reason + "."};
-}
+constexpr std::size_t kPieceBytes = std::size_t{1} << 20U;
 
-Status syncFolder(const fs::path& folder) {
-    const int fd = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
-    if (fd < 0)
-        return systemError(folder, "can't be opened");
-    const bool failed = ::fsync(fd) != 0 && errno != EINVAL;
-    const Error error = systemError(folder, "can't be written");
-    ::close(fd);
-    if (failed)
-        return error;
-    return Done{};
-}
+/// Closes a descriptor when it goes.
+struct OpenFile {
+    int fd;
+    explicit OpenFile(int descriptor) : fd(descriptor) {}
+    OpenFile(const OpenFile&) = delete;
+    OpenFile& operator=(const OpenFile&) = delete;
+    ~OpenFile() { ::close(fd); }
+};
 
 class DiskFileSystem final : public FileSystem {
   public:
     Result<std::string> read(const fs::path& path) override {
-        std::ifstream in(path, std::ios::binary);
-        if (!in)
-            return Error{fs::exists(path) ? ErrorCode::NotReadable : ErrorCode::NotFound,
-                         path.string() + " can't be read."};
-        std::ostringstream out;
-        out << in.rdbuf();
-        if (in.bad())
-            return Error{ErrorCode::NotReadable, path.string() + " can't be read to its end."};
-        return out.str();
-    }
-
-    Status writeSynced(const fs::path& path, std::string_view bytes) override {
-        const int fd = ::open(path.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
-        if (fd < 0)
-            return systemError(path, "can't be written");
-        while (!bytes.empty()) {
-            const ssize_t n = ::write(fd, bytes.data(), bytes.size());
+        const auto opened = openRegularFile(path);
+        if (!opened)
+            return opened.error();
+        const OpenFile file(*opened);
+        std::string text;
+        std::string piece(kPieceBytes, '\0');
+        for (;;) {
+            const ssize_t n = ::read(file.fd, piece.data(), piece.size());
             if (n < 0 && errno == EINTR)
                 continue;
-            if (n < 0) {
-                const Error error = systemError(path, "can't be written");
-                ::close(fd);
-                return error;
-            }
-            bytes.remove_prefix(static_cast<std::size_t>(n));
+            if (n < 0)
+                return systemError(path, "can't be read to its end", errno);
+            if (n == 0)
+                return text;
+            text.append(piece.data(), static_cast<std::size_t>(n));
+            // Not by its size: files of the system say 0 and go on for ever.
+            if (text.size() > kMostReadBytes)
+                return Error{ErrorCode::BadFormat,
+                             path.string() + " is far too long to be what it should be."};
         }
-        const bool syncFailed = ::fsync(fd) != 0;
-        const Error error = systemError(path, "can't be written");
-        if (::close(fd) != 0 || syncFailed)
-            return error;
-        return Done{};
     }
 
-    Status replace(const fs::path& from, const fs::path& to) override {
-        if (::rename(from.c_str(), to.c_str()) != 0)
-            return systemError(to, "can't be replaced");
-        return syncFolder(to.parent_path());
+    Status writeAtomically(const fs::path& path, std::string_view bytes) override {
+        auto file = NewFile::create(path);
+        if (!file)
+            return file.error();
+        if (auto written = file->write(bytes); !written)
+            return written;
+        return file->commit();
+    }
+
+    Status move(const fs::path& from, const fs::path& to) override {
+        return moveIntoPlace(from, to, {IfExists::Refuse, nullptr});
     }
 
     Status copy(const fs::path& from, const fs::path& to) override {
-        std::error_code error;
-        fs::copy_file(from, to, fs::copy_options::overwrite_existing, error);
-        if (error)
-            return Error{error == std::errc::no_space_on_device ? ErrorCode::NoSpace : ErrorCode::NotWritable,
-                         from.string() + " can't be copied to " + to.string() + ": " + error.message() + "."};
-        return Done{};
+        const auto opened = openRegularFile(from);
+        if (!opened)
+            return opened.error();
+        const OpenFile source(*opened);
+        auto target = NewFile::create(to, {IfExists::Refuse, nullptr});
+        if (!target)
+            return target.error();
+        std::string piece(kPieceBytes, '\0');
+        for (;;) {
+            const ssize_t n = ::read(source.fd, piece.data(), piece.size());
+            if (n < 0 && errno == EINTR)
+                continue;
+            if (n < 0)
+                return systemError(from, "can't be read to its end", errno);
+            if (n == 0)
+                return target->commit();
+            if (auto written = target->write({piece.data(), static_cast<std::size_t>(n)}); !written)
+                return written;
+        }
     }
 
     Status remove(const fs::path& path) override {
-        std::error_code error;
-        fs::remove(path, error);
-        if (error)
-            return Error{ErrorCode::NotWritable,
-                         path.string() + " can't be removed: " + error.message() + "."};
+        if (::unlink(path.c_str()) != 0 && errno != ENOENT)
+            return systemError(path, "can't be removed", errno);
         return Done{};
     }
 
     Status makeFolder(const fs::path& path) override {
         std::error_code error;
-        fs::create_directories(path, error);
+        if (fs::create_directories(path, error) && path.has_parent_path()) {
+            // The new folder's own entry must survive too, or all in it is lost with it.
+            if (auto synced = syncFolder(path.parent_path()); !synced)
+                return synced;
+        }
         if (error)
-            return Error{ErrorCode::NotWritable,
-                         path.string() + " can't be made as a folder: " + error.message() + "."};
+            return systemError(path, "can't be made as a folder", error.value());
         return Done{};
     }
 
     bool exists(const fs::path& path) override {
-        std::error_code error;
-        return fs::exists(path, error);
+        struct stat info {};
+        return ::lstat(path.c_str(), &info) == 0 || (errno != ENOENT && errno != ENOTDIR);
     }
 
     std::vector<std::string> list(const fs::path& folder) override {
         std::vector<std::string> names;
         std::error_code error;
-        for (fs::directory_iterator it(folder, error), end; !error && it != end; it.increment(error))
-            if (it->is_regular_file(error))
+        for (fs::directory_iterator it(folder, error), end; !error && it != end; it.increment(error)) {
+            std::error_code ignored;
+            if (it->is_regular_file(ignored))
                 names.push_back(it->path().filename().string());
+        }
         std::sort(names.begin(), names.end());
         return names;
     }
@@ -126,15 +129,17 @@ FileSystem& diskFileSystem() {
     return files;
 }
 
-Status writeAtomically(FileSystem& files, const fs::path& path, std::string_view bytes) {
-    fs::path temporary = path;
-    temporary += ".tmp";
-    if (auto written = files.writeSynced(temporary, bytes); !written) {
-        const Error error = written.error();
-        (void)files.remove(temporary);
-        return error;
-    }
-    return files.replace(temporary, path);
+Status checkRoom(const fs::path& folder, std::uintmax_t bytes) {
+    std::error_code error;
+    const auto space = fs::space(folder, error);
+    if (error || space.available >= bytes) // a disk that does not say is tried
+        return Done{};
+    constexpr double kMegabyte = 1e6;
+    return Error{
+        ErrorCode::NoSpace,
+        fmt::format("{} has {:.0f} MB free and about {:.0f} MB would be written; nothing was written.",
+                    folder.string(), static_cast<double>(space.available) / kMegabyte,
+                    static_cast<double>(bytes) / kMegabyte)};
 }
 
 } // namespace cask

@@ -20,21 +20,21 @@ Result<std::string> MemoryFileSystem::read(const std::filesystem::path& path) {
     return it->second;
 }
 
-Status MemoryFileSystem::writeSynced(const std::filesystem::path& path, std::string_view bytes) {
-    if (fails()) {
-        m_files[path] = std::string(bytes.substr(0, bytes.size() / 2));
+Status MemoryFileSystem::writeAtomically(const std::filesystem::path& path, std::string_view bytes) {
+    if (fails())
         return full(path);
-    }
     m_files[path] = std::string(bytes);
     return Done{};
 }
 
-Status MemoryFileSystem::replace(const std::filesystem::path& from, const std::filesystem::path& to) {
+Status MemoryFileSystem::move(const std::filesystem::path& from, const std::filesystem::path& to) {
     if (fails())
         return full(to);
     const auto it = m_files.find(from);
     if (it == m_files.end())
         return missing(from);
+    if (m_files.contains(to))
+        return Error{ErrorCode::Exists, to.string() + " is there already; it was left as it is."};
     m_files[to] = std::move(it->second);
     m_files.erase(it);
     return Done{};

@@ -8,12 +8,12 @@
 
 namespace cask {
 
-/// Not thread-safe. A failing writeSynced leaves half of the bytes behind, as a full disk does.
+/// Not thread-safe.
 class MemoryFileSystem final : public FileSystem {
   public:
     [[nodiscard]] Result<std::string> read(const std::filesystem::path& path) override;
-    [[nodiscard]] Status writeSynced(const std::filesystem::path& path, std::string_view bytes) override;
-    [[nodiscard]] Status replace(const std::filesystem::path& from, const std::filesystem::path& to) override;
+    [[nodiscard]] Status writeAtomically(const std::filesystem::path& path, std::string_view bytes) override;
+    [[nodiscard]] Status move(const std::filesystem::path& from, const std::filesystem::path& to) override;
     [[nodiscard]] Status copy(const std::filesystem::path& from, const std::filesystem::path& to) override;
     [[nodiscard]] Status remove(const std::filesystem::path& path) override;
     [[nodiscard]] Status makeFolder(const std::filesystem::path& path) override;

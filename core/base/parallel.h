@@ -1,6 +1,7 @@
-// Work that can be done in any order, for those who may not have threads of their own.
+// Work that can be done in any order.
 #pragma once
 
+#include <core/base/progress.h>
 #include <cstddef>
 #include <functional>
 
@@ -14,5 +15,13 @@ inline void oneByOne(std::size_t count, const std::function<void(std::size_t)>& 
     for (std::size_t i = 0; i < count; ++i)
         run(i);
 }
+
+/// On all cores: the caller works too, helped by threads that all callers share, so that work inside of such
+/// work makes no further threads and can't wait for itself. `run` must stand being called from several
+/// threads.
+void inParallel(std::size_t count, const std::function<void(std::size_t)>& run);
+
+/// The same with progress, which comes from one thread at a time.
+void inParallel(std::size_t count, const ProgressFn& progress, const std::function<void(std::size_t)>& run);
 
 } // namespace cask

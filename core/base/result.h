@@ -13,6 +13,10 @@ enum class ErrorCode {
     NotReadable,
     NotWritable,
     NoSpace,
+    Exists,
+    IsSource,
+    InUse,
+    ChangedOnDisk,
     BadFormat,
     Empty,
     Truncated,
@@ -35,6 +39,14 @@ enum class ErrorCode {
         return "not_writable";
     case ErrorCode::NoSpace:
         return "no_space";
+    case ErrorCode::Exists:
+        return "exists";
+    case ErrorCode::IsSource:
+        return "is_source";
+    case ErrorCode::InUse:
+        return "in_use";
+    case ErrorCode::ChangedOnDisk:
+        return "changed_on_disk";
     case ErrorCode::BadFormat:
         return "bad_format";
     case ErrorCode::Empty:

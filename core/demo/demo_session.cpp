@@ -99,6 +99,9 @@ Result<fs::path> writeDemoSession(const fs::path& folder, const CancelToken& can
                                   const ProgressFn& progress) {
     auto& files = diskFileSystem();
     session::SessionStore store(files, folder);
+    const auto lock = store.lock();
+    if (!lock)
+        return lock.error();
     if (files.exists(store.sessionFile()))
         return Error{ErrorCode::NotWritable,
                      folder.string() + " holds a session already; it was left as it is."};
@@ -120,9 +123,9 @@ Result<fs::path> writeDemoSession(const fs::path& folder, const CancelToken& can
     s.name = "Demo kit - verse and chorus";
     const Performance& p = take.performance;
     s.sections = {{"verse", p.verseStartS, p.chorusStartS}, {"chorus", p.chorusStartS, p.endS}};
-    if (auto status = files.writeSynced(folder / "truth.csv", truthCsv(p)); !status)
+    if (auto status = files.writeAtomically(folder / "truth.csv", truthCsv(p)); !status)
         return status.error();
-    if (auto status = files.writeSynced(folder / "faults.csv", faultsCsv(take)); !status)
+    if (auto status = files.writeAtomically(folder / "faults.csv", faultsCsv(take)); !status)
         return status.error();
     if (auto status = store.save(s); !status)
         return status.error();

@@ -229,8 +229,10 @@ std::vector<LaneStage> stagesOf(const StageContext& c, Id owner, int channel, in
         } else if (const auto* ceiling = std::get_if<dsp::CeilingSettings>(&module.settings)) {
             stage.kind = LaneStage::Kind::Ceiling;
             stage.ceiling = {0, lanes == 1, module.id, module.isOn, *ceiling};
-        } else {
+        } else if (std::holds_alternative<dsp::GateSettings>(module.settings)) {
             stage = gateStage(c, module, channel, lanes);
+        } else {
+            continue; // not understood: bypassed
         }
         stage.isPartner = channel > 0;
         stages.push_back(std::move(stage));

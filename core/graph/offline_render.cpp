@@ -110,7 +110,18 @@ Status renderOffline(const session::Session& session, const SourceLookup& source
         return plan.error();
     const Frames total =
         options.frames > 0 ? options.frames : std::max<Frames>(0, session.lengthFrames() - options.from);
-    return OfflineRender(*plan, options, total, sink, cancel, progress).run();
+    // A source that fails is silent from there on: that is no result.
+    const auto failure = [&]() -> std::string {
+        for (const auto& file : session.files)
+            if (const auto source = sources(file->id))
+                if (auto sentence = source->failure(); !sentence.empty())
+                    return sentence;
+        return {};
+    };
+    auto rendered = OfflineRender(*plan, options, total, sink, cancel, progress).run();
+    if (const auto sentence = failure(); rendered && !sentence.empty())
+        return Error{ErrorCode::NotReadable, sentence};
+    return rendered;
 }
 
 } // namespace cask::graph

@@ -6,17 +6,17 @@ namespace cask::measure {
 namespace {
 
 using Json = nlohmann::ordered_json;
-constexpr int kVersion = 6; // raise when a measure changes: old caches are then made anew
+constexpr int kVersion = 7; // raise when a measure changes: old caches are then made anew
 
 } // namespace
 
 std::string factsToJson(const FileFacts& f) {
     Json runs = Json::array();
     for (const auto& run : f.levels.clippedRuns)
-        runs.push_back({run.start, run.frames, run.channel});
+        runs.push_back({run.startS, run.frames, run.channel});
     Json silences = Json::array();
     for (const auto& run : f.levels.silentRuns)
-        silences.push_back({run.start, run.frames, run.beforeDb});
+        silences.push_back({run.startS, run.lengthS, run.isToEnd, run.beforeDb});
     const Json json{{"version", kVersion},
                     {"frames_read", f.framesRead},
                     {"not_finite_samples", f.notFiniteSamples},
@@ -65,7 +65,7 @@ Result<FileFacts> factsFromJson(const std::string& text) {
             f.levels.clippedRuns.push_back({run.at(0), run.at(1), run.at(2)});
         f.levels.silentRunCount = json.at("silent_run_count");
         for (const auto& run : json.at("silent_runs"))
-            f.levels.silentRuns.push_back({run.at(0), run.at(1), run.at(2)});
+            f.levels.silentRuns.push_back({run.at(0), run.at(1), run.at(2), run.at(3)});
         f.loudness.integratedLufs = json.at("integrated_lufs");
         f.loudness.rangeLu = json.at("loudness_range_lu");
         f.loudness.truePeakDb = json.at("true_peak_db");

@@ -30,11 +30,14 @@ struct FileAnalysis {
     FileFacts facts;
 };
 
-/// One pass over a playable file (at the session rate). Results are kept in `cacheFolder` under `cacheName`
-/// and taken from there the next time; an empty folder means no cache.
+/// Levels, loudness and invalid samples are those of the file as it is; the picture, the spectrum and the
+/// hits those of what plays (at the session rate; the same file when nothing had to be converted). Results
+/// are kept in `cacheFolder` under `cacheName` and taken from there the next time; an empty folder means no
+/// cache.
 [[nodiscard]] Result<std::shared_ptr<const FileAnalysis>>
-analyseFile(const std::filesystem::path& path, const std::filesystem::path& cacheFolder,
-            const std::string& cacheName, const CancelToken& cancel = {}, const ProgressFn& progress = {});
+analyseFile(const media::SoundFile& original, const media::SoundFile& playable,
+            const std::filesystem::path& cacheFolder, const std::string& cacheName,
+            const CancelToken& cancel = {}, const ProgressFn& progress = {});
 
 /// Facts as JSON and back, for the cache and the command line.
 [[nodiscard]] std::string factsToJson(const FileFacts& facts);

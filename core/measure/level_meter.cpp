@@ -6,21 +6,21 @@
 namespace cask::measure {
 
 LevelMeter::LevelMeter(double sampleRateHz, int channels)
-    : m_channels(static_cast<std::size_t>(channels)),
+    : m_rateHz(sampleRateHz), m_channels(static_cast<std::size_t>(channels)),
       m_stretchFrames(std::max<Frames>(1, std::llround(0.05 * sampleRateHz))),
       m_leastSilence(std::max<Frames>(1, std::llround(kLeastSilenceS * sampleRateHz))) {}
 
-void LevelMeter::endSilence() {
+void LevelMeter::endSilence(bool isToEnd) {
     const Frames start = m_frames - m_silentFrames;
     if (m_silentFrames >= m_leastSilence && start > 0) {
         ++m_silenceCount;
         // The last whole stretch that ended before it.
         const Frames before = start / m_stretchFrames;
         if (m_silences.size() < kMostRuns)
-            m_silences.push_back({start, m_silentFrames,
-                                  before > 0
-                                      ? static_cast<double>(m_stretchDb[static_cast<std::size_t>(before - 1)])
-                                      : kSilenceDb});
+            m_silences.push_back(
+                {framesToSeconds(start, m_rateHz), framesToSeconds(m_silentFrames, m_rateHz), isToEnd,
+                 before > 0 ? static_cast<double>(m_stretchDb[static_cast<std::size_t>(before - 1)])
+                            : kSilenceDb});
     }
     m_silentFrames = 0;
 }
@@ -30,7 +30,8 @@ void LevelMeter::endRun(std::size_t c) {
     if (channel.runFrames >= kLeastRun) {
         ++m_runCount;
         if (m_runs.size() < kMostRuns)
-            m_runs.push_back({m_frames - channel.runFrames, channel.runFrames, static_cast<int>(c)});
+            m_runs.push_back({framesToSeconds(m_frames - channel.runFrames, m_rateHz), channel.runFrames,
+                              static_cast<int>(c)});
     }
     channel.runFrames = 0;
 }
@@ -58,7 +59,7 @@ void LevelMeter::add(std::span<const float> interleaved) {
         }
         m_peak = std::max(m_peak, loudest);
         if (loudest > 0)
-            endSilence();
+            endSilence(false);
         else
             ++m_silentFrames;
         ++m_frames;
@@ -76,7 +77,7 @@ LevelFacts LevelMeter::result() const {
     LevelMeter ended = *this; // closes runs that reach the end
     for (std::size_t c = 0; c < ended.m_channels.size(); ++c)
         ended.endRun(c);
-    ended.endSilence();
+    ended.endSilence(true);
     LevelFacts facts;
     facts.peakDb = linearToDb(m_peak);
     facts.clippedRuns = std::move(ended.m_runs);

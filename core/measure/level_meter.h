@@ -9,15 +9,16 @@ namespace cask::measure {
 
 /// Samples in a row that stand at the top of the range: what a converter that ran out of range leaves.
 struct ClippedRun {
-    Frames start = 0;
-    Frames frames = 0;
+    double startS = 0; ///< from the file's start
+    Frames frames = 0; ///< samples of the file as it is
     int channel = 0;
 };
 
 /// Digital silence in all channels: a muted stretch, or a recorder that stopped.
 struct SilentRun {
-    Frames start = 0;
-    Frames frames = 0;
+    double startS = 0; ///< from the file's start
+    double lengthS = 0;
+    bool isToEnd = false;         ///< nothing comes after it
     double beforeDb = kSilenceDb; ///< level of the 50 ms before it, dBFS: noise when a recording was cut
 };
 
@@ -56,8 +57,9 @@ class LevelMeter {
         Frames runFrames = 0;
     };
     void endRun(std::size_t channel);
-    void endSilence();
+    void endSilence(bool isToEnd);
 
+    double m_rateHz;
     std::vector<Channel> m_channels;
     Frames m_frames = 0;
     float m_peak = 0;

@@ -1,12 +1,14 @@
 #include "core/media/audio_reader.h"
 
+#include "core/base/system_error.h"
+#include "core/media/wav_header.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <cstring>
-#include <fstream>
+#include <unistd.h>
 
 namespace cask::media {
 namespace {
@@ -89,98 +91,104 @@ bool seeksExactly(int format) {
     }
 }
 
-/// Bytes that the RIFF/RF64 header promises for its sound and bytes that are in the file after it.
-/// Nothing for other kinds of file. The chunk layout is that of the published RIFF description.
-struct PromisedBytes {
-    std::uint64_t promised = 0;
-    std::uint64_t present = 0;
-};
-std::optional<PromisedBytes> promisedDataBytes(const fs::path& path) {
-    std::error_code error;
-    const auto size = fs::file_size(path, error);
-    std::ifstream in(path, std::ios::binary);
-    std::array<char, 12> head{};
-    if (error || !in.read(head.data(), head.size()) || std::memcmp(head.data() + 8, "WAVE", 4) != 0 ||
-        std::memcmp(head.data(), "RIFF", 4) != 0)
-        return std::nullopt;
-    std::uint64_t at = 12;
-    for (int chunk = 0; chunk < 64 && at + 8 <= size; ++chunk) {
-        std::array<unsigned char, 8> header{};
-        in.seekg(static_cast<std::streamoff>(at));
-        if (!in.read(reinterpret_cast<char*>(header.data()), header.size()))
-            return std::nullopt;
-        const std::uint64_t length = header[4] | (header[5] << 8U) | (header[6] << 16U) |
-                                     (static_cast<std::uint64_t>(header[7]) << 24U);
-        if (std::memcmp(header.data(), "data", 4) == 0)
-            return PromisedBytes{length, size - at - 8};
-        at += 8 + length + (length & 1U);
+/// The most frames that a byte of a coded file can stand for, well above what the coders can do: FLAC's
+/// constant blocks hold 65535 frames in a dozen bytes, Vorbis and Opus code silence in packets of a byte or
+/// two, MP3 has at least 24 bytes for 576 frames.
+double mostFramesPerByte(int format) {
+    switch (format & SF_FORMAT_TYPEMASK) {
+    case SF_FORMAT_FLAC:
+    case SF_FORMAT_OGG:
+        return 6000;
+    default:
+        return 64;
     }
-    return std::nullopt;
 }
 
-std::string describeOpenFailure(const fs::path& path) {
+Error cantOpen(const fs::path& path) {
     std::error_code error;
     const auto size = fs::file_size(path, error);
     if (!error && size == 0)
-        return path.string() + " is empty (0 bytes); it was left out.";
-    return path.string() + " is not a sound file that can be read; it was left out.";
+        return {ErrorCode::Empty, path.string() + " is empty (0 bytes)."};
+    return {ErrorCode::BadFormat, path.string() + " is not a sound file that can be read."};
+}
+
+Error withoutSound(const fs::path& path) {
+    const auto header = readWavHeader(path);
+    if (header && header->hasData && header->dataBytes == 0 && header->presentBytes > 1)
+        return {
+            ErrorCode::BadFormat,
+            fmt::format("{} has a header that says it holds no sound, and {} bytes follow it (its recording "
+                        "was not finished properly).",
+                        path.string(), header->presentBytes)};
+    return {ErrorCode::Empty, path.string() + " holds no sound (0 samples)."};
 }
 
 } // namespace
 
-Result<AudioReader> AudioReader::open(const fs::path& path) {
-    std::error_code error;
-    if (!fs::exists(path, error))
-        return Error{ErrorCode::NotFound, path.string() + " is not there."};
-    if (!fs::is_regular_file(path, error))
-        return Error{ErrorCode::NotReadable, path.string() + " is not a file; it was left out."};
-    if (!std::ifstream(path, std::ios::binary))
-        return Error{ErrorCode::NotReadable,
-                     path.string() + " can't be opened (no permission to read it); it was left out."};
-    SF_INFO raw{};
-    AudioReader reader;
-    reader.m_file.reset(sf_open(path.c_str(), SFM_READ, &raw));
-    if (!reader.m_file) {
-        const bool empty = fs::file_size(path, error) == 0 && !error;
-        return Error{empty ? ErrorCode::Empty : ErrorCode::BadFormat, describeOpenFailure(path)};
-    }
-    if (raw.samplerate < kLowestRateHz || raw.samplerate > kHighestRateHz)
-        return Error{
-            ErrorCode::Unsupported,
-            fmt::format("{} claims a sample rate of {} Hz, outside {:.0f} Hz to {:.0f} kHz; it was left out.",
-                        path.string(), raw.samplerate, kLowestRateHz, kHighestRateHz / 1000)};
-    if (raw.channels < 1 || raw.channels > kMostChannels)
-        return Error{ErrorCode::Unsupported, fmt::format("{} has {} channels, more than {}; it was left out.",
-                                                         path.string(), raw.channels, kMostChannels)};
-    if (raw.frames <= 0)
-        return Error{ErrorCode::Empty, path.string() + " holds no sound (0 samples); it was left out."};
-    if (raw.frames > Frames{1} << 40)
-        return Error{ErrorCode::BadFormat, path.string() + " claims an impossible length; it was left out."};
+AudioReader::OwnedDescriptor::~OwnedDescriptor() {
+    ::close(fd);
+}
 
-    reader.m_info.frames = raw.frames;
-    reader.m_info.channels = raw.channels;
-    reader.m_info.sampleRateHz = raw.samplerate;
-    reader.m_info.format = formatName(raw.format);
-    reader.m_info.seeksExactly = seeksExactly(raw.format);
+Result<AudioReader> AudioReader::open(const SoundFile& file) {
+    const fs::path& path = file.path;
+    const auto fd = openRegularFile(path);
+    if (!fd)
+        return fd.error();
+    AudioReader reader;
+    reader.m_path = path;
+    reader.m_descriptor = std::make_unique<OwnedDescriptor>(*fd);
+    reader.m_io = std::make_unique<DescriptorIo>(*fd);
+    SF_INFO raw{};
+    reader.m_file.reset(reader.m_io->open(SFM_READ, raw));
+    if (!reader.m_file && reader.m_io->failure() != 0)
+        return systemError(path, "can't be read", reader.m_io->failure());
+    if (!reader.m_file)
+        return cantOpen(path);
+    if (raw.samplerate < kLowestRateHz || raw.samplerate > kHighestRateHz)
+        return Error{ErrorCode::Unsupported,
+                     fmt::format("{} claims a sample rate of {} Hz, outside {:.0f} Hz to {:.0f} kHz.",
+                                 path.string(), raw.samplerate, kLowestRateHz, kHighestRateHz / 1000)};
+    if (raw.channels < 1 || raw.channels > kMostChannels)
+        return Error{ErrorCode::Unsupported, fmt::format("{} has {} channels, more than {}.", path.string(),
+                                                         raw.channels, kMostChannels)};
+    if (raw.frames <= 0)
+        return withoutSound(path);
+    MediaInfo& info = reader.m_info;
+    std::error_code error;
+    const auto bytes = static_cast<double>(fs::file_size(path, error));
+    // A length that the file can't hold is not believed; reading will tell.
+    info.isLengthKnown = raw.frames != SF_COUNT_MAX &&
+                         (error || static_cast<double>(raw.frames) <= bytes * mostFramesPerByte(raw.format));
+    if (info.isLengthKnown && static_cast<double>(raw.frames) / raw.samplerate > kLongestFileS)
+        return Error{ErrorCode::Unsupported, path.string() + " is longer than 24 hours."};
+    info.frames = info.isLengthKnown                                 ? std::min(raw.frames, file.frames)
+                  : file.frames < std::numeric_limits<Frames>::max() ? file.frames
+                                                                     : 0;
+    info.isLengthKnown = info.frames > 0;
+    info.channels = raw.channels;
+    info.sampleRateHz = raw.samplerate;
+    info.format = formatName(raw.format);
+    info.seeksExactly = seeksExactly(raw.format);
     SF_BROADCAST_INFO broadcast{};
     if (sf_command(reader.m_file.get(), SFC_GET_BROADCAST_INFO, &broadcast, sizeof broadcast) == SF_TRUE)
-        reader.m_info.timeReference =
+        info.timeReference =
             static_cast<Frames>((static_cast<std::uint64_t>(broadcast.time_reference_high) << 32U) |
                                 broadcast.time_reference_low);
-    // A recorder that crashed leaves 0 or 2^32-1 as its length: then what is there is simply taken.
-    if (const auto bytes = promisedDataBytes(path);
-        bytes && bytes->promised > bytes->present && bytes->promised < 0xffffff00U && bytes->present > 0) {
-        const double share = static_cast<double>(bytes->present) / static_cast<double>(bytes->promised);
-        reader.m_info.warnings.push_back(fmt::format(
-            "{} is cut short: {:.1f} % of the sound its header promises is there, and that is used.",
-            path.string(), 100 * share));
-    }
+    if (const auto header = readWavHeader(path))
+        info.warnings = contradictions(*header, path.string());
     return reader;
 }
 
 Frames AudioReader::read(std::span<float> interleaved) {
-    const auto want = static_cast<Frames>(interleaved.size()) / m_info.channels;
+    auto want = static_cast<Frames>(interleaved.size()) / m_info.channels;
+    if (m_info.isLengthKnown)
+        want = std::clamp<Frames>(m_info.frames - m_at, 0, want);
+    if (want == 0)
+        return 0;
     const Frames got = std::max<Frames>(0, sf_readf_float(m_file.get(), interleaved.data(), want));
+    m_at += got;
+    if (got < want && !m_failedAt && (m_info.isLengthKnown || m_io->failure() != 0))
+        m_failedAt = m_at;
     for (float& sample : interleaved.first(static_cast<std::size_t>(got * m_info.channels))) {
         if (!std::isfinite(sample)) {
             sample = 0;
@@ -190,8 +198,22 @@ Frames AudioReader::read(std::span<float> interleaved) {
     return got;
 }
 
+Status AudioReader::state() const {
+    if (!m_failedAt)
+        return Done{};
+    const double atS = static_cast<double>(*m_failedAt) / m_info.sampleRateHz;
+    const std::string reason = m_io->failure() != 0                        ? systemReason(m_io->failure())
+                               : sf_error(m_file.get()) != SF_ERR_NO_ERROR ? "it is damaged there"
+                                                                           : "it ends before its header says";
+    return Error{m_io->failure() != 0 ? ErrorCode::NotReadable : ErrorCode::Truncated,
+                 fmt::format("{} can't be read from {:.3f} s on: {}.", m_path.string(), atS, reason)};
+}
+
 bool AudioReader::seek(Frames frame) {
-    return sf_seek(m_file.get(), frame, SEEK_SET) == frame;
+    if (sf_seek(m_file.get(), frame, SEEK_SET) != frame)
+        return false;
+    m_at = frame;
+    return true;
 }
 
 bool hasAudioEnding(const fs::path& path) {

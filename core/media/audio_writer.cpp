@@ -1,8 +1,11 @@
 #include "core/media/audio_writer.h"
 
+#include "core/base/system_error.h"
+
 #include <algorithm>
 #include <cmath>
-#include <system_error>
+#include <cstddef>
+#include <cstring>
 
 namespace cask::media {
 namespace {
@@ -11,14 +14,6 @@ namespace fs = std::filesystem;
 
 int bitsOf(SampleFormat format) {
     return format == SampleFormat::Pcm16 ? 16 : 24;
-}
-
-Error writeError(const fs::path& path, int channels) {
-    std::error_code error;
-    const auto space = fs::space(path.parent_path(), error);
-    if (!error && space.available < 65536ULL * static_cast<unsigned>(std::max(1, channels)))
-        return {ErrorCode::NoSpace, path.string() + " can't be written: the disk is full."};
-    return {ErrorCode::NotWritable, path.string() + " can't be written."};
 }
 
 } // namespace
@@ -41,14 +36,24 @@ std::int32_t Ditherer::quantise(float sample) noexcept {
     return static_cast<std::int32_t>(std::lrint(std::clamp(value, -m_scale, m_scale - 1)));
 }
 
+AudioWriter::AudioWriter(NewFile target)
+    : m_target(std::move(target)), m_io(std::make_unique<DescriptorIo>(m_target.descriptor())) {}
+
+Error AudioWriter::failure() const {
+    if (m_io->failure() != 0)
+        return systemError(m_target.path(), "can't be written", m_io->failure());
+    return {ErrorCode::NotWritable,
+            m_target.path().string() + " can't be written: " + sf_strerror(m_file.get()) + "."};
+}
+
 Result<AudioWriter> AudioWriter::create(const fs::path& path, double sampleRateHz, int channels,
-                                        const WriteOptions& options) {
+                                        const WriteOptions& options, const WriteRules& rules) {
     if (options.container == Container::Flac && options.sampleFormat == SampleFormat::Float32)
         return Error{ErrorCode::Unsupported, path.string() + ": FLAC holds 16 or 24 bits, not floats."};
-    AudioWriter writer;
-    writer.m_path = path;
-    writer.m_temporary = path;
-    writer.m_temporary += ".part";
+    auto target = NewFile::create(path, rules);
+    if (!target)
+        return target.error();
+    AudioWriter writer(std::move(*target));
     writer.m_channels = channels;
     SF_INFO info{};
     info.samplerate = static_cast<int>(std::lround(sampleRateHz));
@@ -57,10 +62,13 @@ Result<AudioWriter> AudioWriter::create(const fs::path& path, double sampleRateH
                     : options.sampleFormat == SampleFormat::Pcm24 ? SF_FORMAT_PCM_24
                                                                   : SF_FORMAT_PCM_16;
     // RF64 falls back to plain WAV on closing when the file stays under 4 GiB.
-    info.format = (options.container == Container::Flac ? SF_FORMAT_FLAC : SF_FORMAT_RF64) | sub;
-    writer.m_file.reset(sf_open(writer.m_temporary.c_str(), SFM_WRITE, &info));
+    info.format = (options.container == Container::Flac ? SF_FORMAT_FLAC
+                   : options.holdsCues                  ? SF_FORMAT_WAV
+                                                        : SF_FORMAT_RF64) |
+                  sub;
+    writer.m_file.reset(writer.m_io->open(SFM_WRITE, info));
     if (!writer.m_file)
-        return writeError(path, channels);
+        return writer.failure();
     if (options.container == Container::Wav)
         sf_command(writer.m_file.get(), SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
     if (options.sampleFormat != SampleFormat::Float32) {
@@ -71,19 +79,31 @@ Result<AudioWriter> AudioWriter::create(const fs::path& path, double sampleRateH
     return writer;
 }
 
-AudioWriter::~AudioWriter() {
-    if (!m_file)
-        return;
-    m_file.reset();
-    std::error_code ignored;
-    fs::remove(m_temporary, ignored);
+Status AudioWriter::setCues(std::span<const Frames> frames) {
+    if (frames.empty())
+        return Done{};
+    // The library takes a count with as many points behind it; its own struct has room for a hundred.
+    const auto count = static_cast<std::uint32_t>(frames.size());
+    std::vector<SF_CUE_POINT> points(frames.size());
+    for (std::size_t i = 0; i < frames.size(); ++i) {
+        points[i].indx = static_cast<std::int32_t>(i + 1);
+        points[i].position = static_cast<std::uint32_t>(frames[i]);
+        points[i].sample_offset = static_cast<std::uint32_t>(frames[i]);
+        std::memcpy(&points[i].fcc_chunk, "data", 4);
+    }
+    std::vector<char> cues(std::max(sizeof(SF_CUES), sizeof count + count * sizeof(SF_CUE_POINT)));
+    std::memcpy(cues.data(), &count, sizeof count);
+    std::memcpy(cues.data() + offsetof(SF_CUES, cue_points), points.data(), count * sizeof(SF_CUE_POINT));
+    if (sf_command(m_file.get(), SFC_SET_CUE, cues.data(), static_cast<int>(cues.size())) != SF_TRUE)
+        return failure();
+    return Done{};
 }
 
 Status AudioWriter::write(std::span<const float> interleaved) {
     const auto frames = static_cast<Frames>(interleaved.size()) / m_channels;
     if (!m_ditherer) {
         if (sf_writef_float(m_file.get(), interleaved.data(), frames) != frames)
-            return writeError(m_path, m_channels);
+            return failure();
         return Done{};
     }
     m_buffer.resize(interleaved.size());
@@ -94,25 +114,20 @@ Status AudioWriter::write(std::span<const float> interleaved) {
                                       << static_cast<unsigned>(m_shift));
     }
     if (sf_writef_int(m_file.get(), m_buffer.data(), frames) != frames)
-        return writeError(m_path, m_channels);
+        return failure();
     return Done{};
 }
 
 Status AudioWriter::commit() {
-    sf_write_sync(m_file.get());
-    if (sf_close(m_file.release()) != 0) {
-        std::error_code ignored;
-        fs::remove(m_temporary, ignored);
-        return writeError(m_path, m_channels);
-    }
-    std::error_code error;
-    fs::rename(m_temporary, m_path, error);
-    if (error) {
-        std::error_code ignored;
-        fs::remove(m_temporary, ignored);
-        return Error{ErrorCode::NotWritable, m_path.string() + " can't be written: " + error.message() + "."};
-    }
-    return Done{};
+    const bool isClosed = sf_close(m_file.release()) == 0;
+    if (!isClosed || m_io->failure() != 0)
+        return failure();
+    return m_target.commit();
+}
+
+std::uintmax_t bytesFor(Frames frames, int channels, SampleFormat format) {
+    const int bytes = format == SampleFormat::Float32 ? 4 : bitsOf(format) / 8;
+    return static_cast<std::uintmax_t>(frames) * static_cast<std::uintmax_t>(channels * bytes);
 }
 
 } // namespace cask::media

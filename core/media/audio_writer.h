@@ -3,8 +3,9 @@
 
 #include <sndfile.h>
 
-#include <core/base/result.h>
+#include <core/base/new_file.h>
 #include <core/base/units.h>
+#include <core/media/descriptor_io.h>
 #include <cstdint>
 #include <filesystem>
 #include <memory>
@@ -21,6 +22,7 @@ struct WriteOptions {
     SampleFormat sampleFormat = SampleFormat::Pcm24;
     bool dither = true; ///< TPDF of 2 LSB peak to peak (Lipshitz, Wannamaker, Vanderkooy 1992); not for float
     std::uint64_t ditherSeed = 1;
+    bool holdsCues = false; ///< plain WAV, of 4 GiB at the most: cue marks have no place in RF64
 };
 
 /// Triangular dither and rounding to a number of bits. The same seed gives the same bits.
@@ -41,31 +43,33 @@ class Ditherer {
 class AudioWriter {
   public:
     [[nodiscard]] static Result<AudioWriter> create(const std::filesystem::path& path, double sampleRateHz,
-                                                    int channels, const WriteOptions& options);
-    AudioWriter(AudioWriter&&) noexcept = default;
-    AudioWriter& operator=(AudioWriter&&) = delete;
-    AudioWriter(const AudioWriter&) = delete;
-    AudioWriter& operator=(const AudioWriter&) = delete;
-    ~AudioWriter();
+                                                    int channels, const WriteOptions& options,
+                                                    const WriteRules& rules = {});
 
+    /// Frame at which a cue mark stands; REQUIRES: before the first write(), a WAV file.
+    [[nodiscard]] Status setCues(std::span<const Frames> frames);
     [[nodiscard]] Status write(std::span<const float> interleaved);
     [[nodiscard]] Status commit();
     /// Samples that had to be clipped to fit an integer format.
     [[nodiscard]] Frames clippedSamples() const { return m_clipped; }
 
   private:
-    AudioWriter() = default;
+    explicit AudioWriter(NewFile target);
+    [[nodiscard]] Error failure() const;
     struct Closer {
         void operator()(SNDFILE* file) const { sf_close(file); }
     };
-    std::filesystem::path m_path;
-    std::filesystem::path m_temporary;
-    std::unique_ptr<SNDFILE, Closer> m_file;
+    NewFile m_target;
+    std::unique_ptr<DescriptorIo> m_io;
+    std::unique_ptr<SNDFILE, Closer> m_file; // closes before what it writes through
     std::unique_ptr<Ditherer> m_ditherer;
     int m_shift = 0; // bits that an integer sample is moved up to fill 32
     int m_channels = 0;
     Frames m_clipped = 0;
     std::vector<std::int32_t> m_buffer;
 };
+
+/// Bytes that a file of this length takes at the most, headers left out.
+[[nodiscard]] std::uintmax_t bytesFor(Frames frames, int channels, SampleFormat format);
 
 } // namespace cask::media

@@ -4,8 +4,8 @@
 
 namespace cask::media {
 
-Result<std::shared_ptr<ChunkedSource>> ChunkedSource::open(const std::filesystem::path& path) {
-    auto reader = AudioReader::open(path);
+Result<std::shared_ptr<ChunkedSource>> ChunkedSource::open(const SoundFile& file) {
+    auto reader = AudioReader::open(file);
     if (!reader)
         return reader.error();
     return std::make_shared<ChunkedSource>(std::move(*reader));
@@ -51,6 +51,10 @@ bool ChunkedSource::read(int channel, Frames start, std::span<float> out) noexce
     return complete;
 }
 
+std::string ChunkedSource::failure() const {
+    return m_hasFailed.load(std::memory_order_acquire) ? m_failure : std::string();
+}
+
 bool ChunkedSource::isLoaded(Frames chunk) const {
     return m_chunks[static_cast<std::size_t>(chunk)].load(std::memory_order_relaxed) != nullptr;
 }
@@ -60,6 +64,10 @@ bool ChunkedSource::load(Frames chunk) {
         return true;
     m_interleaved.resize(static_cast<std::size_t>(kChunkFrames * m_channels));
     const Frames got = m_reader.seek(chunk * kChunkFrames) ? m_reader.read(m_interleaved) : 0;
+    if (const auto state = m_reader.state(); !state && !m_hasFailed) {
+        m_failure = state.error().message;
+        m_hasFailed.store(true, std::memory_order_release);
+    }
     auto loaded = std::make_unique<Chunk>(static_cast<std::size_t>(kChunkFrames * m_channels), 0.0F);
     for (int c = 0; c < m_channels; ++c)
         for (Frames i = 0; i < got; ++i)

@@ -19,7 +19,7 @@ class ChunkedSource final : public AudioSource {
     using Chunk = std::vector<float>; // planar: channel after channel, kChunkFrames each
 
     /// REQUIRES: a file that seeks exactly, at the session rate (see SourceCache).
-    [[nodiscard]] static Result<std::shared_ptr<ChunkedSource>> open(const std::filesystem::path& path);
+    [[nodiscard]] static Result<std::shared_ptr<ChunkedSource>> open(const SoundFile& file);
     explicit ChunkedSource(AudioReader reader);
     ~ChunkedSource() override;
 
@@ -27,6 +27,7 @@ class ChunkedSource final : public AudioSource {
     [[nodiscard]] Frames frames() const noexcept override { return m_frames; }
     /// RT: no alloc, no lock, no file access.
     bool read(int channel, Frames start, std::span<float> out) noexcept override;
+    [[nodiscard]] std::string failure() const override;
 
     [[nodiscard]] Frames chunkCount() const { return static_cast<Frames>(m_chunks.size()); }
     [[nodiscard]] bool isLoaded(Frames chunk) const;
@@ -41,6 +42,8 @@ class ChunkedSource final : public AudioSource {
     const int m_channels;
     const Frames m_frames;
     std::vector<std::atomic<Chunk*>> m_chunks; // each owned by this object while it is set
+    std::atomic<bool> m_hasFailed{false};      // once set, m_failure stays as it is
+    std::string m_failure;                     // written before m_hasFailed is
     AudioReader m_reader;                      // loader thread only
     std::vector<float> m_interleaved;          // loader thread only
 };

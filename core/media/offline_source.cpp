@@ -4,8 +4,8 @@
 
 namespace cask::media {
 
-Result<std::shared_ptr<OfflineSource>> OfflineSource::open(const std::filesystem::path& path) {
-    auto reader = AudioReader::open(path);
+Result<std::shared_ptr<OfflineSource>> OfflineSource::open(const SoundFile& file) {
+    auto reader = AudioReader::open(file);
     if (!reader)
         return reader.error();
     return std::make_shared<OfflineSource>(std::move(*reader));
@@ -18,10 +18,19 @@ void OfflineSource::fillWindow(Frames start) {
     m_window.resize(static_cast<std::size_t>(kWindowFrames * m_channels));
     m_windowStart = start;
     m_windowFrames = 0;
-    if (m_readerAt != start && !m_reader.seek(start))
-        return;
-    m_windowFrames = m_reader.read(m_window);
-    m_readerAt = start + m_windowFrames;
+    if (m_readerAt == start || m_reader.seek(start)) {
+        m_windowFrames = m_reader.read(m_window);
+        m_readerAt = start + m_windowFrames;
+    }
+    if (m_windowFrames == 0 && m_failure.empty()) {
+        const auto state = m_reader.state();
+        m_failure = state ? "A sound file can't be read any more." : state.error().message;
+    }
+}
+
+std::string OfflineSource::failure() const {
+    const std::lock_guard lock(m_mutex);
+    return m_failure;
 }
 
 bool OfflineSource::read(int channel, Frames start, std::span<float> out) noexcept {

@@ -14,12 +14,13 @@ namespace cask::media {
 class OfflineSource final : public AudioSource {
   public:
     /// REQUIRES: a file that seeks exactly, at the session rate (see SourceCache).
-    [[nodiscard]] static Result<std::shared_ptr<OfflineSource>> open(const std::filesystem::path& path);
+    [[nodiscard]] static Result<std::shared_ptr<OfflineSource>> open(const SoundFile& file);
     explicit OfflineSource(AudioReader reader);
 
     [[nodiscard]] int channels() const noexcept override { return m_channels; }
     [[nodiscard]] Frames frames() const noexcept override { return m_frames; }
     bool read(int channel, Frames start, std::span<float> out) noexcept override;
+    [[nodiscard]] std::string failure() const override;
 
   private:
     static constexpr Frames kWindowFrames = 32768;
@@ -27,12 +28,13 @@ class OfflineSource final : public AudioSource {
 
     const int m_channels;
     const Frames m_frames;
-    std::mutex m_mutex; // guards all below
+    mutable std::mutex m_mutex; // guards all below
     AudioReader m_reader;
     Frames m_readerAt = 0;
     Frames m_windowStart = 0;
     Frames m_windowFrames = 0;
     std::vector<float> m_window; // interleaved
+    std::string m_failure;
 };
 
 /// Sound held in memory: for tests, the demo and generated material. Planar.

@@ -9,8 +9,7 @@
 namespace cask::media {
 
 struct PreparedSource {
-    std::filesystem::path playable; ///< the file itself, or its converted copy in the cache
-    Frames frames = 0;              ///< at the session rate
+    SoundFile playable; ///< the file itself, or its converted copy in the cache; frames at the session rate
     bool isConverted = false;
 };
 
@@ -18,9 +17,10 @@ struct PreparedSource {
 [[nodiscard]] bool playsAsItIs(const MediaInfo& info, double sessionRateHz);
 
 /// Converts when needed: float WAV in `cacheFolder`, named by content hash and rate. The source is never
-/// touched.
-[[nodiscard]] Result<PreparedSource> prepareSource(const std::filesystem::path& path,
-                                                   const std::string& contentHash, double sessionRateHz,
+/// touched. A second call for the same copy, from any thread, waits for the first. Fewer frames than
+/// `source.frames` (when it says how many) are an error.
+[[nodiscard]] Result<PreparedSource> prepareSource(const SoundFile& source, const std::string& contentHash,
+                                                   double sessionRateHz,
                                                    const std::filesystem::path& cacheFolder,
                                                    const CancelToken& cancel, const ProgressFn& progress);
 

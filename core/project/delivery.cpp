@@ -1,9 +1,15 @@
 #include "core/project/delivery.h"
 
+#include "core/base/file_system.h"
+#include "core/base/parallel.h"
+#include "core/base/sha256.h"
+#include "core/base/utf8.h"
 #include "core/graph/offline_render.h"
 #include "core/media/resampler.h"
+#include "core/project/outbox.h"
 
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 
 #include <algorithm>
 #include <chrono>
@@ -84,72 +90,206 @@ std::string fileNameFor(std::string_view name) {
     return clean.empty() ? "untitled" : clean;
 }
 
+std::vector<std::string> soloSentences(const session::Session& s) {
+    std::vector<std::string> names;
+    const auto add = [&](const auto& owners) {
+        for (const auto& owner : owners)
+            if (owner->out.isAlone)
+                names.push_back(owner->name);
+    };
+    add(s.elements);
+    add(s.buses);
+    if (names.empty())
+        return {};
+    return {fmt::format("Solo is on for {}: nothing else is heard.", fmt::join(names, ", "))};
+}
+
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+/// The files of a delivery while they are made.
+class Delivery {
+  public:
+    Delivery(const session::Session& s, const DeliveryOptions& options, Outbox outbox)
+        : m_session(s), m_options(options), m_outbox(std::move(outbox)), m_base(fileNameFor(s.name)) {
+        m_stems = stemIds(s, options.stems);
+    }
+
+    /// All names are asked for before anything is rendered.
+    Status plan() {
+        if (m_options.mix)
+            if (auto status = addTrack("mix"); !status)
+                return status;
+        for (const session::Id id : m_stems)
+            if (auto status = addTrack(m_session.nameOf(id)); !status)
+                return status;
+        if (!m_options.missing.empty()) {
+            auto place = m_outbox.place(m_base + " - incomplete.txt");
+            if (!place)
+                return place.error();
+            m_incomplete = *place;
+        }
+        auto place = m_outbox.place(manifestName());
+        if (!place)
+            return place.error();
+        m_manifest = *place;
+        const double rate = outputRate();
+        const auto frames =
+            media::Resampler::convertedLength(m_session.lengthFrames(), m_session.sampleRateHz, rate);
+        return checkRoom(m_outbox.folder(),
+                         m_tracks.size() * media::bytesFor(frames, 2, m_options.file.sampleFormat));
+    }
+
+    Status render(const graph::SourceLookup& sources, const CancelToken& cancel, const ProgressFn& progress) {
+        graph::RenderOptions render;
+        render.threads = m_options.threads;
+        render.stems = m_stems;
+        const int first = m_options.mix ? 0 : 1; // the mix comes as track 0, wanted or not
+        const auto sink = [&](int t, std::span<const float> block) -> Status {
+            if (t < first)
+                return Done{};
+            auto& track = *m_tracks[static_cast<std::size_t>(t - first)];
+            track.meter.add(block);
+            return track.write(block);
+        };
+        return graph::renderOffline(m_session, sources, render, sink, cancel, progress);
+    }
+
+    Result<DeliveryReport> finish(const CancelToken& cancel) {
+        DeliveryReport report;
+        report.isComplete = m_options.missing.empty();
+        for (const auto& sentence : soloSentences(m_session))
+            report.notes.push_back(sentence);
+        for (auto& track : m_tracks) {
+            if (track->resampler)
+                if (auto status = track->write({}); !status)
+                    return status.error();
+            if (auto status = track->writer.commit(); !status)
+                return status.error();
+            const Frames clipped = track->writer.clippedSamples();
+            if (clipped > 0)
+                report.notes.push_back(fmt::format("{}: {} samples were over full scale and are clipped.",
+                                                   track->path.filename().string(), clipped));
+            report.files.push_back({track->path, 0, {}, track->meter.result(), track->frames, clipped});
+        }
+        if (auto hashed = hashFiles(report, cancel); !hashed)
+            return hashed.error();
+        if (auto written = writeTexts(report); !written)
+            return written.error();
+        // A manifest of an earlier delivery must not vouch for a half of this one.
+        const auto old = m_outbox.folder() / manifestName();
+        if (m_options.rules.ifExists == IfExists::Replace)
+            if (auto removed = diskFileSystem().remove(old); !removed)
+                return removed.error();
+        if (cancel.isCancelled())
+            return Error{ErrorCode::Cancelled, "Rendering was stopped."};
+        if (auto delivered = m_outbox.deliver(); !delivered)
+            return delivered.error();
+        for (auto& file : report.files)
+            file.path = m_outbox.folder() / file.path.filename();
+        report.manifest = old;
+        return report;
+    }
+
+  private:
+    [[nodiscard]] double outputRate() const {
+        return m_options.sampleRateHz > 0 ? m_options.sampleRateHz : m_session.sampleRateHz;
+    }
+    [[nodiscard]] std::string manifestName() const { return m_base + " - delivery.json"; }
+
+    Status addTrack(const std::string& what) {
+        const std::string ending = m_options.file.container == media::Container::Flac ? ".flac" : ".wav";
+        const std::string wanted = m_base + " - " + fileNameFor(what);
+        std::string name = wanted;
+        for (int n = 2; !m_names.insert(name).second; ++n)
+            name = wanted + " " + std::to_string(n);
+        const auto place = m_outbox.place(name + ending);
+        if (!place)
+            return place.error();
+        auto track = openTrack(*place, m_session.sampleRateHz, m_options);
+        if (!track)
+            return track.error();
+        m_tracks.push_back(std::move(*track));
+        return Done{};
+    }
+
+    Status hashFiles(DeliveryReport& report, const CancelToken& cancel) {
+        std::vector<Status> done(report.files.size(), Status(Done{}));
+        inParallel(report.files.size(), {}, [&](std::size_t i) {
+            if (cancel.isCancelled())
+                return;
+            auto& file = report.files[i];
+            std::error_code error;
+            file.bytes = fs::file_size(file.path, error);
+            auto hash = sha256OfFile(file.path);
+            if (hash)
+                file.sha256 = *std::move(hash);
+            else
+                done[i] = hash.error();
+        });
+        for (const auto& status : done)
+            if (!status)
+                return status;
+        return Done{};
+    }
+
+    Status writeTexts(const DeliveryReport& report) {
+        if (!m_options.missing.empty()) {
+            const std::string text =
+                fmt::format("This delivery of {} is incomplete. These sources are silent in it:\n{}\n",
+                            m_session.name, fmt::join(m_options.missing, "\n"));
+            if (auto written = diskFileSystem().writeAtomically(m_incomplete, text); !written)
+                return written;
+        }
+        Json files = Json::array();
+        for (const auto& file : report.files)
+            files.push_back({{"file", toUtf8(file.path.filename().string())},
+                             {"bytes", file.bytes},
+                             {"sha256", file.sha256},
+                             {"frames", file.frames},
+                             {"integrated_lufs", file.loudness.integratedLufs},
+                             {"true_peak_db", file.loudness.truePeakDb}});
+        const Json json{{"format", "ember-cask-delivery"}, {"session", m_session.name},
+                        {"complete", report.isComplete},   {"sample_rate_hz", outputRate()},
+                        {"files", std::move(files)},       {"notes", report.notes},
+                        {"missing", m_options.missing}};
+        return diskFileSystem().writeAtomically(
+            m_manifest, json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n");
+    }
+
+    const session::Session& m_session;
+    const DeliveryOptions& m_options;
+    Outbox m_outbox;
+    std::string m_base;
+    std::vector<session::Id> m_stems;
+    std::set<std::string> m_names;
+    std::vector<std::unique_ptr<Track>> m_tracks; // the mix first, if it is wanted
+    fs::path m_incomplete;
+    fs::path m_manifest;
+};
+
+} // namespace
+
 Result<DeliveryReport> deliver(const session::Session& s, const graph::SourceLookup& sources,
                                const fs::path& folder, const DeliveryOptions& options,
                                const CancelToken& cancel, const ProgressFn& progress) {
     const auto begun = std::chrono::steady_clock::now();
     if (s.lengthFrames() <= 0)
-        return Error{ErrorCode::Empty, s.name + " holds no sound yet, so there is nothing to deliver."};
-    std::error_code error;
-    fs::create_directories(folder, error);
-    if (error)
-        return Error{ErrorCode::NotWritable,
-                     folder.string() + " can't be made as a folder: " + error.message() + "."};
-
-    graph::RenderOptions render;
-    render.threads = options.threads;
-    render.stems = stemIds(s, options.stems);
-    std::vector<std::unique_ptr<Track>> tracks; // the mix first; null when it is not wanted
-    std::set<std::string> names;
-    const auto add = [&](const std::string& what) -> Status {
-        const std::string ending = options.file.container == media::Container::Flac ? ".flac" : ".wav";
-        const std::string base = fileNameFor(s.name) + " - " + fileNameFor(what);
-        std::string name = base;
-        for (int n = 2; !names.insert(name).second; ++n)
-            name = base + " " + std::to_string(n);
-        auto track = openTrack(folder / (name + ending), s.sampleRateHz, options);
-        if (!track)
-            return track.error();
-        tracks.push_back(std::move(*track));
-        return Done{};
-    };
-    if (options.mix) {
-        if (auto status = add("mix"); !status)
-            return status.error();
-    } else {
-        tracks.push_back(nullptr);
-    }
-    for (const session::Id id : render.stems)
-        if (auto status = add(s.nameOf(id)); !status)
-            return status.error();
-
-    const auto sink = [&](int t, std::span<const float> block) -> Status {
-        const auto& track = tracks[static_cast<std::size_t>(t)];
-        if (!track)
-            return Done{};
-        track->meter.add(block);
-        return track->write(block);
-    };
-    if (auto status = graph::renderOffline(s, sources, render, sink, cancel, progress); !status)
-        return status.error();
-
-    DeliveryReport report;
-    for (auto& track : tracks) {
-        if (!track)
-            continue;
-        if (track->resampler)
-            if (auto status = track->write({}); !status)
-                return status.error();
-        if (auto status = track->writer.commit(); !status)
-            return status.error();
-        const Frames clipped = track->writer.clippedSamples();
-        if (clipped > 0)
-            report.notes.push_back(fmt::format("{}: {} samples were over full scale and are clipped.",
-                                               track->path.filename().string(), clipped));
-        report.files.push_back({track->path, track->meter.result(), track->frames, clipped});
-    }
-    report.soundS = framesToSeconds(s.lengthFrames(), s.sampleRateHz);
-    report.wallS = std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count();
+        return Error{ErrorCode::Empty, s.name + " holds no sound yet, so there is nothing to export."};
+    auto outbox = Outbox::open(folder, options.rules);
+    if (!outbox)
+        return outbox.error();
+    Delivery delivery(s, options, std::move(*outbox));
+    if (auto planned = delivery.plan(); !planned)
+        return planned.error();
+    if (auto rendered = delivery.render(sources, cancel, progress); !rendered)
+        return rendered.error();
+    auto report = delivery.finish(cancel);
+    if (!report)
+        return report;
+    report->soundS = framesToSeconds(s.lengthFrames(), s.sampleRateHz);
+    report->wallS = std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count();
     return report;
 }
 

@@ -19,10 +19,16 @@ struct DeliveryOptions {
     media::WriteOptions file;
     double sampleRateHz = 0; ///< 0: the session's
     int threads = 2;
+    WriteRules rules = {IfExists::Refuse, nullptr};
+    /// Sentences about sources that are missing or broken, and that somebody allowed to be silent: the
+    /// delivery is marked as incomplete.
+    std::vector<std::string> missing;
 };
 
 struct DeliveredFile {
     std::filesystem::path path;
+    std::uintmax_t bytes = 0;
+    std::string sha256;
     measure::Loudness loudness; ///< at the session's rate, before reduction of bits
     Frames frames = 0;          ///< at the delivered rate
     Frames clippedSamples = 0;
@@ -30,19 +36,25 @@ struct DeliveredFile {
 
 struct DeliveryReport {
     std::vector<DeliveredFile> files;
+    std::filesystem::path manifest;
+    bool isComplete = true; ///< false: sources were missing
     double soundS = 0;
     double wallS = 0;
-    std::vector<std::string> notes; ///< clipping, one sentence each
+    std::vector<std::string> notes; ///< clipping, solo, mute; one sentence each
 };
 
-/// Files: "NAME - mix.wav", "NAME - snare top.wav". Stems are taken after level and position, before their
-/// bus; a muted element's stem is silent. Existing files of those names are replaced only when the new ones
-/// are complete; on a stop or an error nothing is left behind.
+/// Files: "NAME - mix.wav", "NAME - snare top.wav", and last "NAME - delivery.json" with the size and SHA-256
+/// of each: only it says that a delivery is whole. Stems are taken after level and pan, before their bus; a
+/// muted element's stem is silent. Files appear under their names when all are complete; on a stop or an
+/// error nothing is left behind. Where sources were missing, "NAME - incomplete.txt" says which.
 [[nodiscard]] Result<DeliveryReport> deliver(const session::Session& session,
                                              const graph::SourceLookup& sources,
                                              const std::filesystem::path& folder,
                                              const DeliveryOptions& options, const CancelToken& cancel = {},
                                              const ProgressFn& progress = {});
+
+/// What is not heard, or heard alone, although nobody may remember it; one sentence each.
+[[nodiscard]] std::vector<std::string> soloSentences(const session::Session& session);
 
 /// A name without what file systems refuse.
 [[nodiscard]] std::string fileNameFor(std::string_view name);

@@ -1,7 +1,7 @@
 #include "core/project/gates.h"
 
+#include "core/base/parallel.h"
 #include "core/graph/offline_render.h"
-#include "core/project/in_parallel.h"
 #include "core/session/edits.h"
 #include "core/session/parameters.h"
 #include "core/session/routing.h"
@@ -87,6 +87,16 @@ std::vector<Id> keysFor(const Session& s, const HitAnalysis& hits, Id element) {
         if (e->id != element && other >= 0 && drum >= 0 &&
             hits.hits.kit.drumOf[static_cast<std::size_t>(other)] == drum)
             keys.push_back(e->id);
+    }
+    // The cleanest few: a search for each of many microphones of one drum would cost their number squared.
+    constexpr std::size_t kMostKeys = 2;
+    const auto room = [&](Id id) {
+        const auto& r = hits.spill.rooms[static_cast<std::size_t>(hits.inputOf(id))];
+        return r.roomDb();
+    };
+    if (keys.size() > kMostKeys) {
+        std::stable_sort(keys.begin(), keys.end(), [&](Id a, Id b) { return room(a) > room(b); });
+        keys.resize(kMostKeys);
     }
     return keys;
 }

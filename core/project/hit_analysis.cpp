@@ -1,9 +1,9 @@
 #include "core/project/hit_analysis.h"
 
-#include "core/base/hash.h"
-#include "core/base/worker_pool.h"
+#include "core/base/parallel.h"
 #include "core/project/hit_edits.h"
 #include "core/project/offline_sources.h"
+#include "core/project/source_check.h"
 #include "core/session/session_store.h"
 
 #include <algorithm>
@@ -32,9 +32,10 @@ Result<std::shared_ptr<const HitAnalysis>> analyseHits(const session::Session& s
         inputs.push_back(std::move(input));
         analysis->elements.push_back(e->id);
     }
-    constexpr int kThreads = 2;
-    WorkerPool pool(kThreads);
-    analysis->hits = measure::findKitHits(inputs, cancel, parallelOn(pool));
+    const ParallelFor onAllCores = [](std::size_t count, const std::function<void(std::size_t)>& run) {
+        inParallel(count, run);
+    };
+    analysis->hits = measure::findKitHits(inputs, cancel, onAllCores);
     if (cancel.isCancelled())
         return Error{ErrorCode::Cancelled, "The search for hits was stopped."};
     applyHitEdits(analysis->hits, analysis->elements, s.hitEdits, inputs);
@@ -47,40 +48,31 @@ Result<std::shared_ptr<const HitAnalysis>> analyseHits(const session::Session& s
 
 Result<SessionTrails> measureTrails(const session::Session& s, const std::filesystem::path& folder,
                                     const CancelToken& cancel, const ProgressFn& progress) {
-    constexpr int kThreads = 2;
     SessionTrails result;
-    std::mutex mutex; // guards result and done
-    std::size_t done = 0;
-    {
-        WorkerPool pool(kThreads);
-        const auto cache = session::SessionStore(diskFileSystem(), folder).cacheFolder();
-        for (const auto& file : s.files)
-            pool.post([&, file] {
-                std::string problem;
-                std::shared_ptr<const measure::FileTrails> trails;
-                const auto prepared = prepareFile(*file, folder, s.sampleRateHz, cancel);
-                if (!prepared) {
-                    problem = prepared.error().message;
-                } else {
-                    const auto hash = hashFile(session::resolvePath(*file, folder));
-                    const std::string name =
-                        hash ? *hash + "-" + std::to_string(std::lround(s.sampleRateHz)) : std::string();
-                    auto measured = measure::trailsOfFile(prepared->playable, cache, name, cancel);
-                    if (measured)
-                        trails = *measured;
-                    else
-                        problem = measured.error().message;
-                }
-                const std::lock_guard lock(mutex);
-                if (trails)
-                    result.trails[file->id] = trails;
-                else if (!cancel.isCancelled())
-                    result.problems.push_back(problem);
-                if (progress)
-                    progress(static_cast<double>(++done) / static_cast<double>(s.files.size()));
-            });
-        pool.waitIdle();
-    }
+    std::mutex mutex; // guards result
+    const auto cache = session::SessionStore(diskFileSystem(), folder).cacheFolder();
+    inParallel(s.files.size(), progress, [&](std::size_t i) {
+        const auto& file = s.files[i];
+        std::string problem;
+        std::shared_ptr<const measure::FileTrails> trails;
+        const auto prepared = prepareFile(*file, folder, s.sampleRateHz, cancel);
+        if (!prepared) {
+            problem = prepared.error().message;
+        } else {
+            const auto hash = contentHashOf(session::resolvePath(*file, folder));
+            const std::string name = hash ? measureName(*hash, s.sampleRateHz) : std::string();
+            auto measured = measure::trailsOfFile(prepared->playable, cache, name, cancel);
+            if (measured)
+                trails = *measured;
+            else
+                problem = measured.error().message;
+        }
+        const std::lock_guard lock(mutex);
+        if (trails)
+            result.trails[file->id] = trails;
+        else if (!cancel.isCancelled())
+            result.problems.push_back(problem);
+    });
     if (cancel.isCancelled())
         return Error{ErrorCode::Cancelled, "The search for hits was stopped."};
     std::sort(result.problems.begin(), result.problems.end());

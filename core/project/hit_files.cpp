@@ -1,12 +1,16 @@
 #include "core/project/hit_files.h"
 
 #include "core/base/file_system.h"
+#include "core/project/delivery.h"
+#include "core/project/outbox.h"
+#include "core/session/session_store.h"
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 namespace cask::project {
 namespace {
@@ -22,14 +26,6 @@ std::string quoted(const std::string& text) {
         out += c;
     }
     return out + '"';
-}
-
-/// Names become file names.
-std::string fileName(std::string name) {
-    for (char& c : name)
-        if (c == '/' || c == '\\' || static_cast<unsigned char>(c) < 0x20)
-            c = '_';
-    return name.empty() ? "element" : name;
 }
 
 } // namespace
@@ -169,39 +165,59 @@ std::string hitsToLabels(const HitAnalysis& a, session::Id element) {
 
 Result<std::vector<std::filesystem::path>> writeHitFiles(const session::Session& s, const HitAnalysis& a,
                                                          const std::filesystem::path& sessionFolder,
-                                                         const std::filesystem::path& folder, bool cues) {
-    auto& files = diskFileSystem();
-    if (const auto made = files.makeFolder(folder); !made)
-        return made.error();
-    std::vector<std::filesystem::path> written;
+                                                         const std::filesystem::path& folder, bool cues,
+                                                         IfExists ifExists, const CancelToken& cancel) {
+    const ProtectedFiles sources = session::sourcesOf(s, sessionFolder);
+    auto outbox = Outbox::open(folder, {ifExists, &sources});
+    if (!outbox)
+        return outbox.error();
     const auto rows = hitRows(s, a, false);
-    const auto text = [&](const std::string& name, const std::string& bytes) -> Status {
-        const auto status = writeAtomically(files, folder / name, bytes);
-        if (status)
-            written.push_back(folder / name);
-        return status;
+    // Every name first, then the work.
+    std::vector<std::pair<std::filesystem::path, std::function<Status(const std::filesystem::path&)>>> jobs;
+    const auto add = [&](const std::string& name,
+                         std::function<Status(const std::filesystem::path&)> write) -> Status {
+        auto place = outbox->place(name);
+        if (!place)
+            return place.error();
+        jobs.emplace_back(*place, std::move(write));
+        return Done{};
     };
-    if (const auto status = text("hits.csv", hitsToCsv(rows)); !status)
+    const auto text = [](auto make) {
+        return [make](const std::filesystem::path& path) {
+            return diskFileSystem().writeAtomically(path, make());
+        };
+    };
+    if (auto status = add("hits.csv", text([&] { return hitsToCsv(rows); })); !status)
         return status.error();
-    if (const auto status = text("hits.json", hitsToJson(s, a, rows)); !status)
+    if (auto status = add("hits.json", text([&] { return hitsToJson(s, a, rows); })); !status)
         return status.error();
-    if (const auto status = writeMidi(a, folder / "hits.mid"); !status)
+    if (auto status = add("hits.mid", [&](const auto& path) { return writeMidi(a, path); }); !status)
         return status.error();
-    written.push_back(folder / "hits.mid");
     for (std::size_t i = 0; i < a.elements.size(); ++i) {
         if (a.hits.kit.drumOf[i] < 0)
             continue;
-        const std::string name = fileName(s.nameOf(a.elements[i])) + " - hits";
-        if (const auto status = text(name + ".txt", hitsToLabels(a, a.elements[i])); !status)
+        const auto element = a.elements[i];
+        const std::string name = fileNameFor(s.nameOf(element)) + " - hits";
+        if (auto status = add(name + ".txt", text([&a, element] { return hitsToLabels(a, element); }));
+            !status)
             return status.error();
         if (!cues)
             continue;
-        if (const auto status = writeCues(s, a, a.elements[i], sessionFolder, folder / (name + ".wav"));
+        if (auto status =
+                add(name + ".wav",
+                    [&, element](const auto& path) { return writeCues(s, a, element, sessionFolder, path); });
             !status)
             return status.error();
-        written.push_back(folder / (name + ".wav"));
     }
-    return written;
+    for (const auto& [path, write] : jobs) {
+        if (cancel.isCancelled())
+            return Error{ErrorCode::Cancelled, "Writing the hits was stopped."};
+        if (auto status = write(path); !status)
+            return status.error();
+    }
+    if (auto delivered = outbox->deliver(); !delivered)
+        return delivered.error();
+    return outbox->paths();
 }
 
 } // namespace cask::project

@@ -1,6 +1,7 @@
 // Hits in open formats: CSV, JSON, MIDI, text labels, WAV cue marks.
 #pragma once
 
+#include <core/base/new_file.h>
 #include <core/project/hit_analysis.h>
 #include <filesystem>
 #include <string>
@@ -40,11 +41,12 @@ struct HitRow {
 [[nodiscard]] Status writeCues(const session::Session& s, const HitAnalysis& a, session::Id element,
                                const std::filesystem::path& sessionFolder, const std::filesystem::path& path);
 
-/// hits.csv, hits.json, hits.mid, "NAME - hits.txt" for each element, with cues "NAME - hits.wav". Returns
-/// what was written.
+/// hits.csv, hits.json, hits.mid, "NAME - hits.txt" for each element, with cues "NAME - hits.wav": all of
+/// them or none. Returns what was written.
 [[nodiscard]] Result<std::vector<std::filesystem::path>>
 writeHitFiles(const session::Session& s, const HitAnalysis& a, const std::filesystem::path& sessionFolder,
-              const std::filesystem::path& folder, bool cues);
+              const std::filesystem::path& folder, bool cues, IfExists ifExists = IfExists::Refuse,
+              const CancelToken& cancel = {});
 
 /// General MIDI note of a drum.
 [[nodiscard]] int midiNote(Role role);

@@ -1,13 +1,9 @@
+#include "core/media/audio_writer.h"
 #include "core/project/hit_files.h"
 #include "core/project/offline_sources.h"
-#include "core/session/session_store.h"
-
-#include <sndfile.h>
 
 #include <array>
 #include <cmath>
-#include <cstddef>
-#include <cstring>
 #include <smf.h>
 
 namespace cask::project {
@@ -15,9 +11,6 @@ namespace {
 
 struct SmfCloser {
     void operator()(smf_t* smf) const { smf_delete(smf); }
-};
-struct SoundCloser {
-    void operator()(SNDFILE* file) const { sf_close(file); }
 };
 
 constexpr int kTicksPerBeat = 480;
@@ -140,15 +133,13 @@ Status writeMidi(const HitAnalysis& a, const std::filesystem::path& path) {
                      std::max(ticks.at(stroke.timeS) + 1, ticks.at(stroke.timeS + kNoteS)));
         }
     }
-    auto temporary = path;
-    temporary += ".part";
-    if (smf_save(smf.get(), temporary.c_str()) != 0)
+    auto file = NewFile::create(path);
+    if (!file)
+        return file.error();
+    // The library writes by name: into the file that is held open here.
+    if (smf_save(smf.get(), file->temporary().c_str()) != 0)
         return Error{ErrorCode::NotWritable, path.string() + " can't be written."};
-    std::error_code failed;
-    std::filesystem::rename(temporary, path, failed);
-    if (failed)
-        return Error{ErrorCode::NotWritable, path.string() + " can't be written: " + failed.message() + "."};
-    return Done{};
+    return file->commit();
 }
 
 Status writeCues(const session::Session& s, const HitAnalysis& a, session::Id element,
@@ -162,47 +153,28 @@ Status writeCues(const session::Session& s, const HitAnalysis& a, session::Id el
     if (!reader)
         return reader.error();
     const auto info = reader->info();
-    SF_INFO format{};
-    format.samplerate = static_cast<int>(std::lround(info.sampleRateHz));
-    format.channels = info.channels;
-    format.format = SF_FORMAT_WAV | SF_FORMAT_FLOAT;
-    auto temporary = path;
-    temporary += ".part";
-    const Error failed{ErrorCode::NotWritable, path.string() + " can't be written."};
-    std::unique_ptr<SNDFILE, SoundCloser> out(sf_open(temporary.c_str(), SFM_WRITE, &format));
+    auto out =
+        media::AudioWriter::create(path, info.sampleRateHz, info.channels,
+                                   {media::Container::Wav, media::SampleFormat::Float32, false, 0, true});
     if (!out)
-        return failed;
-    std::vector<SF_CUE_POINT> points;
+        return out.error();
+    std::vector<Frames> cues;
     const double offsetS = framesToSeconds(e->startFrame, s.sampleRateHz) + 0.001 * e->input.shiftMs;
     const int input = a.inputOf(element);
     for (const auto& h : a.hits.heard) {
         const Frames at = secondsToFrames(h.timeS - offsetS, info.sampleRateHz);
-        if (h.input != input || !h.isOwn || at < 0 || at >= info.frames)
-            continue;
-        SF_CUE_POINT cue{};
-        cue.indx = static_cast<std::int32_t>(points.size() + 1);
-        cue.position = static_cast<std::uint32_t>(at);
-        cue.sample_offset = static_cast<std::uint32_t>(at);
-        std::memcpy(&cue.fcc_chunk, "data", 4);
-        points.push_back(cue);
+        if (h.input == input && h.isOwn && at >= 0 && at < info.frames)
+            cues.push_back(at);
     }
-    // The library takes a count with as many points behind it; its own struct has room for a hundred.
-    const auto count = static_cast<std::uint32_t>(points.size());
-    std::vector<char> cues(std::max(sizeof(SF_CUES), sizeof count + count * sizeof(SF_CUE_POINT)));
-    std::memcpy(cues.data(), &count, sizeof count);
-    if (count > 0)
-        std::memcpy(cues.data() + offsetof(SF_CUES, cue_points), points.data(), count * sizeof(SF_CUE_POINT));
-    if (count > 0 &&
-        sf_command(out.get(), SFC_SET_CUE, cues.data(), static_cast<int>(cues.size())) != SF_TRUE)
-        return failed;
+    if (auto status = out->setCues(cues); !status)
+        return status;
     std::vector<float> block(static_cast<std::size_t>(32768 * info.channels));
     while (const Frames got = reader->read(block))
-        if (sf_writef_float(out.get(), block.data(), got) != got)
-            return failed;
-    out.reset();
-    std::error_code error;
-    std::filesystem::rename(temporary, path, error);
-    return error ? Status(failed) : Status(Done{});
+        if (auto status = out->write({block.data(), static_cast<std::size_t>(got * info.channels)}); !status)
+            return status;
+    if (auto state = reader->state(); !state)
+        return state;
+    return out->commit();
 }
 
 } // namespace cask::project

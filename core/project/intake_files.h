@@ -16,8 +16,8 @@ struct IntakeScan {
     std::vector<std::string> warnings;      ///< files that were taken although something is wrong with them
 };
 
-/// Opens every file and reads its header; a bad one costs nothing but a sentence. Cancelled, it returns what
-/// it has.
+/// Reads every file to its end, a few at a time; a bad one costs nothing but a sentence. Cancelled, it takes
+/// nothing.
 [[nodiscard]] IntakeScan scanIntake(std::span<const std::filesystem::path> dropped,
                                     const CancelToken& cancel = {}, const ProgressFn& progress = {});
 

@@ -1,14 +1,13 @@
 #include "core/project/kit_measures.h"
 
-#include "core/base/hash.h"
-#include "core/media/audio_reader.h"
+#include "core/base/parallel.h"
 #include "core/project/gates.h"
 #include "core/project/hit_analysis.h"
-#include "core/project/in_parallel.h"
 #include "core/project/mix.h"
 #include "core/project/offline_sources.h"
 #include "core/project/partners.h"
 #include "core/project/same_audio.h"
+#include "core/project/source_check.h"
 #include "core/project/tones.h"
 #include "core/session/session_store.h"
 
@@ -31,19 +30,21 @@ ProgressFn part(const ProgressFn& whole, double from, double to) {
 
 advise::FileMeasure measureFile(const session::SourceFile& file, const std::filesystem::path& folder,
                                 double rateHz, const CancelToken& cancel) {
-    auto measure = describeFile(file, folder);
-    if (!measure.problem.empty())
+    advise::FileMeasure measure;
+    const auto checked = checkSource(file, folder);
+    if (!checked) {
+        measure.problem = checked.error().message;
         return measure;
+    }
+    measure.warnings = checked->info.warnings;
     const auto prepared = prepareFile(file, folder, rateHz, cancel);
     if (!prepared) {
         measure.problem = prepared.error().message;
         return measure;
     }
-    const auto hash = hashFile(session::resolvePath(file, folder));
-    const auto cache = session::SessionStore(diskFileSystem(), folder).cacheFolder();
-    const auto analysis = measure::analyseFile(
-        prepared->playable, cache, hash ? *hash + "-" + std::to_string(std::lround(rateHz)) : std::string(),
-        cancel);
+    const auto analysis = measure::analyseFile(checked->file, prepared->playable,
+                                               session::SessionStore(diskFileSystem(), folder).cacheFolder(),
+                                               measureName(checked->contentHash, rateHz), cancel);
     if (analysis)
         measure.analysis = *analysis;
     else
@@ -53,26 +54,25 @@ advise::FileMeasure measureFile(const session::SourceFile& file, const std::file
 
 } // namespace
 
-advise::FileMeasure describeFile(const session::SourceFile& file, const std::filesystem::path& folder) {
-    advise::FileMeasure measure;
-    const auto reader = media::AudioReader::open(session::resolvePath(file, folder));
-    if (reader)
-        measure.warnings = reader->info().warnings;
-    else
-        measure.problem = reader.error().message;
-    return measure;
+std::map<session::Id, advise::FileMeasure> measureFiles(const session::Session& s,
+                                                        const std::filesystem::path& folder,
+                                                        const CancelToken& cancel,
+                                                        const ProgressFn& progress) {
+    std::map<session::Id, advise::FileMeasure> files;
+    std::mutex mutex; // guards files
+    inParallel(s.files.size(), progress, [&](std::size_t i) {
+        auto measured = measureFile(*s.files[i], folder, s.sampleRateHz, cancel);
+        const std::lock_guard lock(mutex);
+        files[s.files[i]->id] = std::move(measured);
+    });
+    return files;
 }
 
 Result<advise::KitMeasures> measureKit(const session::Session& s, const std::filesystem::path& folder,
-                                       const advise::HouseStyle& style, const CancelToken& cancel,
-                                       const ProgressFn& progress) {
+                                       const advise::HouseStyle& style, KitDepth depth,
+                                       const CancelToken& cancel, const ProgressFn& progress) {
     advise::KitMeasures measures;
-    std::mutex mutex; // guards measures.files
-    inParallel(s.files.size(), part(progress, 0, 0.5), [&](std::size_t i) {
-        auto measured = measureFile(*s.files[i], folder, s.sampleRateHz, cancel);
-        const std::lock_guard lock(mutex);
-        measures.files[s.files[i]->id] = std::move(measured);
-    });
+    measures.files = measureFiles(s, folder, cancel, part(progress, 0, 0.5));
     if (cancel.isCancelled())
         return stopped();
     const auto trails = measureTrails(s, folder, cancel, part(progress, 0.5, 0.7));
@@ -90,6 +90,10 @@ Result<advise::KitMeasures> measureKit(const session::Session& s, const std::fil
         return stopped();
     measures.pairs = std::move(*pairs);
     measures.sames = findSameAudio(s, trails->lookup(), sources->lookup(), cancel);
+    if (cancel.isCancelled())
+        return stopped();
+    if (depth == KitDepth::Files)
+        return measures;
     auto gates = measureGates(s, *measures.hits, sources->lookup(), style, cancel, part(progress, 0.8, 0.9));
     if (!gates || cancel.isCancelled())
         return stopped();

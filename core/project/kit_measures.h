@@ -7,19 +7,27 @@
 #include <core/base/result.h>
 #include <core/session/session.h>
 #include <filesystem>
+#include <map>
 
 namespace cask::project {
 
-/// What is said of a file besides its sound: why it can't be used, or the reader's warnings.
-[[nodiscard]] advise::FileMeasure describeFile(const session::SourceFile& file,
-                                               const std::filesystem::path& sessionFolder);
+/// What is said and measured of each file alone, from the session's cache where it is there.
+[[nodiscard]] std::map<session::Id, advise::FileMeasure> measureFiles(const session::Session& session,
+                                                                      const std::filesystem::path& folder,
+                                                                      const CancelToken& cancel,
+                                                                      const ProgressFn& progress);
+
+/// What is measured: what a stage says rests on less than all.
+enum class KitDepth {
+    Files, ///< files, hits, pairs, copies: all that Intake and Hits go by
+    All,
+};
 
 /// Measures or takes from the session's cache; files that can't be read carry their problem. Only cancelling
 /// is an error. Gates are searched by the style.
-[[nodiscard]] Result<advise::KitMeasures> measureKit(const session::Session& session,
-                                                     const std::filesystem::path& folder,
-                                                     const advise::HouseStyle& style = {},
-                                                     const CancelToken& cancel = {},
-                                                     const ProgressFn& progress = {});
+[[nodiscard]] Result<advise::KitMeasures>
+measureKit(const session::Session& session, const std::filesystem::path& folder,
+           const advise::HouseStyle& style = {}, KitDepth depth = KitDepth::All,
+           const CancelToken& cancel = {}, const ProgressFn& progress = {});
 
 } // namespace cask::project

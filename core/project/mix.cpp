@@ -1,7 +1,7 @@
 #include "core/project/mix.h"
 
+#include "core/base/parallel.h"
 #include "core/graph/module_sections.h"
-#include "core/project/in_parallel.h"
 #include "core/session/routing.h"
 
 #include <algorithm>

@@ -1,24 +1,43 @@
 #include "core/project/offline_sources.h"
 
-#include "core/base/hash.h"
 #include "core/media/offline_source.h"
-#include "core/session/session_store.h"
+#include "core/project/source_check.h"
+
+#include <cstdlib>
 
 namespace cask::project {
 
-Result<media::PreparedSource> prepareFile(const session::SourceFile& file,
-                                          const std::filesystem::path& sessionFolder, double rateHz,
-                                          const CancelToken& cancel, const ProgressFn& progress) {
-    const auto path = session::resolvePath(file, sessionFolder);
-    const auto reader = media::AudioReader::open(path);
-    if (!reader)
-        return reader.error();
-    if (media::playsAsItIs(reader->info(), rateHz))
-        return media::PreparedSource{path, reader->info().frames, false};
-    const auto hash = hashFile(path);
-    if (!hash)
-        return hash.error();
-    return media::prepareSource(path, *hash, rateHz, sessionFolder / "cache", cancel, progress);
+namespace fs = std::filesystem;
+
+namespace {
+
+/// Where copies go when the session's own folder can't hold them (a read-only disk).
+fs::path userCacheFolder() {
+    const char* cache = std::getenv("XDG_CACHE_HOME"); // NOLINT(concurrency-mt-unsafe): never set here
+    const char* home = std::getenv("HOME");            // NOLINT(concurrency-mt-unsafe)
+    const fs::path base = cache != nullptr && *cache != '\0' ? fs::path(cache)
+                          : home != nullptr && *home != '\0' ? fs::path(home) / ".cache"
+                                                             : fs::temp_directory_path();
+    return base / "ember-cask" / "converted";
+}
+
+} // namespace
+
+Result<media::PreparedSource> prepareFile(const session::SourceFile& file, const fs::path& sessionFolder,
+                                          double rateHz, const CancelToken& cancel,
+                                          const ProgressFn& progress) {
+    const auto checked = checkSource(file, sessionFolder);
+    if (!checked)
+        return checked.error();
+    auto prepared = media::prepareSource(checked->file, checked->contentHash, rateHz, sessionFolder / "cache",
+                                         cancel, progress);
+    const bool isFolderToBlame = !prepared && (prepared.error().code == ErrorCode::NotWritable ||
+                                               prepared.error().code == ErrorCode::NoSpace);
+    if (!isFolderToBlame)
+        return prepared;
+    auto elsewhere = media::prepareSource(checked->file, checked->contentHash, rateHz, userCacheFolder(),
+                                          cancel, progress);
+    return elsewhere ? elsewhere : prepared; // the first sentence is about the user's own folder
 }
 
 Result<OfflineSources> openOfflineSources(const session::Session& session,

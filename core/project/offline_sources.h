@@ -23,7 +23,8 @@ struct OfflineSources {
     }
 };
 
-/// Finds the file, hashes it when it must be converted, converts it once into the session's cache.
+/// Finds the file, sees that it is still the one that was imported, converts it once into the session's cache
+/// (or the user's, when that can't be written) if it must be.
 [[nodiscard]] Result<media::PreparedSource> prepareFile(const session::SourceFile& file,
                                                         const std::filesystem::path& sessionFolder,
                                                         double rateHz, const CancelToken& cancel = {},

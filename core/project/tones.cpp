@@ -1,13 +1,13 @@
 #include "core/project/tones.h"
 
 #include "core/advise/tone_moves.h"
+#include "core/base/parallel.h"
 #include "core/dsp/eq_design.h"
 #include "core/graph/module_sections.h"
 #include "core/measure/tone/band_hits.h"
 #include "core/measure/tone/decay_map.h"
 #include "core/measure/tone/hump.h"
 #include "core/project/gates.h"
-#include "core/project/in_parallel.h"
 
 #include <algorithm>
 #include <cmath>

@@ -376,7 +376,8 @@ Session untouched(const Session& session, Untouched kind) {
         item.edit([&](Element& e) {
             const char side = e.isStereo() ? '\0' : pairMark(e.name).side;
             e.chain.clear();
-            e.input = {};
+            if (kind == Untouched::FilesAsTheyCame)
+                e.input = {};
             plainOutput(e.out, true);
             if (kind == Untouched::FilesAsTheyCame && side != 0)
                 e.out.pan = side == 'L' ? -1 : 1;

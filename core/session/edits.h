@@ -66,7 +66,7 @@ Id addBus(Session& s, std::string name, Id target);
 /// What the session would be had nobody touched it.
 enum class Untouched {
     FilesAsTheyCame, ///< no processing, levels at 0 dB, files at their sides
-    NoProcessing,    ///< levels and positions kept, chains and inputs bypassed
+    NoProcessing,    ///< inputs, levels, pans and sends kept: only the chains are bypassed
 };
 [[nodiscard]] Session untouched(const Session& s, Untouched kind);
 

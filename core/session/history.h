@@ -33,6 +33,8 @@ class History {
 
     /// Marks the current snapshot as what is on the disk.
     void markSaved() { m_saved = m_steps[m_at].session; }
+    /// No snapshot is what is on the disk.
+    void markUnsaved() { m_saved.reset(); }
     [[nodiscard]] bool isSaved() const { return m_saved == m_steps[m_at].session; }
 
   private:

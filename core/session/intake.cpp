@@ -81,6 +81,7 @@ Session withFiles(Session s, const std::vector<IntakeFile>& files) {
         source.sampleRateHz = f.sampleRateHz;
         source.format = f.format;
         source.timeReference = f.timeReference;
+        source.contentHash = f.contentHash;
         const Id fileId = source.id;
         s.files.emplace_back(std::move(source));
         const int perElement = f.channels == 2 ? 2 : 1;

@@ -17,6 +17,7 @@ struct IntakeFile {
     double sampleRateHz = 0;
     std::string format;
     std::optional<Frames> timeReference;
+    std::string contentHash = {};
 };
 
 /// The rate that most of the files have; 48000 when there is none.

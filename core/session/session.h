@@ -35,6 +35,7 @@ struct SourceFile {
     double sampleRateHz = 0;
     std::string format;
     std::optional<Frames> timeReference; ///< broadcast time stamp, frames at the file's rate
+    std::string contentHash = {};        ///< of the file when it was imported; empty in older sessions
     Extra extra = {};
     friend bool operator==(const SourceFile&, const SourceFile&) = default;
 };
@@ -42,6 +43,7 @@ struct SourceFile {
 struct ChannelRef {
     Id file = kNoId;
     int channel = 0;
+    Extra extra = {};
     friend bool operator==(const ChannelRef&, const ChannelRef&) = default;
 };
 
@@ -60,15 +62,25 @@ struct SectionChange {
     std::string section;                  ///< by name: every section that is called so
     double glideMs = 20;                  ///< from the values before, and back
     std::map<std::string, double> values; ///< by the parameter's id
+    Extra valuesExtra = {};
     Extra extra = {};
     friend bool operator==(const SectionChange&, const SectionChange&) = default;
+};
+
+/// A module of a newer program, or one with a value that can't be read: it is kept as it is written, and
+/// bypassed.
+struct UnknownModule {
+    std::string json;   ///< the whole module
+    std::string type;   ///< as it is written; empty when there is none
+    std::string reason; ///< why it is not understood: a sentence without its full stop
+    friend bool operator==(const UnknownModule&, const UnknownModule&) = default;
 };
 
 struct Module {
     Id id = kNoId;
     bool isOn = true;
     std::variant<dsp::EqSettings, dsp::CeilingSettings, dsp::GateSettings, dsp::LowEndSettings,
-                 dsp::BodySettings>
+                 dsp::BodySettings, UnknownModule>
         settings;
     /// Of a gate or an equaliser: the element (as its file is, before its chain) or bus (after its chain,
     /// before its level) that its detector, or those of its keyed bands, listen to; none for the sound

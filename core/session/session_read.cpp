@@ -1,9 +1,18 @@
 #include "core/session/object_reader.h"
-#include "core/session/routing.h"
+#include "core/session/session_check.h"
 #include "core/session/session_json.h"
+#include "core/session/session_limits.h"
+
+#include <charconv>
 
 namespace cask::session {
 namespace {
+
+Extra withField(const Extra& extra, const char* key, const std::string& value) {
+    Json json = extra.json.empty() ? Json::object() : Json::parse(extra.json);
+    json[key] = value;
+    return {json.dump(-1, ' ', false, Json::error_handler_t::replace)};
+}
 
 SectionChange readChange(const Json& json, const std::string& where) {
     ObjectReader in(json, where);
@@ -15,59 +24,80 @@ SectionChange readChange(const Json& json, const std::string& where) {
         for (const auto& field : gateFields())
             if (const std::string id(field.info.id); canChangeBySection(id) && valuesIn.find(id.c_str()))
                 change.values[id] = clampValue(field.info, valuesIn.number(id.c_str(), 0));
+        change.valuesExtra = valuesIn.rest();
     }
     change.extra = in.rest();
     return change;
 }
 
-std::vector<Module> readChain(ObjectReader& owner) {
-    std::vector<Module> chain;
-    owner.list("chain", [&](const Json& json, const std::string& where) {
+Module readKnownModule(const Json& json, const std::string& where) {
+    ObjectReader in(json, where);
+    Module m;
+    m.id = in.small("id", kNoId);
+    m.isOn = in.flag("on", true);
+    const std::string type = in.text("type");
+    if (type == "eq") {
+        dsp::EqSettings eq;
+        in.fields(eqFields(), eq);
+        m.key = in.small("key", kNoId);
+        in.list("bands", [&](const Json& bandJson, const std::string& bandWhere) {
+            ObjectReader bandIn(bandJson, bandWhere);
+            dsp::EqBand band;
+            band.id = bandIn.small("id", 0);
+            bandIn.fields(eqBandFields(), band);
+            if (auto extra = bandIn.rest(); !extra.json.empty())
+                m.bandExtra[band.id] = std::move(extra);
+            eq.bands.push_back(band);
+        });
+        m.settings = std::move(eq);
+    } else if (type == "ceiling") {
+        dsp::CeilingSettings ceiling;
+        in.fields(ceilingFields(), ceiling);
+        m.settings = ceiling;
+    } else if (type == "low_end") {
+        dsp::LowEndSettings lowEnd;
+        in.fields(lowEndFields(), lowEnd);
+        m.settings = lowEnd;
+    } else if (type == "body") {
+        dsp::BodySettings body;
+        in.fields(bodyFields(), body);
+        m.settings = body;
+    } else if (type == "gate") {
+        dsp::GateSettings gate;
+        in.fields(gateFields(), gate);
+        m.settings = gate;
+        m.key = in.small("key", kNoId);
+        in.list("changes", [&](const Json& changeJson, const std::string& changeWhere) {
+            m.changes.push_back(readChange(changeJson, changeWhere));
+        });
+    } else {
+        throw BadSession(fmt::format("{} is a module of type \"{}\", which is not known", where, type));
+    }
+    m.extra = in.rest();
+    return m;
+}
+
+/// A newer program's module, or one with a value that makes no sense here, is kept as it is written.
+Module readModule(const Json& json, const std::string& where) {
+    try {
+        return readKnownModule(json, where);
+    } catch (const BadSession& bad) {
         ObjectReader in(json, where);
         Module m;
         m.id = in.small("id", kNoId);
-        m.isOn = in.flag("on", true);
-        const std::string type = in.text("type");
-        if (type == "eq") {
-            dsp::EqSettings eq;
-            in.fields(eqFields(), eq);
-            m.key = in.small("key", kNoId);
-            in.list("bands", [&](const Json& bandJson, const std::string& bandWhere) {
-                ObjectReader bandIn(bandJson, bandWhere);
-                dsp::EqBand band;
-                band.id = bandIn.small("id", 0);
-                bandIn.fields(eqBandFields(), band);
-                if (auto extra = bandIn.rest(); !extra.json.empty())
-                    m.bandExtra[band.id] = std::move(extra);
-                eq.bands.push_back(band);
-            });
-            m.settings = std::move(eq);
-        } else if (type == "ceiling") {
-            dsp::CeilingSettings ceiling;
-            in.fields(ceilingFields(), ceiling);
-            m.settings = ceiling;
-        } else if (type == "low_end") {
-            dsp::LowEndSettings lowEnd;
-            in.fields(lowEndFields(), lowEnd);
-            m.settings = lowEnd;
-        } else if (type == "body") {
-            dsp::BodySettings body;
-            in.fields(bodyFields(), body);
-            m.settings = body;
-        } else if (type == "gate") {
-            dsp::GateSettings gate;
-            in.fields(gateFields(), gate);
-            m.settings = gate;
-            m.key = in.small("key", kNoId);
-            in.list("changes", [&](const Json& changeJson, const std::string& changeWhere) {
-                m.changes.push_back(readChange(changeJson, changeWhere));
-            });
-        } else {
-            throw BadSession(fmt::format("{} is a module of type \"{}\", which is not known", where, type));
-        }
-        m.extra = in.rest();
-        chain.push_back(std::move(m));
-    });
+        m.isOn = false;
+        const auto type = json.find("type");
+        m.settings = UnknownModule{
+            json.dump(-1, ' ', false, Json::error_handler_t::replace),
+            type != json.end() && type->is_string() ? type->get<std::string>() : std::string(), bad.what()};
+        return m;
+    }
+}
+
+std::vector<Module> readChain(ObjectReader& owner) {
+    std::vector<Module> chain;
+    owner.list("chain",
+               [&](const Json& json, const std::string& where) { chain.push_back(readModule(json, where)); });
     return chain;
 }
 
@@ -91,15 +121,31 @@ Output readOutput(ObjectReader& owner, const std::string& where) {
     return out;
 }
 
+/// A path that is no UTF-8 is stored byte by byte.
+std::string fromHex(const std::string& hex, const std::string& where) {
+    std::string bytes;
+    for (std::size_t i = 0; i + 1 < hex.size(); i += 2) {
+        unsigned value = 0;
+        const auto [end, error] = std::from_chars(hex.data() + i, hex.data() + i + 2, value, 16);
+        if (error != std::errc() || end != hex.data() + i + 2)
+            throw BadSession(where + "/path_bytes is not hexadecimal");
+        bytes.push_back(static_cast<char>(value));
+    }
+    return bytes;
+}
+
 SourceFile readFile(const Json& json, const std::string& where) {
     ObjectReader in(json, where);
     SourceFile f;
     f.id = in.small("id", kNoId);
     f.path = in.text("path");
-    f.frames = std::max<Frames>(0, in.whole("frames", 0));
-    f.channels = std::clamp(in.small("channels", 0), 0, 64);
-    f.sampleRateHz = std::clamp(in.number("sample_rate_hz", 0), 0.0, 768000.0);
+    if (const std::string bytes = in.text("path_bytes"); !bytes.empty())
+        f.path = fromHex(bytes, where);
+    f.frames = in.whole("frames", 0);
+    f.channels = in.small("channels", 0);
+    f.sampleRateHz = in.number("sample_rate_hz", 0);
     f.format = in.text("format");
+    f.contentHash = in.text("content_hash");
     if (in.find("time_reference") != nullptr)
         f.timeReference = in.whole("time_reference", 0);
     f.extra = in.rest();
@@ -111,12 +157,14 @@ Element readElement(const Json& json, const std::string& where) {
     Element e;
     e.id = in.small("id", kNoId);
     e.name = in.text("name");
-    e.role = roleFromId(in.text("role")).value_or(Role::Unknown);
+    const std::string role = in.text("role");
+    e.role = roleFromId(role).value_or(Role::Unknown);
     e.roleConfidence = std::clamp(in.number("role_confidence", 0), 0.0, 1.0);
     in.list("channels", [&](const Json& refJson, const std::string& refWhere) {
         ObjectReader refIn(refJson, refWhere);
         const Id file = refIn.small("file", kNoId);
-        e.channels.push_back({file, refIn.small("channel", 0)});
+        const int channel = refIn.small("channel", 0);
+        e.channels.push_back({file, channel, refIn.rest()});
     });
     e.startFrame = in.whole("start_frame", 0);
     if (const Json* input = in.find("input")) {
@@ -127,6 +175,8 @@ Element readElement(const Json& json, const std::string& where) {
     e.chain = readChain(in);
     e.out = readOutput(in, where);
     e.extra = in.rest();
+    if (!role.empty() && !roleFromId(role)) // a newer program's role stays until a person gives another
+        e.extra = withField(e.extra, "role", role);
     return e;
 }
 
@@ -158,69 +208,6 @@ HitEdit readHitEdit(const Json& json, const std::string& where) {
     edit.toElement = in.small("to_element", kNoId);
     edit.extra = in.rest();
     return edit;
-}
-
-/// The promises that the rest of the program relies on.
-void checkWhole(Session& s) {
-    std::set<Id> ids;
-    Id greatest = 0;
-    const auto take = [&](Id id, const std::string& what) {
-        if (id <= kNoId || !ids.insert(id).second)
-            throw BadSession(what + " has no id of its own");
-        greatest = std::max(greatest, id);
-    };
-    for (const auto& f : s.files)
-        take(f->id, "file " + f->path);
-    const auto takeChain = [&](const std::vector<Module>& chain, const std::string& owner) {
-        for (const auto& m : chain) {
-            take(m.id, "a module of " + owner);
-            if (const auto* eq = std::get_if<dsp::EqSettings>(&m.settings))
-                for (const auto& band : eq->bands)
-                    take(band.id, "a band of " + owner);
-        }
-    };
-    for (const auto& e : s.elements) {
-        take(e->id, "element " + e->name);
-        takeChain(e->chain, e->name);
-        if (e->channels.empty() || e->channels.size() > 2)
-            throw BadSession("element " + e->name + " has neither one nor two channels");
-        for (const auto& ref : e->channels) {
-            const auto* f = s.file(ref.file);
-            if (f == nullptr || ref.channel < 0 || ref.channel >= std::max(1, f->channels))
-                throw BadSession("element " + e->name + " names a channel that no file has");
-        }
-    }
-    for (const auto& b : s.buses) {
-        take(b->id, "bus " + b->name);
-        takeChain(b->chain, b->name);
-    }
-    const auto checkKeys = [&](const std::vector<Module>& chain, const std::string& owner) {
-        for (const auto& m : chain)
-            if (m.key != kNoId && s.output(m.key) == nullptr)
-                throw BadSession("a detector of " + owner + " listens to something that is not there");
-    };
-    for (const auto& e : s.elements)
-        checkKeys(e->chain, e->name);
-    for (const auto& b : s.buses)
-        checkKeys(b->chain, b->name);
-    const auto masters =
-        std::count_if(s.buses.begin(), s.buses.end(), [](const Shared<Bus>& b) { return b->isMaster; });
-    if (masters != 1 || !s.buses.back()->isMaster)
-        throw BadSession("there must be one master bus, last in the list");
-    const auto checkOut = [&](const Output& out, const std::string& name, bool isMaster) {
-        if (!isMaster && s.bus(out.bus) == nullptr)
-            throw BadSession(name + " goes to a bus that is not there");
-        for (const auto& send : out.sends)
-            if (s.bus(send.bus) == nullptr)
-                throw BadSession(name + " sends to a bus that is not there");
-    };
-    for (const auto& e : s.elements)
-        checkOut(e->out, e->name, false);
-    for (const auto& b : s.buses)
-        checkOut(b->out, b->name, b->isMaster);
-    if (const auto order = busOrder(s); !order)
-        throw BadSession(order.error().message);
-    s.nextId = std::max(s.nextId, greatest + 1);
 }
 
 Session readSession(const Json& json) {
@@ -274,7 +261,20 @@ Session readSession(const Json& json) {
 } // namespace
 
 Result<Session> fromJson(std::string_view text, const std::string& name) {
-    const Json json = Json::parse(text, nullptr, false);
+    if (text.size() > kMostTextBytes)
+        return Error{ErrorCode::BadFormat, fmt::format("{} is longer than {} MB, more than a session may be.",
+                                                       name, kMostTextBytes >> 20U)};
+    bool isTooDeep = false;
+    const Json json = Json::parse(
+        text,
+        [&](int depth, Json::parse_event_t, Json&) {
+            isTooDeep = isTooDeep || depth > kMostDepth;
+            return !isTooDeep;
+        },
+        false);
+    if (isTooDeep)
+        return Error{ErrorCode::BadFormat,
+                     fmt::format("{} is nested more than {} deep, which no session is.", name, kMostDepth)};
     if (json.is_discarded() || !json.is_object() || json.value("format", Json()) != "ember-cask-session")
         return Error{ErrorCode::BadFormat, name + " is not a session that can be read."};
     const auto version = json.find("schema_version");

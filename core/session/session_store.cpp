@@ -1,6 +1,9 @@
 #include "core/session/session_store.h"
 
+#include "core/base/hash.h"
+#include "core/base/new_file.h"
 #include "core/session/session_json.h"
+#include "core/session/unknown_module.h"
 
 #include <fmt/format.h>
 
@@ -8,92 +11,227 @@
 #include <cstdlib>
 
 namespace cask::session {
+namespace {
 
-SessionStore::SessionStore(FileSystem& files, std::filesystem::path folder)
+namespace fs = std::filesystem;
+
+std::string hashText(const std::string& text) {
+    return hashBytes(std::as_bytes(std::span(text.data(), text.size())));
+}
+
+int numberOf(const std::string& name) {
+    return static_cast<int>(std::strtol(name.c_str(), nullptr, 10));
+}
+
+} // namespace
+
+SessionStore::SessionStore(FileSystem& files, fs::path folder)
     : m_files(files), m_folder(std::move(folder)) {}
 
+Result<std::unique_ptr<FolderLock>> SessionStore::lock(std::chrono::milliseconds patience) const {
+    if (auto made = m_files.makeFolder(m_folder); !made)
+        return made.error();
+    auto lock = FolderLock::take(m_folder, patience);
+    if (lock) { // what a killed writer left half-done
+        removeStaleParts(m_folder);
+        removeStaleParts(versionsFolder());
+    }
+    return lock;
+}
+
+fs::path SessionStore::nextIn(const fs::path& folder, const std::string& ending) const {
+    int last = 0;
+    for (const auto& name : m_files.list(folder))
+        last = std::max(last, numberOf(name));
+    return folder / fmt::format("{:06d}{}", last + 1, ending);
+}
+
 Status SessionStore::keepVersion() {
-    const auto text = m_files.read(sessionFile());
-    // A damaged file is kept as well: it may be all that someone has.
-    if (!text)
+    if (!m_files.exists(sessionFile()))
         return Done{};
+    const auto text = m_files.read(sessionFile());
+    // A damaged file is kept as well: it may be all that someone has. One that can't be read is not replaced.
+    if (!text)
+        return text.error();
     if (auto made = m_files.makeFolder(versionsFolder()); !made)
         return made;
-    const auto names = m_files.list(versionsFolder());
-    int last = 0;
-    for (const auto& name : names)
-        last = std::max(last, std::atoi(name.c_str()));
-    const auto version = versionsFolder() / fmt::format("{:06d}.json", last + 1);
-    if (auto written = writeAtomically(m_files, version, *text); !written)
+    if (auto written = m_files.writeAtomically(nextIn(versionsFolder(), ".json"), *text); !written)
         return written;
-    for (std::size_t i = 0; i + static_cast<std::size_t>(kKeptVersions) < names.size() + 1; ++i)
+    const auto names = m_files.list(versionsFolder());
+    for (std::size_t i = 0; i + static_cast<std::size_t>(kKeptVersions) < names.size(); ++i)
         (void)m_files.remove(versionsFolder() / names[i]);
     return Done{};
 }
 
-Status SessionStore::save(const Session& session) {
+Status SessionStore::setForeignAutosaveAside() {
+    if (m_ownsAutosave || !m_files.exists(autosaveFile()))
+        return Done{};
+    const auto unsaved = m_files.read(autosaveFile());
+    const auto saved = m_files.read(sessionFile());
+    if (unsaved && saved && *unsaved == *saved) // saved after all: the writer ended before it was dropped
+        return m_files.remove(autosaveFile());
+    if (auto made = m_files.makeFolder(unsavedFolder()); !made)
+        return made;
+    const auto to = nextIn(unsavedFolder(), ".json");
+    if (auto moved = m_files.move(autosaveFile(), to); !moved)
+        return moved;
+    m_setAside = fs::path(unsavedFolder().filename() / to.filename()).string();
+    return Done{};
+}
+
+bool SessionStore::hasChangedOnDisk() const {
+    if (m_knownHash.empty())
+        return false;
+    const auto text = m_files.read(sessionFile());
+    return text && hashText(*text) != m_knownHash;
+}
+
+Status SessionStore::save(const Session& session, bool overNewer) {
     if (auto made = m_files.makeFolder(m_folder); !made)
         return made;
+    if (!overNewer && hasChangedOnDisk())
+        return Error{ErrorCode::ChangedOnDisk,
+                     sessionFile().string() +
+                         " was changed by another program since it was opened; it was left as it is."};
+    if (auto aside = setForeignAutosaveAside(); !aside)
+        return aside;
     if (auto kept = keepVersion(); !kept)
         return kept;
-    if (auto written = writeAtomically(m_files, sessionFile(), toJson(session)); !written)
+    const std::string text = toJson(session);
+    if (auto written = m_files.writeAtomically(sessionFile(), text); !written)
         return written;
+    m_knownHash = hashText(text);
     return dropAutosave();
 }
 
 Status SessionStore::autosave(const Session& session) {
     if (auto made = m_files.makeFolder(m_folder); !made)
         return made;
-    return writeAtomically(m_files, autosaveFile(), toJson(session));
+    if (auto aside = setForeignAutosaveAside(); !aside)
+        return aside;
+    auto written = m_files.writeAtomically(autosaveFile(), toJson(session));
+    m_ownsAutosave = m_ownsAutosave || written.ok();
+    return written;
 }
 
 Status SessionStore::dropAutosave() {
-    return m_files.exists(autosaveFile()) ? m_files.remove(autosaveFile()) : Status(Done{});
+    if (!m_ownsAutosave)
+        return Done{};
+    auto removed = m_files.remove(autosaveFile());
+    m_ownsAutosave = !removed.ok();
+    return removed;
 }
 
-Result<OpenedSession> SessionStore::open() const {
-    OpenedSession opened;
-    const auto readOne = [&](const std::filesystem::path& path) -> Result<Session> {
-        const auto text = m_files.read(path);
-        if (!text)
-            return text.error();
-        return fromJson(*text, path.string());
-    };
-    auto saved = readOne(sessionFile());
-    auto unsaved = m_files.exists(autosaveFile()) ? std::optional(readOne(autosaveFile())) : std::nullopt;
-    if (unsaved && !*unsaved)
-        opened.notes.push_back(unsaved->error().message);
-    if (saved) {
-        opened.session = std::move(*saved);
-        if (unsaved && *unsaved && !(**unsaved == opened.session))
-            opened.unsaved = std::move(**unsaved);
-        return opened;
-    }
-    if (saved.error().code == ErrorCode::NewerVersion)
-        return saved.error();
-    if (saved.error().code != ErrorCode::NotFound)
-        opened.notes.push_back(saved.error().message);
-    if (unsaved && *unsaved) {
-        opened.session = **unsaved;
-        opened.unsaved = std::move(**unsaved);
-        return opened;
-    }
+Status SessionStore::refuseAutosave() {
+    if (!m_ownsAutosave)
+        return Done{};
+    if (auto made = m_files.makeFolder(versionsFolder()); !made)
+        return made;
+    auto moved = m_files.move(autosaveFile(), nextIn(versionsFolder(), "-unsaved.json"));
+    m_ownsAutosave = !moved.ok();
+    return moved;
+}
+
+Status SessionStore::settle(const UnsavedWork& work) {
+    const bool wasSetAside = work.file == autosaveFile().filename() && !m_setAside.empty();
+    const fs::path from = m_folder / (wasSetAside ? m_setAside : work.file);
+    if (!m_files.exists(from))
+        return Done{};
+    if (auto made = m_files.makeFolder(versionsFolder()); !made)
+        return made;
+    return m_files.move(from, nextIn(versionsFolder(), "-unsaved.json"));
+}
+
+std::vector<std::string> SessionStore::versions() const {
     auto names = m_files.list(versionsFolder());
-    for (auto it = names.rbegin(); it != names.rend(); ++it) {
-        if (auto version = readOne(versionsFolder() / *it)) {
-            opened.notes.push_back("The version saved before it, " + *it + ", was opened instead.");
-            opened.session = std::move(*version);
+    std::erase_if(names, [](const std::string& name) { return !name.ends_with(".json"); });
+    std::reverse(names.begin(), names.end());
+    return names;
+}
+
+std::optional<std::string> SessionStore::newestReadableVersion() const {
+    for (const auto& name : versions())
+        if (const auto text = m_files.read(versionsFolder() / name); text && fromJson(*text, name))
+            return name;
+    return std::nullopt;
+}
+
+void SessionStore::findUnsaved(OpenedSession& opened) const {
+    const auto add = [&](const std::string& file) {
+        const auto text = m_files.read(m_folder / file);
+        auto work = text ? fromJson(*text, (m_folder / file).string()) : Result<Session>(text.error());
+        if (!work)
+            opened.notes.push_back(work.error().message + " It holds work that was not saved and is kept.");
+        else if (*work != opened.session)
+            opened.unsaved.push_back({file, std::move(*work)});
+    };
+    if (!m_ownsAutosave && m_files.exists(autosaveFile()))
+        add(autosaveFile().filename().string());
+    auto names = m_files.list(unsavedFolder());
+    for (auto it = names.rbegin(); it != names.rend(); ++it)
+        if (it->ends_with(".json"))
+            add((unsavedFolder().filename() / *it).string());
+}
+
+Result<OpenedSession> SessionStore::open() {
+    OpenedSession opened;
+    if (!m_files.exists(sessionFile())) {
+        if (!m_files.exists(autosaveFile()) && !newestReadableVersion())
+            return Error{ErrorCode::NotFound, m_folder.string() + " holds no session."};
+        opened.session = emptySession(); // never saved: all there is of it is unsaved work
+        findUnsaved(opened);
+        if (!opened.unsaved.empty()) {
+            opened.session.sampleRateHz = opened.unsaved.front().session.sampleRateHz;
             return opened;
         }
     }
-    if (saved.error().code == ErrorCode::NotFound)
-        return Error{ErrorCode::NotFound, m_folder.string() + " holds no session."};
-    return saved.error();
+    const auto text = m_files.read(sessionFile());
+    auto saved = text ? fromJson(*text, sessionFile().string()) : Result<Session>(text.error());
+    if (!saved) {
+        Error error = saved.error();
+        if (error.code != ErrorCode::NewerVersion)
+            if (const auto version = newestReadableVersion())
+                error.message += " Nothing was opened in its place; the newest version that can be read is " +
+                                 *version + ".";
+        return error;
+    }
+    m_knownHash = hashText(*text);
+    opened.session = std::move(*saved);
+    opened.notes = unknownModuleSentences(opened.session);
+    findUnsaved(opened);
+    return opened;
 }
 
-std::filesystem::path resolvePath(const SourceFile& file, const std::filesystem::path& sessionFolder) {
-    const std::filesystem::path path(file.path);
+Result<OpenedSession> SessionStore::openVersion(const std::string& name) {
+    const auto names = versions();
+    if (std::find(names.begin(), names.end(), name) == names.end())
+        return Error{ErrorCode::NotFound, m_folder.string() + " has no version " + name + "."};
+    const auto text = m_files.read(versionsFolder() / name);
+    if (!text)
+        return text.error();
+    auto version = fromJson(*text, (versionsFolder() / name).string());
+    if (!version)
+        return version.error();
+    // What it is going to replace is known now, though it may not be understood.
+    if (const auto current = m_files.read(sessionFile()))
+        m_knownHash = hashText(*current);
+    OpenedSession opened;
+    opened.session = std::move(*version);
+    opened.notes = unknownModuleSentences(opened.session);
+    findUnsaved(opened);
+    return opened;
+}
+
+fs::path resolvePath(const SourceFile& file, const fs::path& sessionFolder) {
+    const fs::path path(file.path);
     return path.is_absolute() ? path : sessionFolder / path;
+}
+
+ProtectedFiles sourcesOf(const Session& session, const fs::path& sessionFolder) {
+    ProtectedFiles sources;
+    for (const auto& file : session.files)
+        sources.add(resolvePath(*file, sessionFolder));
+    return sources;
 }
 
 } // namespace cask::session

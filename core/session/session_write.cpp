@@ -1,6 +1,8 @@
+#include "core/base/utf8.h"
 #include "core/session/parameters.h"
 #include "core/session/session_json.h"
 
+#include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
 namespace cask::session {
@@ -73,10 +75,15 @@ Json toJson(const dsp::GateSettings& gate, const Module& module) {
         Json one{{"section", change.section}, {"glide_ms", change.glideMs}, {"values", Json::object()}};
         for (const auto& [id, value] : change.values)
             one["values"][id] = value;
+        putExtra(one["values"], change.valuesExtra);
         putExtra(one, change.extra);
         json["changes"].push_back(std::move(one));
     }
     return json;
+}
+
+Json toJson(const UnknownModule&, const Module&) {
+    return Json::object(); // written as it came
 }
 
 Json toJson(const Output& out, bool isMaster) {
@@ -99,6 +106,10 @@ Json toJson(const Output& out, bool isMaster) {
 Json chainToJson(const std::vector<Module>& chain) {
     Json list = Json::array();
     for (const auto& m : chain) {
+        if (const auto* unknown = std::get_if<UnknownModule>(&m.settings)) {
+            list.push_back(Json::parse(unknown->json));
+            continue;
+        }
         Json json{{"id", m.id}, {"on", m.isOn}};
         const Json settings = std::visit([&](const auto& value) { return toJson(value, m); }, m.settings);
         for (const auto& [key, value] : settings.items())
@@ -111,11 +122,19 @@ Json chainToJson(const std::vector<Module>& chain) {
 
 Json toJson(const SourceFile& file) {
     Json json{{"id", file.id},
-              {"path", file.path},
+              {"path", toUtf8(file.path)},
               {"frames", file.frames},
               {"channels", file.channels},
               {"sample_rate_hz", file.sampleRateHz},
               {"format", file.format}};
+    if (!isUtf8(file.path)) {
+        std::string hex;
+        for (const char c : file.path)
+            hex += fmt::format("{:02x}", static_cast<unsigned char>(c));
+        json["path_bytes"] = std::move(hex);
+    }
+    if (!file.contentHash.empty())
+        json["content_hash"] = file.contentHash;
     if (file.timeReference)
         json["time_reference"] = *file.timeReference;
     putExtra(json, file.extra);
@@ -124,8 +143,11 @@ Json toJson(const SourceFile& file) {
 
 Json toJson(const Element& e) {
     Json channels = Json::array();
-    for (const auto& ref : e.channels)
-        channels.push_back({{"file", ref.file}, {"channel", ref.channel}});
+    for (const auto& ref : e.channels) {
+        Json one{{"file", ref.file}, {"channel", ref.channel}};
+        putExtra(one, ref.extra);
+        channels.push_back(std::move(one));
+    }
     Json input = Json::object();
     putFields(input, inputFields(), e.input);
     putExtra(input, e.input.extra);
@@ -139,6 +161,8 @@ Json toJson(const Element& e) {
               {"chain", chainToJson(e.chain)},
               {"output", toJson(e.out, false)}};
     putExtra(json, e.extra);
+    if (e.role != Role::Unknown) // a person has given it one that is known here
+        json["role"] = roleInfo(e.role).id;
     return json;
 }
 

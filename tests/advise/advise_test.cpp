@@ -132,7 +132,7 @@ TEST_F(AdviseTest, ClippingIsCountedAndPlaced) {
     element.startFrame = 48000;
     element.input.shiftMs = 500;
     m_session.elements[1] = element;
-    m_facts[1]->levels.clippedRuns = {{96000, 4, 0}, {144000, 9, 0}};
+    m_facts[1]->levels.clippedRuns = {{2, 4, 0}, {3, 9, 0}};
     m_facts[1]->levels.clippedRunCount = 2;
     const auto f = only();
     EXPECT_EQ(f.severity, Severity::Fault);
@@ -171,22 +171,22 @@ TEST_F(AdviseTest, SilentNoisyAndDamagedFiles) {
     ASSERT_EQ(found.size(), 3U);
     EXPECT_TRUE(says(found[0], "silent from start to end"));
     EXPECT_TRUE(says(found[1], "nothing but noise at -62 dBFS"));
-    EXPECT_TRUE(says(found[2], "7 samples"));
+    EXPECT_TRUE(says(found[2], "7 invalid samples"));
     for (const auto& f : found)
         EXPECT_EQ(f.severity, Severity::Fault);
 }
 
 TEST_F(AdviseTest, GapsInARecordingAreFaultsGapsOfAProgrammedDrumAreNot) {
     auto& levels = m_facts[2]->levels;
-    levels.silentRuns = {{96000, 96000, -72}};
+    levels.silentRuns = {{2, 2, false, -72}};
     levels.silentRunCount = 1;
     const auto f = only();
     EXPECT_TRUE(says(f, "from 0:02.0 to 0:04.0")) << f.sentence;
-    levels.silentRuns = {{96000, 384000, -72}}; // to the end of its ten seconds
+    levels.silentRuns = {{2, 8, true, -72}}; // to the end of its ten seconds
     EXPECT_TRUE(says(only(), "from 0:02.0 to its end"));
-    levels.silentRuns = {{96000, 96000, -130}}; // it died away
+    levels.silentRuns = {{2, 2, false, -130}}; // it died away
     EXPECT_TRUE(run().empty());
-    levels.silentRuns.assign(40, {96000, 48000, -72}); // cut between all its hits
+    levels.silentRuns.assign(40, {2, 1, false, -72}); // cut between all its hits
     levels.silentRunCount = 40;
     EXPECT_TRUE(run().empty());
 }

@@ -87,10 +87,10 @@ TEST_F(Dialogs, UnsavedWorkOfASessionIsOfferedAndTakenUp) {
     } // ended without saving
     ASSERT_TRUE(m_window->openSession(m_folder / "S.cask"));
     EXPECT_EQ(session().master().out.levelDb, 0);
-    ASSERT_NE(button(QStringLiteral("Take it up")), nullptr);
-    QTest::mouseClick(button(QStringLiteral("Take it up")), Qt::LeftButton);
+    ASSERT_NE(button(QStringLiteral("Restore")), nullptr);
+    QTest::mouseClick(button(QStringLiteral("Restore")), Qt::LeftButton);
     EXPECT_EQ(session().master().out.levelDb, -5);
-    EXPECT_EQ(m_window->document().undoLabel(), QStringLiteral("Take up unsaved work"));
+    EXPECT_EQ(m_window->document().undoLabel(), QStringLiteral("Restore unsaved work"));
 }
 
 } // namespace

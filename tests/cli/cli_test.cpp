@@ -1,5 +1,5 @@
-#include "cli/commands.h"
 #include "core/media/audio_reader.h"
+#include "tests/support/cli_call.h"
 #include "tests/support/signals.h"
 #include "tests/support/temp_folder.h"
 
@@ -14,22 +14,7 @@
 namespace cask::cli {
 namespace {
 
-struct Ran {
-    int code;
-    std::string out;
-    std::string err;
-};
-
-Ran call(std::vector<std::string> arguments) {
-    arguments.insert(arguments.begin(), "ember-cask-cli");
-    std::vector<const char*> argv;
-    for (const auto& a : arguments)
-        argv.push_back(a.c_str());
-    std::ostringstream out;
-    std::ostringstream err;
-    const int code = run(static_cast<int>(argv.size()), argv.data(), {out, err});
-    return {code, out.str(), err.str()};
-}
+using test::call;
 
 TEST(Cli, MakesSetsChecksAndRenders) {
     const test::TempFolder folder;

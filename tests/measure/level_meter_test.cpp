@@ -38,9 +38,9 @@ TEST(LevelMeter, CountsClippedRunsWithTheirPlaces) {
     x[3000] = 1; // a single full-scale sample is no clipping
     const auto f = measure(x);
     ASSERT_EQ(f.clippedRunCount, 2);
-    EXPECT_EQ(f.clippedRuns[0].start, 1000);
+    EXPECT_DOUBLE_EQ(f.clippedRuns[0].startS, 1000 / 48000.0);
     EXPECT_EQ(f.clippedRuns[0].frames, 5);
-    EXPECT_EQ(f.clippedRuns[1].start, 2000);
+    EXPECT_DOUBLE_EQ(f.clippedRuns[1].startS, 2000 / 48000.0);
 }
 
 TEST(LevelMeter, CountsARunThatReachesTheEnd) {
@@ -58,10 +58,12 @@ TEST(LevelMeter, SilenceAmidASoundIsFoundWithWhatWasBefore) {
     std::fill(x.begin() + 200000, x.end(), 0.0F);            // to the end
     const auto f = measure(x);
     ASSERT_EQ(f.silentRunCount, 2);
-    EXPECT_EQ(f.silentRuns[0].start, 96000);
-    EXPECT_EQ(f.silentRuns[0].frames, 48000);
+    EXPECT_DOUBLE_EQ(f.silentRuns[0].startS, 2);
+    EXPECT_DOUBLE_EQ(f.silentRuns[0].lengthS, 1);
+    EXPECT_FALSE(f.silentRuns[0].isToEnd);
     EXPECT_NEAR(f.silentRuns[0].beforeDb, 20 * std::log10(0.001 / std::sqrt(3.0)), 0.5);
-    EXPECT_EQ(f.silentRuns[1].start + f.silentRuns[1].frames, 5 * 48000);
+    EXPECT_DOUBLE_EQ(f.silentRuns[1].startS + f.silentRuns[1].lengthS, 5);
+    EXPECT_TRUE(f.silentRuns[1].isToEnd);
     EXPECT_EQ(measure(std::vector<float>(96000, 0.0F)).silentRunCount, 0);
 }
 

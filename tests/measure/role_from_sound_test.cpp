@@ -23,7 +23,7 @@ FileFacts factsOf(const std::filesystem::path& folder, const std::vector<std::ve
             interleaved.push_back(channel[n]);
     const auto path = folder / "x.wav";
     test::writeWav(path, interleaved, static_cast<int>(channels.size()), rateHz);
-    return (*analyseFile(path, {}, {}))->facts;
+    return (*analyseFile(path, path, {}, {}))->facts;
 }
 
 /// A drum of one note: `ms` to fall 20 dB.

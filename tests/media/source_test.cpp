@@ -56,7 +56,7 @@ TEST_F(Sources, ChunkedGivesSilenceUntilLoadedAndSaysSo) {
 TEST_F(Sources, PlainFileAtTheSessionRateIsUsedWhereItLies) {
     const auto prepared = prepareSource(m_folder / "s.wav", "hash", 48000, m_folder / "cache", {}, {});
     ASSERT_TRUE(prepared);
-    EXPECT_EQ(prepared->playable, m_folder / "s.wav");
+    EXPECT_EQ(prepared->playable.path, m_folder / "s.wav");
     EXPECT_FALSE(std::filesystem::exists(m_folder / "cache"));
 }
 
@@ -65,13 +65,13 @@ TEST_F(Sources, OtherRatesAreConvertedOnce) {
     const auto first = prepareSource(m_folder / "t.wav", "abc", 48000, m_folder / "cache", {}, {});
     ASSERT_TRUE(first);
     EXPECT_TRUE(first->isConverted);
-    EXPECT_NEAR(static_cast<double>(first->frames), 48000, 2);
-    const auto converted = test::readAll(first->playable);
+    EXPECT_NEAR(static_cast<double>(first->playable.frames), 48000, 2);
+    const auto converted = test::readAll(first->playable.path);
     EXPECT_NEAR(test::amplitudeAt(std::span(converted).subspan(4800, 38400), 1000, 48000), 0.5, 1e-4);
-    const auto written = std::filesystem::last_write_time(first->playable);
+    const auto written = std::filesystem::last_write_time(first->playable.path);
     const auto second = prepareSource(m_folder / "t.wav", "abc", 48000, m_folder / "cache", {}, {});
     ASSERT_TRUE(second);
-    EXPECT_EQ(std::filesystem::last_write_time(second->playable), written);
+    EXPECT_EQ(std::filesystem::last_write_time(second->playable.path), written);
 }
 
 TEST_F(Sources, StoppedConversionLeavesNothing) {

@@ -6,6 +6,8 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <csignal>
+#include <sys/resource.h>
 
 namespace cask::media {
 namespace {
@@ -96,10 +98,13 @@ TEST(AudioWriter, SaysWhatCannotBeDone) {
 }
 
 TEST(AudioWriter, ReportsAFullDisk) {
-    if (!std::filesystem::exists("/dev/full"))
-        GTEST_SKIP() << "no /dev/full here";
+    // What a full disk and a quota do: the write comes back short, with a reason.
     const test::TempFolder folder;
-    std::filesystem::create_symlink("/dev/full", folder / "f.wav.part");
+    std::signal(SIGXFSZ, SIG_IGN);
+    rlimit before{};
+    ASSERT_EQ(::getrlimit(RLIMIT_FSIZE, &before), 0);
+    const rlimit small{1 << 20, before.rlim_max};
+    ASSERT_EQ(::setrlimit(RLIMIT_FSIZE, &small), 0);
     auto writer = AudioWriter::create(folder / "f.wav", 48000, 2, {});
     Status status = writer ? Status(Done{}) : Status(writer.error());
     const std::vector<float> block(200000, 0.1F);
@@ -107,8 +112,12 @@ TEST(AudioWriter, ReportsAFullDisk) {
         status = writer->write(block);
     if (status)
         status = writer->commit();
-    EXPECT_FALSE(status);
-    EXPECT_FALSE(std::filesystem::exists(folder / "f.wav"));
+    ::setrlimit(RLIMIT_FSIZE, &before);
+    ASSERT_FALSE(status);
+    EXPECT_EQ(status.error().code, ErrorCode::NoSpace) << status.error().message;
+    EXPECT_NE(status.error().message.find("f.wav"), std::string::npos);
+    { const auto gone = std::move(writer); }
+    EXPECT_TRUE(std::filesystem::is_empty(folder.path())) << "nothing is left behind";
 }
 
 } // namespace

@@ -1,3 +1,4 @@
+#include "core/base/file_system.h"
 #include "core/project/delivery.h"
 #include "core/project/headroom.h"
 #include "core/session/edits.h"
@@ -5,8 +6,11 @@
 #include "tests/support/temp_folder.h"
 
 #include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
 
+#include <atomic>
 #include <cmath>
+#include <fstream>
 
 namespace cask::project {
 namespace {
@@ -76,6 +80,110 @@ TEST(Delivery, RefusesAnEmptySessionAndAFolderThatCannotBeMade) {
     const auto nowhere = deliver(kit.session, kit.lookup, "/proc/none/here", {});
     ASSERT_FALSE(nowhere);
     EXPECT_NE(nowhere.error().message.find("/proc/none/here"), std::string::npos);
+}
+
+class SafeDelivery : public testing::Test {
+  protected:
+    SafeDelivery() : m_kit(test::memoryKit({{test::sine(200, 0.3, 0.5)}, {test::sine(3000, 0.2, 0.5)}})) {
+        m_kit.session.name = "Kit";
+        m_options.stems = Stems::Elements;
+    }
+    Result<DeliveryReport> run() { return deliver(m_kit.session, m_kit.lookup, m_folder / "out", m_options); }
+    nlohmann::json manifest() {
+        return nlohmann::json::parse(std::ifstream(m_folder / "out/Kit - delivery.json"));
+    }
+    test::TempFolder m_folder;
+    test::MemoryKit m_kit;
+    DeliveryOptions m_options;
+};
+
+TEST_F(SafeDelivery, TheManifestNamesEveryFileWithItsSizeAndSum) {
+    const auto report = run();
+    ASSERT_TRUE(report);
+    const auto json = manifest();
+    EXPECT_TRUE(json["complete"].get<bool>());
+    ASSERT_EQ(json["files"].size(), 3U);
+    for (const auto& file : json["files"]) {
+        const auto path = m_folder.path() / "out" / file["file"].get<std::string>();
+        EXPECT_EQ(std::filesystem::file_size(path), file["bytes"].get<std::uintmax_t>());
+        const std::string command =
+            "sha256sum '" + path.string() + "' | grep -q " + file["sha256"].get<std::string>();
+        EXPECT_EQ(std::system(command.c_str()), 0) << "another program finds the same"; // NOLINT
+    }
+    EXPECT_EQ(diskFileSystem().list(m_folder / "out").size(), 4U) << "and nothing else is there";
+}
+
+TEST_F(SafeDelivery, WhatIsThereIsLeftAsItIsUnlessReplacingIsAskedFor) {
+    ASSERT_TRUE(run());
+    std::ofstream(m_folder / "out/Kit - mix.wav") << "an earlier mix";
+    const auto refused = run();
+    ASSERT_FALSE(refused);
+    EXPECT_EQ(refused.error().code, ErrorCode::Exists);
+    EXPECT_EQ(*diskFileSystem().read(m_folder / "out/Kit - mix.wav"), "an earlier mix");
+    m_options.rules.ifExists = IfExists::Replace;
+    ASSERT_TRUE(run());
+    EXPECT_GT(std::filesystem::file_size(m_folder / "out/Kit - mix.wav"), 10000U);
+}
+
+TEST_F(SafeDelivery, ASourceIsNeverReplacedAndThenNothingIsRendered) {
+    std::filesystem::create_directories(m_folder / "out");
+    std::ofstream(m_folder / "take.wav") << "precious";
+    std::filesystem::create_hard_link(m_folder / "take.wav", m_folder / "out/Kit - source 2.wav");
+    ProtectedFiles sources;
+    sources.add(m_folder / "take.wav");
+    m_options.rules = {IfExists::Replace, &sources};
+    const auto refused = run();
+    ASSERT_FALSE(refused);
+    EXPECT_EQ(refused.error().code, ErrorCode::IsSource);
+    EXPECT_EQ(*diskFileSystem().read(m_folder / "take.wav"), "precious");
+    EXPECT_EQ(diskFileSystem().list(m_folder / "out").size(), 1U);
+}
+
+TEST_F(SafeDelivery, MissingSourcesMakeItIncompleteInFileAndManifest) {
+    m_options.missing = {"/a/Kick.wav is not there."};
+    const auto report = run();
+    ASSERT_TRUE(report);
+    EXPECT_FALSE(report->isComplete);
+    EXPECT_FALSE(manifest()["complete"].get<bool>());
+    EXPECT_NE(diskFileSystem().read(m_folder / "out/Kit - incomplete.txt")->find("/a/Kick.wav"),
+              std::string::npos);
+}
+
+TEST_F(SafeDelivery, ASoloThatWasLeftOnIsSaid) {
+    m_kit.session =
+        session::withOutput(m_kit.session, m_kit.elements[1], [](auto& out) { out.isAlone = true; });
+    const auto report = run();
+    ASSERT_TRUE(report);
+    ASSERT_EQ(report->notes.size(), 1U);
+    EXPECT_NE(report->notes[0].find("Solo is on for source 2"), std::string::npos) << report->notes[0];
+    EXPECT_EQ(manifest()["notes"].size(), 1U);
+}
+
+/// Sound that can't be read from some place on.
+class FailingSource final : public AudioSource {
+  public:
+    [[nodiscard]] int channels() const noexcept override { return 1; }
+    [[nodiscard]] Frames frames() const noexcept override { return 24000; }
+    bool read(int, Frames start, std::span<float> out) noexcept override {
+        std::fill(out.begin(), out.end(), 0.1F);
+        m_hasFailed = m_hasFailed || start > 10000;
+        return !m_hasFailed;
+    }
+    [[nodiscard]] std::string failure() const override {
+        return m_hasFailed ? "/a/Kick.wav can't be read from 0.2 s on." : "";
+    }
+
+  private:
+    std::atomic<bool> m_hasFailed{false};
+};
+
+TEST_F(SafeDelivery, ASourceThatFailsOnTheWayIsNoSilence) {
+    const auto failing = std::make_shared<FailingSource>();
+    const auto failed = deliver(
+        m_kit.session, [&](session::Id) { return failing; }, m_folder / "out", m_options);
+    ASSERT_FALSE(failed);
+    EXPECT_NE(failed.error().message.find("/a/Kick.wav"), std::string::npos);
+    EXPECT_TRUE(std::filesystem::is_empty(m_folder / "out"));
 }
 
 TEST(FileNames, AreSafeAndKeepOtherScripts) {

@@ -268,7 +268,7 @@ TEST_F(HitAnalysisTest, FilesThatAreNotThereAreFindingsAndTheRestIsMeasured) {
         std::any_of(all.begin(), all.end(), [&](const auto& f) { return f.id.starts_with("clipped-"); }));
     CancelToken cancelled;
     cancelled.cancel();
-    EXPECT_FALSE(measureKit(s, *s_folder / "Demo.cask", {}, cancelled));
+    EXPECT_FALSE(measureKit(s, *s_folder / "Demo.cask", {}, KitDepth::All, cancelled));
 }
 
 TEST_F(HitAnalysisTest, ThePlantedFaultsOfTheDemoAreFoundByAligning) {

@@ -53,8 +53,10 @@ TEST(Crash, KilledAtRandomMomentsNothingThatWasSavedIsLost) {
         const auto opened = SessionStore(diskFileSystem(), folder).open();
         ASSERT_TRUE(opened) << opened.error().message;
         EXPECT_TRUE(opened->notes.empty());
+        // Before the first save there is unsaved work alone.
+        const int saved = std::atoi(opened->session.name.c_str());
         const int found =
-            std::max(std::stoi(opened->session.name), opened->unsaved ? std::stoi(opened->unsaved->name) : 0);
+            std::max(saved, opened->unsaved.empty() ? 0 : std::stoi(opened->unsaved.front().session.name));
         EXPECT_GE(found, last) << "round " << round;
         next = found + 1;
     }

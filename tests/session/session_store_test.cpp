@@ -21,7 +21,14 @@ TEST(SessionStore, SavesAndOpens) {
     const auto opened = store.open();
     ASSERT_TRUE(opened);
     EXPECT_EQ(opened->session.name, "one");
-    EXPECT_FALSE(opened->unsaved);
+    EXPECT_TRUE(opened->unsaved.empty());
+}
+
+/// What the next program finds.
+OpenedSession reopened(MemoryFileSystem& files) {
+    auto opened = SessionStore(files, "/s/A.cask").open();
+    EXPECT_TRUE(opened);
+    return opened ? *opened : OpenedSession{};
 }
 
 TEST(SessionStore, OffersUnsavedWorkUntilItIsSaved) {
@@ -29,13 +36,63 @@ TEST(SessionStore, OffersUnsavedWorkUntilItIsSaved) {
     SessionStore store(files, "/s/A.cask");
     ASSERT_TRUE(store.save(named("one")));
     ASSERT_TRUE(store.autosave(named("two")));
-    auto opened = store.open();
-    ASSERT_TRUE(opened && opened->unsaved);
-    EXPECT_EQ(opened->session.name, "one");
-    EXPECT_EQ(opened->unsaved->name, "two");
+    auto opened = reopened(files);
+    ASSERT_EQ(opened.unsaved.size(), 1U);
+    EXPECT_EQ(opened.session.name, "one");
+    EXPECT_EQ(opened.unsaved.front().session.name, "two");
     ASSERT_TRUE(store.save(named("two")));
-    opened = store.open();
-    EXPECT_FALSE(opened->unsaved);
+    EXPECT_TRUE(reopened(files).unsaved.empty());
+}
+
+TEST(SessionStore, AnothersUnsavedWorkStaysWhateverIsSavedOrEdited) {
+    MemoryFileSystem files;
+    {
+        SessionStore crashed(files, "/s/A.cask");
+        ASSERT_TRUE(crashed.save(named("one")));
+        ASSERT_TRUE(crashed.autosave(named("lost")));
+    }
+    SessionStore store(files, "/s/A.cask");
+    ASSERT_TRUE(store.open());
+    ASSERT_TRUE(store.save(named("two")));
+    ASSERT_TRUE(store.autosave(named("three")));
+    ASSERT_TRUE(store.save(named("four")));
+    const auto opened = reopened(files);
+    EXPECT_EQ(opened.session.name, "four");
+    ASSERT_EQ(opened.unsaved.size(), 1U);
+    EXPECT_EQ(opened.unsaved.front().session.name, "lost");
+}
+
+TEST(SessionStore, UnsavedWorkThatWasTakenOrRefusedIsAmongTheVersions) {
+    MemoryFileSystem files;
+    {
+        SessionStore crashed(files, "/s/A.cask");
+        ASSERT_TRUE(crashed.save(named("one")));
+        ASSERT_TRUE(crashed.autosave(named("lost")));
+    }
+    SessionStore store(files, "/s/A.cask");
+    const auto opened = store.open();
+    ASSERT_TRUE(opened && opened->unsaved.size() == 1);
+    ASSERT_TRUE(store.autosave(opened->unsaved.front().session)); // taken: safe under its own name first
+    ASSERT_TRUE(store.settle(opened->unsaved.front()));
+    const auto versions = store.versions();
+    ASSERT_FALSE(versions.empty());
+    EXPECT_TRUE(versions.front().ends_with("-unsaved.json")) << versions.front();
+    EXPECT_EQ(store.openVersion(versions.front())->session.name, "lost");
+    const auto again = reopened(files);
+    ASSERT_EQ(again.unsaved.size(), 1U) << "the copy that was taken is unsaved itself";
+}
+
+TEST(SessionStore, AnAutosaveOfWhatIsSavedIsNoUnsavedWork) {
+    MemoryFileSystem files;
+    {
+        SessionStore killed(files, "/s/A.cask"); // between its save and the end of it
+        ASSERT_TRUE(killed.save(named("one")));
+        ASSERT_TRUE(killed.autosave(named("one")));
+    }
+    SessionStore store(files, "/s/A.cask");
+    EXPECT_TRUE(store.open()->unsaved.empty());
+    ASSERT_TRUE(store.save(named("two")));
+    EXPECT_TRUE(reopened(files).unsaved.empty()) << "an older saved state is not offered as work";
 }
 
 TEST(SessionStore, AFullDiskAtAnyMomentLosesNothing) {
@@ -47,16 +104,36 @@ TEST(SessionStore, AFullDiskAtAnyMomentLosesNothing) {
         files.failFrom(operation);
         const auto saved = store.save(named("two"));
         files.neverFail();
-        const auto opened = store.open();
-        ASSERT_TRUE(opened) << operation;
+        const auto opened = reopened(files);
         if (saved) {
-            EXPECT_EQ(opened->session.name, "two");
+            EXPECT_EQ(opened.session.name, "two");
         } else {
             EXPECT_EQ(saved.error().code, ErrorCode::NoSpace);
-            EXPECT_TRUE(opened->session.name == "two" || (opened->session.name == "one" && opened->unsaved))
+            EXPECT_TRUE(opened.session.name == "two" ||
+                        (opened.session.name == "one" && !opened.unsaved.empty()))
                 << operation;
         }
     }
+}
+
+TEST(SessionStore, WhatAnotherProgramWroteIsNotSilentlyReverted) {
+    MemoryFileSystem files;
+    SessionStore store(files, "/s/A.cask");
+    ASSERT_TRUE(store.save(named("one")));
+    EXPECT_FALSE(store.hasChangedOnDisk());
+    {
+        SessionStore other(files, "/s/A.cask");
+        ASSERT_TRUE(other.open());
+        ASSERT_TRUE(other.save(named("other")));
+    }
+    EXPECT_TRUE(store.hasChangedOnDisk());
+    const auto saved = store.save(named("two"));
+    ASSERT_FALSE(saved);
+    EXPECT_EQ(saved.error().code, ErrorCode::ChangedOnDisk);
+    EXPECT_EQ(reopened(files).session.name, "other");
+    ASSERT_TRUE(store.save(named("two"), true)); // a person decided
+    EXPECT_EQ(reopened(files).session.name, "two");
+    EXPECT_EQ(store.openVersion(store.versions().front())->session.name, "other");
 }
 
 TEST(SessionStore, KeepsTheLastVersions) {
@@ -70,16 +147,23 @@ TEST(SessionStore, KeepsTheLastVersions) {
     EXPECT_EQ(newest->name, "v28");
 }
 
-TEST(SessionStore, FallsBackToAVersionWhenTheFileIsDamaged) {
+TEST(SessionStore, ADamagedFileIsNotReplacedByAnOlderState) {
     MemoryFileSystem files;
     SessionStore store(files, "/s/A.cask");
     ASSERT_TRUE(store.save(named("one")));
     ASSERT_TRUE(store.save(named("two")));
-    ASSERT_TRUE(files.writeSynced("/s/A.cask/session.json", "{ half a fi"));
-    const auto opened = store.open();
-    ASSERT_TRUE(opened);
-    EXPECT_EQ(opened->session.name, "one");
-    EXPECT_EQ(opened->notes.size(), 2U);
+    ASSERT_TRUE(files.writeAtomically("/s/A.cask/session.json", "{ half a fi"));
+    SessionStore next(files, "/s/A.cask");
+    const auto opened = next.open();
+    ASSERT_FALSE(opened);
+    EXPECT_NE(opened.error().message.find("000001.json"), std::string::npos) << opened.error().message;
+    // A person chooses the version; saving it keeps the damaged file, which may be all that somebody has.
+    const auto version = next.openVersion("000001.json");
+    ASSERT_TRUE(version);
+    EXPECT_EQ(version->session.name, "one");
+    ASSERT_TRUE(next.save(version->session));
+    EXPECT_EQ(reopened(files).session.name, "one");
+    EXPECT_EQ(*files.read("/s/A.cask/versions/000002.json"), "{ half a fi");
 }
 
 TEST(SessionStore, SaysWhenThereIsNoSession) {

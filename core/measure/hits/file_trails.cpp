@@ -1,6 +1,6 @@
 #include "core/measure/hits/file_trails.h"
 
-#include "core/base/file_system.h"
+#include "core/base/cache_file.h"
 #include "core/media/audio_reader.h"
 
 #include <cstring>
@@ -83,16 +83,15 @@ Result<std::vector<BandTrail>> parseTrails(std::string_view bytes) {
 }
 
 Result<std::shared_ptr<const FileTrails>>
-trailsOfFile(const std::filesystem::path& path, const std::filesystem::path& cacheFolder,
+trailsOfFile(const media::SoundFile& file, const std::filesystem::path& cacheFolder,
              const std::string& cacheName, const CancelToken& cancel, const ProgressFn& progress) {
-    auto& files = diskFileSystem();
     const bool caches = !cacheFolder.empty() && !cacheName.empty();
-    const auto cached = cacheFolder / (cacheName + ".trail");
+    const std::string name = cacheName + ".trail";
     if (caches)
-        if (const auto bytes = files.read(cached))
+        if (const auto bytes = readCache(cacheFolder, name))
             if (auto channels = parseTrails(*bytes))
                 return withArrivals(std::move(*channels));
-    auto reader = media::AudioReader::open(path);
+    auto reader = media::AudioReader::open(file);
     if (!reader)
         return reader.error();
     const media::MediaInfo info = reader->info();
@@ -103,7 +102,7 @@ trailsOfFile(const std::filesystem::path& path, const std::filesystem::path& cac
     Frames done = 0;
     while (const Frames got = reader->read(block)) {
         if (cancel.isCancelled())
-            return Error{ErrorCode::Cancelled, path.string() + " was not searched for hits: stopped."};
+            return Error{ErrorCode::Cancelled, file.path.string() + " was not searched for hits: stopped."};
         const auto samples = static_cast<std::size_t>(got * info.channels);
         for (std::size_t c = 0; c < meters.size(); ++c)
             meters[c].add(std::span<const float>(block.data() + c, samples - c), meters.size());
@@ -111,12 +110,13 @@ trailsOfFile(const std::filesystem::path& path, const std::filesystem::path& cac
         if (progress)
             progress(static_cast<double>(done) / static_cast<double>(info.frames));
     }
+    if (auto state = reader->state(); !state)
+        return state.error();
     std::vector<BandTrail> channels;
     for (auto& meter : meters)
         channels.push_back(meter.take());
-    // A cache that can't be written costs time, nothing else.
-    if (caches && files.makeFolder(cacheFolder))
-        (void)files.writeSynced(cached, serialiseTrails(channels));
+    if (caches)
+        writeCache(cacheFolder, name, serialiseTrails(channels));
     return withArrivals(std::move(channels));
 }
 

@@ -4,6 +4,7 @@
 #include <core/base/progress.h>
 #include <core/base/result.h>
 #include <core/measure/hits/arrivals.h>
+#include <core/media/audio_reader.h>
 #include <filesystem>
 #include <memory>
 #include <string>
@@ -19,7 +20,7 @@ struct FileTrails {
 /// One pass over a playable file (at the session rate). Kept in `cacheFolder` under `cacheName` and taken
 /// from there the next time; an empty folder means no cache. Errors name the file.
 [[nodiscard]] Result<std::shared_ptr<const FileTrails>>
-trailsOfFile(const std::filesystem::path& path, const std::filesystem::path& cacheFolder,
+trailsOfFile(const media::SoundFile& file, const std::filesystem::path& cacheFolder,
              const std::string& cacheName, const CancelToken& cancel = {}, const ProgressFn& progress = {});
 
 /// The cache's bytes and back: "CASKTRL" and a version byte, rate (double), channels and steps (uint32), then
