@@ -63,7 +63,7 @@ int measureFirst(const std::filesystem::path& files, std::size_t count) {
                 framesToSeconds(s.lengthFrames(), s.sampleRateHz));
     const auto opened = steps.run("open", [&] { return project::openOfflineSources(s, folder); });
     const auto trails = steps.run("trails", [&] { return project::measureTrails(s, folder); });
-    const auto facts = steps.run("facts", [&] { return project::measureFiles(s, folder, {}, {}); });
+    const auto facts = steps.run("facts", [&] { return project::measureFiles(s, folder, trails->lookup()); });
     const auto hits = steps.run("hits", [&] { return project::analyseHits(s, trails->lookup()); });
     const auto lookup = opened->lookup();
     (void)steps.run("pairs", [&] { return project::alignPartners(s, **hits, lookup); });

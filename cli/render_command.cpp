@@ -65,12 +65,12 @@ int render(Streams& streams, const Options& o) {
                          {"bytes", f.bytes},
                          {"sha256", f.sha256},
                          {"frames", f.frames},
-                         {"integrated_lufs", f.loudness.integratedLufs},
-                         {"true_peak_db", f.loudness.truePeakDb},
+                         {"integrated_lufs", f.integratedLufs},
+                         {"true_peak_db", f.truePeakDb},
                          {"clipped_samples", f.clippedSamples}});
         if (!o.json)
-            streams.out << fmt::format("{}  {:.1f} LUFS, {:.1f} dBTP\n", f.path.string(),
-                                       f.loudness.integratedLufs, f.loudness.truePeakDb);
+            streams.out << fmt::format("{}  {:.1f} LUFS, {:.1f} dBTP\n", f.path.string(), f.integratedLufs,
+                                       f.truePeakDb);
     }
     if (o.json)
         printJson(streams.out, {{"files", std::move(files)},

@@ -1,5 +1,7 @@
 // Any bytes as a sound file: an error, or samples that are numbers, within bounded memory.
 #include "core/media/audio_reader.h"
+#include "core/media/verify_file.h"
+#include "fuzz/accepted.h"
 
 #include <cmath>
 #include <cstdint>
@@ -22,5 +24,9 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
                 if (!std::isfinite(x))
                     std::abort();
     }
+    const auto verified = cask::media::verifyFile(name);
+    cask::fuzz::count(verified.ok());
+    if (verified && (verified->info.frames <= 0 || verified->contentHash.size() != 32))
+        std::abort();
     return 0;
 }

@@ -302,11 +302,10 @@ void ProofPage::finish(const Result<project::DeliveryReport>& result, const proj
     for (const auto& file : result->files) {
         const double rate = m_rate->currentData().toDouble() > 0 ? m_rate->currentData().toDouble()
                                                                  : m_desk.document.session().sampleRateHz;
-        const QString loudness = file.loudness.integratedLufs > -100
-                                     ? tr("%1 LUFS").arg(dbText(file.loudness.integratedLufs))
-                                     : tr("silent");
+        const QString loudness =
+            file.integratedLufs > -100 ? tr("%1 LUFS").arg(dbText(file.integratedLufs)) : tr("silent");
         const QString cells[] = {QString::fromStdString(file.path.filename().string()), loudness,
-                                 tr("%1 dBTP").arg(dbText(file.loudness.truePeakDb)),
+                                 tr("%1 dBTP").arg(dbText(file.truePeakDb)),
                                  tr("%1 s").arg(framesToSeconds(file.frames, rate), 0, 'f', 2)};
         for (int column = 0; column < 4; ++column)
             m_results->setItem(row, column, new QTableWidgetItem(cells[column]));

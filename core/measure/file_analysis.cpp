@@ -53,14 +53,18 @@ Result<Frames> readThrough(media::AudioReader& reader, const fs::path& path, con
 
 Result<std::shared_ptr<const FileAnalysis>>
 analyseFile(const media::SoundFile& original, const media::SoundFile& playable, const fs::path& cacheFolder,
-            const std::string& cacheName, const CancelToken& cancel, const ProgressFn& progress) {
+            const std::string& cacheName, const CancelToken& cancel, const ProgressFn& progress,
+            std::shared_ptr<const FileTrails> trails) {
     const bool caches = !cacheFolder.empty() && !cacheName.empty();
     if (caches)
         if (auto cached = fromCache(cacheFolder, cacheName))
             return cached;
-    const auto trails = trailsOfFile(playable, cacheFolder, cacheName, cancel);
-    if (!trails)
-        return trails.error();
+    if (!trails) {
+        auto measured = trailsOfFile(playable, cacheFolder, cacheName, cancel);
+        if (!measured)
+            return measured.error();
+        trails = *std::move(measured);
+    }
     auto asItIs = media::AudioReader::open(original);
     if (!asItIs)
         return asItIs.error();
@@ -103,9 +107,9 @@ analyseFile(const media::SoundFile& original, const media::SoundFile& playable, 
     facts.levels = levels.result();
     facts.loudness = loudness.result();
     facts.spectrum = spectrum.result();
-    facts.arrivals = static_cast<int>((*trails)->arrivals.size());
+    facts.arrivals = static_cast<int>(trails->arrivals.size());
     facts.notFiniteSamples = asItIs->notFiniteSamples();
-    facts.strike = measureStrike(*reader, (*trails)->arrivals);
+    facts.strike = measureStrike(*reader, trails->arrivals);
     if (caches)
         toCache(*analysis, cacheFolder, cacheName);
     return std::shared_ptr<const FileAnalysis>(std::move(analysis));

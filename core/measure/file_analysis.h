@@ -33,11 +33,12 @@ struct FileAnalysis {
 /// Levels, loudness and invalid samples are those of the file as it is; the picture, the spectrum and the
 /// hits those of what plays (at the session rate; the same file when nothing had to be converted). Results
 /// are kept in `cacheFolder` under `cacheName` and taken from there the next time; an empty folder means no
-/// cache.
+/// cache. `trails` of the file spare a pass where they are known.
 [[nodiscard]] Result<std::shared_ptr<const FileAnalysis>>
 analyseFile(const media::SoundFile& original, const media::SoundFile& playable,
             const std::filesystem::path& cacheFolder, const std::string& cacheName,
-            const CancelToken& cancel = {}, const ProgressFn& progress = {});
+            const CancelToken& cancel = {}, const ProgressFn& progress = {},
+            std::shared_ptr<const FileTrails> trails = nullptr);
 
 /// Facts as JSON and back, for the cache and the command line.
 [[nodiscard]] std::string factsToJson(const FileFacts& facts);

@@ -1,6 +1,7 @@
 #include "core/measure/level_meter.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace cask::measure {
@@ -38,38 +39,74 @@ void LevelMeter::endRun(std::size_t c) {
 
 void LevelMeter::add(std::span<const float> interleaved) {
     const std::size_t channels = m_channels.size();
-    for (std::size_t i = 0; i + channels <= interleaved.size(); i += channels) {
-        float loudest = 0;
+    const std::size_t frames = interleaved.size() / channels;
+    for (std::size_t at = 0; at < frames;) {
+        const std::size_t n =
+            std::min({frames - at, static_cast<std::size_t>(m_stretchFrames - m_inStretch), kPiece});
+        addPiece(interleaved.data() + at * channels, n);
+        at += n;
+    }
+}
+
+void LevelMeter::addPiece(const float* samples, std::size_t frames) {
+    const std::size_t channels = m_channels.size();
+    std::array<float, kPiece> loudest{};
+    bool hasRun = false;
+    for (std::size_t c = 0; c < channels; ++c) {
+        Channel& channel = m_channels[c];
+        double sum = 0;
+        double squares = 0;
+        for (std::size_t i = 0; i < frames; ++i) {
+            const float x = samples[i * channels + c];
+            loudest[i] = std::max(loudest[i], std::fabs(x));
+            sum += x;
+            squares += static_cast<double>(x) * x;
+        }
+        channel.sum += sum;
+        channel.squares += squares;
+        m_stretchSquares += squares;
+        hasRun = hasRun || channel.runFrames > 0;
+    }
+    const auto [least, most] =
+        std::minmax_element(loudest.begin(), loudest.begin() + static_cast<long>(frames));
+    m_peak = std::max(m_peak, *most);
+    // Runs and silences are looked for sample by sample only where there can be any.
+    if (hasRun || *most >= kClipLevel || *least == 0 || m_silentFrames > 0)
+        addRuns(samples, {loudest.data(), frames});
+    else
+        m_frames += static_cast<Frames>(frames);
+    for (std::size_t c = 0; c < channels; ++c)
+        m_channels[c].last = samples[(frames - 1) * channels + c];
+    m_inStretch += static_cast<Frames>(frames);
+    if (m_inStretch == m_stretchFrames) {
+        const double power =
+            m_stretchSquares / static_cast<double>(m_inStretch * static_cast<Frames>(channels));
+        m_stretchDb.push_back(static_cast<float>(powerToDb(power)));
+        m_inStretch = 0;
+        m_stretchSquares = 0;
+    }
+}
+
+void LevelMeter::addRuns(const float* samples, std::span<const float> loudest) {
+    const std::size_t channels = m_channels.size();
+    for (std::size_t i = 0; i < loudest.size(); ++i) {
         for (std::size_t c = 0; c < channels; ++c) {
-            const float x = interleaved[i + c];
+            const float x = samples[i * channels + c];
             Channel& channel = m_channels[c];
-            const float size = std::fabs(x);
-            const double square = static_cast<double>(x) * x;
-            channel.sum += x;
-            channel.squares += square;
-            m_stretchSquares += square;
-            loudest = std::max(loudest, size);
-            if (size >= kClipLevel && (channel.runFrames == 0 || x == channel.last)) {
+            const bool isHigh = std::fabs(x) >= kClipLevel;
+            if (isHigh && (channel.runFrames == 0 || x == channel.last)) {
                 ++channel.runFrames;
             } else if (channel.runFrames > 0) {
                 endRun(c);
-                channel.runFrames = size >= kClipLevel ? 1 : 0;
+                channel.runFrames = isHigh ? 1 : 0;
             }
             channel.last = x;
         }
-        m_peak = std::max(m_peak, loudest);
-        if (loudest > 0)
+        if (loudest[i] > 0)
             endSilence(false);
         else
             ++m_silentFrames;
         ++m_frames;
-        if (++m_inStretch == m_stretchFrames) {
-            const double power =
-                m_stretchSquares / static_cast<double>(m_inStretch * static_cast<Frames>(channels));
-            m_stretchDb.push_back(static_cast<float>(powerToDb(power)));
-            m_inStretch = 0;
-            m_stretchSquares = 0;
-        }
     }
 }
 

@@ -56,6 +56,10 @@ class LevelMeter {
         float last = 0;
         Frames runFrames = 0;
     };
+    static constexpr std::size_t kPiece = 256;
+    /// Up to kPiece frames within one stretch.
+    void addPiece(const float* samples, std::size_t frames);
+    void addRuns(const float* samples, std::span<const float> loudest);
     void endRun(std::size_t channel);
     void endSilence(bool isToEnd);
 

@@ -7,7 +7,9 @@
 
 #include <algorithm>
 #include <array>
+#include <bit>
 #include <cmath>
+#include <cstdint>
 #include <unistd.h>
 
 namespace cask::media {
@@ -189,12 +191,17 @@ Frames AudioReader::read(std::span<float> interleaved) {
     m_at += got;
     if (got < want && !m_failedAt && (m_info.isLengthKnown || m_io->failure() != 0))
         m_failedAt = m_at;
-    for (float& sample : interleaved.first(static_cast<std::size_t>(got * m_info.channels))) {
-        if (!std::isfinite(sample)) {
-            sample = 0;
+    const auto read = interleaved.first(static_cast<std::size_t>(got * m_info.channels));
+    // Rare, so it is looked for in a pass that runs side by side: all bits of the exponent are set.
+    constexpr std::uint32_t kExponent = 0x7f800000U;
+    bool any = false;
+    for (const float sample : read)
+        any |= (std::bit_cast<std::uint32_t>(sample) & kExponent) == kExponent;
+    for (std::size_t i = 0; any && i < read.size(); ++i)
+        if (!std::isfinite(read[i])) {
+            read[i] = 0;
             ++m_notFinite;
         }
-    }
     return got;
 }
 

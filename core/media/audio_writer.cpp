@@ -21,18 +21,21 @@ int bitsOf(SampleFormat format) {
 Ditherer::Ditherer(int bits, std::uint64_t seed, bool dither)
     : m_scale(std::ldexp(1.0, bits - 1)), m_dithers(dither), m_state(seed * 0x9E3779B97F4A7C15ULL + 1) {}
 
-double Ditherer::uniform() noexcept {
-    // xorshift64* (Vigna 2016)
+double Ditherer::triangular() noexcept {
+    // xorshift64* (Vigna 2016); its two halves are the two numbers whose difference is triangular.
     m_state ^= m_state >> 12U;
     m_state ^= m_state << 25U;
     m_state ^= m_state >> 27U;
-    return static_cast<double>((m_state * 0x2545F4914F6CDD1DULL) >> 11U) * 0x1.0p-53;
+    const std::uint64_t random = m_state * 0x2545F4914F6CDD1DULL;
+    const auto first = static_cast<std::int64_t>(random >> 32U);
+    const auto second = static_cast<std::int64_t>(random & 0xffffffffU);
+    return static_cast<double>(first - second) * 0x1.0p-32;
 }
 
 std::int32_t Ditherer::quantise(float sample) noexcept {
     double value = static_cast<double>(sample) * m_scale;
     if (m_dithers)
-        value += uniform() - uniform();
+        value += triangular();
     return static_cast<std::int32_t>(std::lrint(std::clamp(value, -m_scale, m_scale - 1)));
 }
 

@@ -33,7 +33,7 @@ class Ditherer {
     [[nodiscard]] std::int32_t quantise(float sample) noexcept;
 
   private:
-    [[nodiscard]] double uniform() noexcept; // [0, 1)
+    [[nodiscard]] double triangular() noexcept; // -1 to 1
     double m_scale;
     bool m_dithers;
     std::uint64_t m_state;

@@ -4,7 +4,9 @@
 #include "core/base/parallel.h"
 #include "core/base/sha256.h"
 #include "core/base/utf8.h"
+#include "core/dsp/true_peak.h"
 #include "core/graph/offline_render.h"
+#include "core/measure/integrated_loudness.h"
 #include "core/media/resampler.h"
 #include "core/project/outbox.h"
 
@@ -12,6 +14,7 @@
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
+#include <array>
 #include <chrono>
 #include <memory>
 #include <optional>
@@ -26,10 +29,14 @@ namespace fs = std::filesystem;
 struct Track {
     media::AudioWriter writer;
     std::optional<media::Resampler> resampler;
-    measure::LoudnessMeter meter;
+    measure::IntegratedLoudness loudness;
+    std::array<dsp::TruePeakMeter, 2> truePeaks;
     fs::path path;
     Frames frames = 0;
 
+    [[nodiscard]] double truePeakDb() const {
+        return linearToDb(static_cast<double>(std::max(truePeaks[0].peak(), truePeaks[1].peak())));
+    }
     Status write(std::span<const float> interleaved) {
         const auto piece = resampler ? resampler->process(interleaved) : interleaved;
         frames += static_cast<Frames>(piece.size()) / 2;
@@ -62,8 +69,8 @@ Result<std::unique_ptr<Track>> openTrack(const fs::path& path, double sessionRat
             return made.error();
         resampler.emplace(std::move(*made));
     }
-    return std::unique_ptr<Track>(
-        new Track{std::move(*writer), std::move(resampler), measure::LoudnessMeter(sessionRate, 2), path});
+    return std::unique_ptr<Track>(new Track{
+        std::move(*writer), std::move(resampler), measure::IntegratedLoudness(sessionRate, 2), {}, path});
 }
 
 } // namespace
@@ -150,7 +157,9 @@ class Delivery {
             if (t < first)
                 return Done{};
             auto& track = *m_tracks[static_cast<std::size_t>(t - first)];
-            track.meter.add(block);
+            track.loudness.add(block);
+            for (std::size_t c = 0; c < track.truePeaks.size() && c < block.size(); ++c)
+                track.truePeaks[c].add(block.subspan(c), 2);
             return track.write(block);
         };
         return graph::renderOffline(m_session, sources, render, sink, cancel, progress);
@@ -171,7 +180,8 @@ class Delivery {
             if (clipped > 0)
                 report.notes.push_back(fmt::format("{}: {} samples were over full scale and are clipped.",
                                                    track->path.filename().string(), clipped));
-            report.files.push_back({track->path, 0, {}, track->meter.result(), track->frames, clipped});
+            report.files.push_back(
+                {track->path, 0, {}, track->loudness.lufs(), track->truePeakDb(), track->frames, clipped});
         }
         if (auto hashed = hashFiles(report, cancel); !hashed)
             return hashed.error();
@@ -248,8 +258,8 @@ class Delivery {
                              {"bytes", file.bytes},
                              {"sha256", file.sha256},
                              {"frames", file.frames},
-                             {"integrated_lufs", file.loudness.integratedLufs},
-                             {"true_peak_db", file.loudness.truePeakDb}});
+                             {"integrated_lufs", file.integratedLufs},
+                             {"true_peak_db", file.truePeakDb}});
         const Json json{{"format", "ember-cask-delivery"}, {"session", m_session.name},
                         {"complete", report.isComplete},   {"sample_rate_hz", outputRate()},
                         {"files", std::move(files)},       {"notes", report.notes},

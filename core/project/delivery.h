@@ -3,7 +3,6 @@
 
 #include <core/base/progress.h>
 #include <core/graph/plan.h>
-#include <core/measure/loudness.h>
 #include <core/media/audio_writer.h>
 #include <filesystem>
 #include <string>
@@ -29,8 +28,9 @@ struct DeliveredFile {
     std::filesystem::path path;
     std::uintmax_t bytes = 0;
     std::string sha256;
-    measure::Loudness loudness; ///< at the session's rate, before reduction of bits
-    Frames frames = 0;          ///< at the delivered rate
+    double integratedLufs = kSilenceDb; ///< at the session's rate, before reduction of bits
+    double truePeakDb = kSilenceDb;     ///< dBTP
+    Frames frames = 0;                  ///< at the delivered rate
     Frames clippedSamples = 0;
 };
 

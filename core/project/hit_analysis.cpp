@@ -21,6 +21,10 @@ Result<std::shared_ptr<const HitAnalysis>> analyseHits(const session::Session& s
         measure::HitInput input{e->name, e->role, {}, 0};
         for (const auto& ref : e->channels) {
             auto found = trails(ref.file);
+            // A file's own arrivals are in all of its channels together.
+            if (found && e->channels.size() == found->channels.size() &&
+                e->channels.front().file == e->channels.back().file)
+                input.arrivals = &found->arrivals;
             if (found && ref.channel < static_cast<int>(found->channels.size())) {
                 input.channels.push_back(&found->channels[static_cast<std::size_t>(ref.channel)]);
                 held.push_back(std::move(found));

@@ -29,7 +29,7 @@ ProgressFn part(const ProgressFn& whole, double from, double to) {
 }
 
 advise::FileMeasure measureFile(const session::SourceFile& file, const std::filesystem::path& folder,
-                                double rateHz, const CancelToken& cancel) {
+                                double rateHz, const TrailLookup& trails, const CancelToken& cancel) {
     advise::FileMeasure measure;
     const auto checked = checkSource(file, folder);
     if (!checked) {
@@ -42,9 +42,9 @@ advise::FileMeasure measureFile(const session::SourceFile& file, const std::file
         measure.problem = prepared.error().message;
         return measure;
     }
-    const auto analysis = measure::analyseFile(checked->file, prepared->playable,
-                                               session::SessionStore(diskFileSystem(), folder).cacheFolder(),
-                                               measureName(checked->contentHash, rateHz), cancel);
+    const auto analysis = measure::analyseFile(
+        checked->file, prepared->playable, session::SessionStore(diskFileSystem(), folder).cacheFolder(),
+        measureName(checked->contentHash, rateHz), cancel, {}, trails ? trails(file.id) : nullptr);
     if (analysis)
         measure.analysis = *analysis;
     else
@@ -56,12 +56,12 @@ advise::FileMeasure measureFile(const session::SourceFile& file, const std::file
 
 std::map<session::Id, advise::FileMeasure> measureFiles(const session::Session& s,
                                                         const std::filesystem::path& folder,
-                                                        const CancelToken& cancel,
+                                                        const TrailLookup& trails, const CancelToken& cancel,
                                                         const ProgressFn& progress) {
     std::map<session::Id, advise::FileMeasure> files;
     std::mutex mutex; // guards files
     inParallel(s.files.size(), progress, [&](std::size_t i) {
-        auto measured = measureFile(*s.files[i], folder, s.sampleRateHz, cancel);
+        auto measured = measureFile(*s.files[i], folder, s.sampleRateHz, trails, cancel);
         const std::lock_guard lock(mutex);
         files[s.files[i]->id] = std::move(measured);
     });
@@ -72,11 +72,11 @@ Result<advise::KitMeasures> measureKit(const session::Session& s, const std::fil
                                        const advise::HouseStyle& style, KitDepth depth,
                                        const CancelToken& cancel, const ProgressFn& progress) {
     advise::KitMeasures measures;
-    measures.files = measureFiles(s, folder, cancel, part(progress, 0, 0.5));
-    if (cancel.isCancelled())
-        return stopped();
-    const auto trails = measureTrails(s, folder, cancel, part(progress, 0.5, 0.7));
+    const auto trails = measureTrails(s, folder, cancel, part(progress, 0, 0.3));
     if (!trails)
+        return stopped();
+    measures.files = measureFiles(s, folder, trails->lookup(), cancel, part(progress, 0.3, 0.7));
+    if (cancel.isCancelled())
         return stopped();
     const auto hits = analyseHits(s, trails->lookup(), cancel);
     if (!hits)

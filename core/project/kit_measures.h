@@ -5,6 +5,7 @@
 #include <core/advise/kit_measures.h>
 #include <core/base/progress.h>
 #include <core/base/result.h>
+#include <core/project/hit_analysis.h>
 #include <core/session/session.h>
 #include <filesystem>
 #include <map>
@@ -12,10 +13,9 @@
 namespace cask::project {
 
 /// What is said and measured of each file alone, from the session's cache where it is there.
-[[nodiscard]] std::map<session::Id, advise::FileMeasure> measureFiles(const session::Session& session,
-                                                                      const std::filesystem::path& folder,
-                                                                      const CancelToken& cancel,
-                                                                      const ProgressFn& progress);
+[[nodiscard]] std::map<session::Id, advise::FileMeasure>
+measureFiles(const session::Session& session, const std::filesystem::path& folder,
+             const TrailLookup& trails = {}, const CancelToken& cancel = {}, const ProgressFn& progress = {});
 
 /// What is measured: what a stage says rests on less than all.
 enum class KitDepth {

@@ -1,7 +1,7 @@
 #include "core/project/loudness_match.h"
 
 #include "core/graph/offline_render.h"
-#include "core/measure/loudness.h"
+#include "core/measure/integrated_loudness.h"
 
 #include <algorithm>
 
@@ -10,7 +10,7 @@ namespace {
 
 Result<double> integratedLufs(const session::Session& s, const graph::SourceLookup& sources, Frames from,
                               Frames frames, const CancelToken& cancel, const ProgressFn& progress) {
-    measure::LoudnessMeter meter(s.sampleRateHz, 2);
+    measure::IntegratedLoudness meter(s.sampleRateHz, 2);
     graph::RenderOptions options;
     options.from = from;
     options.frames = frames;
@@ -23,7 +23,7 @@ Result<double> integratedLufs(const session::Session& s, const graph::SourceLook
         cancel, progress);
     if (!status)
         return status.error();
-    return meter.result().integratedLufs;
+    return meter.lufs();
 }
 
 } // namespace

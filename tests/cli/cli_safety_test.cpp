@@ -170,10 +170,10 @@ TEST_F(CliSafety, ASessionThatIsOpenInAWindowIsNotChangedUnderIt) {
 
 TEST_F(CliSafety, NamesThatAreNoUtf8AreUsedAndPrinted) {
     fs::create_directories(m_folder / "latin");
-    fs::copy_file(kick(), m_folder.path() / "latin/K\xefck.wav");
+    fs::copy_file(kick(), m_folder.path() / "latin/K\xef" "ck.wav");
     const auto made = call({"new", m_folder / "L.cask", m_folder / "latin", "--json"});
     ASSERT_EQ(made.code, kDone) << made.err;
-    EXPECT_NO_THROW((void)nlohmann::json::parse(made.out));
+    EXPECT_TRUE(nlohmann::json::accept(made.out));
     EXPECT_EQ(call({"render", m_folder / "L.cask", "--out", out(), "--json"}).code, kDone);
     EXPECT_EQ(call({"check", m_folder / "L.cask", "--json"}).code, kDone);
 }

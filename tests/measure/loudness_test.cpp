@@ -1,4 +1,5 @@
 // Cases of EBU Tech 3341: signals by the table of the standard, tolerances of the standard.
+#include "core/measure/integrated_loudness.h"
 #include "core/measure/loudness.h"
 #include "tests/support/signals.h"
 
@@ -76,6 +77,35 @@ TEST(Loudness, SilenceIsSaidAsSilence) {
     meter.add(std::vector<float>(96000, 0));
     EXPECT_EQ(meter.result().integratedLufs, kSilenceDb);
     EXPECT_EQ(meter.momentaryLufs(), kSilenceDb);
+}
+
+double integratedAlone(const std::vector<float>& x, double rate = 48000, int channels = 2) {
+    IntegratedLoudness meter(rate, channels);
+    for (std::size_t at = 0; at < x.size(); at += 1022) // pieces of any size
+        meter.add(std::span(x).subspan(at, std::min<std::size_t>(1022, x.size() - at)));
+    return meter.lufs();
+}
+
+TEST(IntegratedLoudness, Tech3341Cases1To5Within0_1Lu) {
+    EXPECT_NEAR(integratedAlone(toneParts({{-23, 20}})), -23, 0.1);
+    EXPECT_NEAR(integratedAlone(toneParts({{-33, 20}})), -33, 0.1);
+    EXPECT_NEAR(integratedAlone(toneParts({{-36, 10}, {-23, 60}, {-36, 10}})), -23, 0.1);
+    EXPECT_NEAR(integratedAlone(toneParts({{-72, 10}, {-36, 10}, {-23, 60}, {-36, 10}, {-72, 10}})), -23,
+                0.1);
+    EXPECT_NEAR(integratedAlone(toneParts({{-26, 20}, {-20, 20.1}, {-26, 20}})), -23, 0.1);
+    for (const double rate : {44100.0, 88200.0, 96000.0, 192000.0})
+        EXPECT_NEAR(integratedAlone(toneParts({{-23, 10}}, rate), rate), -23, 0.1) << rate;
+}
+
+TEST(IntegratedLoudness, AgreesWithTheLibraryOnNoiseAtAnyRateAndSilenceIsSilence) {
+    for (const double rate : {44100.0, 48000.0, 96000.0}) {
+        auto x = test::noise(0.2, static_cast<std::size_t>(rate) * 16, 5);
+        for (std::size_t n = 0; n < x.size(); ++n) // bursts over something softer
+            x[n] *= n / static_cast<std::size_t>(rate) % 3 == 0 ? 1.0F : 0.05F;
+        EXPECT_NEAR(integratedAlone(x, rate), integrated(x, rate), 0.02) << rate;
+    }
+    EXPECT_EQ(integratedAlone(std::vector<float>(96000, 0.0F)), kSilenceDb);
+    EXPECT_EQ(integratedAlone({}), kSilenceDb);
 }
 
 } // namespace

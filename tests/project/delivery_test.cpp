@@ -48,7 +48,7 @@ TEST(Delivery, ConvertsTheRateAndMeasuresWhatItWrote) {
     ASSERT_TRUE(report);
     EXPECT_NEAR(static_cast<double>(report->files[0].frames), 5 * 44100, 2);
     // -20 dBFS in each of two channels at 1 kHz is -20 LUFS by BS.1770's calibration at 997 Hz (within 0.1).
-    EXPECT_NEAR(report->files[0].loudness.integratedLufs, -20, 0.15);
+    EXPECT_NEAR(report->files[0].integratedLufs, -20, 0.15);
     EXPECT_NEAR(static_cast<double>(test::readAll(report->files[0].path).size()), 2 * 5 * 44100, 4);
 }
 

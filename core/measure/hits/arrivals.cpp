@@ -17,17 +17,13 @@ constexpr std::size_t kApart = 6;
 
 /// Greatest value of x[i .. i + n) at each i; the end is cut short.
 template <class T> std::vector<T> maxAhead(const std::vector<T>& x, std::size_t n) {
-    std::vector<T> out(x.size());
-    std::vector<std::size_t> queue(x.size());
-    std::size_t head = 0;
-    std::size_t tail = 0;
-    for (std::size_t i = x.size(); i-- > 0;) {
-        while (tail > head && x[queue[tail - 1]] <= x[i])
-            --tail;
-        queue[tail++] = i;
-        if (queue[head] >= i + n)
-            ++head;
-        out[i] = x[queue[head]];
+    // Maxima over twice the width from two of half of it: a few passes that run side by side.
+    std::vector<T> out = x;
+    for (std::size_t width = 1; width < n;) {
+        const std::size_t step = std::min(width, n - width);
+        for (std::size_t i = 0; i + step < out.size(); ++i)
+            out[i] = std::max(out[i], out[i + step]);
+        width += step;
     }
     return out;
 }

@@ -1,7 +1,9 @@
 #include "core/measure/hits/band_trail.h"
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
+#include <cstdint>
 
 namespace cask::measure {
 namespace {
@@ -46,7 +48,24 @@ dsp::SectionBank makeBands(double rate) {
 LevelByte levelByteOfPower(float power) {
     if (!(power > 1e-12F))
         return 0;
-    return static_cast<LevelByte>(std::clamp(std::lround(2 * (10 * std::log10(power) + 120)), 0L, 255L));
+    // The least power of each byte: half a step below its level.
+    static const auto least = [] {
+        std::array<float, 257> t{};
+        for (std::size_t i = 0; i < t.size(); ++i)
+            t[i] = static_cast<float>(std::pow(10.0, ((static_cast<double>(i) - 0.5) / 2 - 120) / 10));
+        return t;
+    }();
+    // A first guess from the bits of the number, less than one step off (log2 of the mantissa by a straight
+    // line is at most 0.09 off, which is 0.26 dB); the table decides.
+    const auto bits = static_cast<float>(std::bit_cast<std::uint32_t>(power));
+    const float octaves = bits * 0x1p-23F - 127;
+    const float decibelPerOctave = 3.0103F;
+    auto byte = static_cast<int>(std::clamp(2 * (decibelPerOctave * octaves + 120) + 0.5F, 0.0F, 255.0F));
+    while (byte < 255 && power >= least[static_cast<std::size_t>(byte) + 1])
+        ++byte;
+    while (byte > 0 && power < least[static_cast<std::size_t>(byte)])
+        --byte;
+    return static_cast<LevelByte>(byte);
 }
 
 float powerOfLevelByte(LevelByte b) {
@@ -122,6 +141,9 @@ BandTrail BandTrailMeter::take() {
     const std::size_t steps = m_trail.steps();
     m_trail.fine.resize(steps * kFineStepsPerStep);
     m_trail.fineHigh.resize(steps * kFineStepsPerStep);
+    // A session holds the trails of all its files.
+    for (auto* levels : {&m_trail.bands, &m_trail.fine, &m_trail.fineHigh})
+        levels->shrink_to_fit();
     return std::move(m_trail);
 }
 

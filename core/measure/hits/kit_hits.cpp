@@ -228,7 +228,7 @@ KitHits findKitHits(std::span<const HitInput> givenInputs, const CancelToken& ca
     std::vector<std::vector<Arrival>> arrivals(inputs.size());
     parallel(result.kit.listening.size(), [&](std::size_t n) {
         const auto i = static_cast<std::size_t>(result.kit.listening[n]);
-        arrivals[i] = findArrivals(inputs[i].channels);
+        arrivals[i] = inputs[i].arrivals != nullptr ? *inputs[i].arrivals : findArrivals(inputs[i].channels);
     });
     // Files that are late are put right for the analysis; what is reported are the times in the files as they
     // are.

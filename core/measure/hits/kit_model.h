@@ -2,6 +2,7 @@
 #pragma once
 
 #include <core/base/role.h>
+#include <core/measure/hits/arrivals.h>
 #include <core/measure/hits/band_trail.h>
 #include <span>
 #include <string>
@@ -15,6 +16,7 @@ struct HitInput {
     Role role = Role::Unknown;
     std::vector<const BandTrail*> channels; ///< one or two, of one length
     double offsetS = 0;                     ///< of the file's start from the session's, shifts counted
+    const std::vector<Arrival>* arrivals = nullptr; ///< in these channels, where they are known already
 };
 
 /// What can be struck. Several microphones may stand at one drum; some drums have none.

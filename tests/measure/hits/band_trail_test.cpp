@@ -7,6 +7,7 @@
 
 #include <cmath>
 #include <fstream>
+#include <limits>
 
 namespace cask::measure {
 namespace {
@@ -109,6 +110,18 @@ TEST(FileTrails, AMissingFileIsNamedAndStoppingStops) {
     const auto stopped = trailsOfFile(folder / "a.wav", {}, {}, cancel);
     ASSERT_FALSE(stopped);
     EXPECT_EQ(stopped.error().code, ErrorCode::Cancelled);
+}
+
+TEST(LevelByte, IsTheNearestHalfDecibelForAnyPower) {
+    for (double db = -119.9; db < 8; db += 0.0137) {
+        const auto power = static_cast<float>(std::pow(10.0, db / 10));
+        const double wanted = 2 * (db + 120);
+        EXPECT_NEAR(levelByteOfPower(power), wanted, 0.5001) << db << " dB";
+    }
+    EXPECT_EQ(levelByteOfPower(0), 0);
+    EXPECT_EQ(levelByteOfPower(1e30F), 255);
+    EXPECT_EQ(levelByteOfPower(std::numeric_limits<float>::infinity()), 255);
+    EXPECT_EQ(levelByteOfPower(std::numeric_limits<float>::quiet_NaN()), 0);
 }
 
 } // namespace
