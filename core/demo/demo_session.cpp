@@ -1,6 +1,7 @@
 #include "core/demo/demo_session.h"
 
 #include "core/base/file_system.h"
+#include "core/base/hash.h"
 #include "core/media/audio_writer.h"
 #include "core/media/resampler.h"
 #include "core/session/edits.h"
@@ -52,13 +53,17 @@ Result<session::IntakeFile> writeTrack(const DemoTrack& track, double rate, cons
         return status.error();
     if (auto status = writer->commit(); !status)
         return status.error();
+    auto hash = hashFile(path);
+    if (!hash)
+        return hash.error();
     return session::IntakeFile{"audio/" + path.filename().string(),
                                path.filename().string(),
                                static_cast<Frames>(sound.size()) / channels,
                                channels,
                                fileRate,
                                isBass ? "FLAC" : "WAV, 24 bit",
-                               std::nullopt};
+                               std::nullopt,
+                               *std::move(hash)};
 }
 
 /// Levels and positions a player would start from; no processing.
