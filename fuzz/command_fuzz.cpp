@@ -1,4 +1,5 @@
-// Any words as a path and a value of a session, as `set` takes them: an error, or a session that can be stored.
+// Any words as a path and a value of a session, as `set` takes them: an error, or a session that can be
+// stored.
 #include "core/session/intake.h"
 #include "core/session/parameter_path.h"
 #include "core/session/session_json.h"
@@ -8,9 +9,9 @@
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
     using namespace cask::session;
-    static const Session kit = withFiles(
-        emptySession(), {{"/a/Kick.wav", "Kick.wav", 48000, 1, 48000, "WAV", std::nullopt},
-                         {"/a/OH.wav", "OH.wav", 48000, 2, 48000, "WAV", std::nullopt}});
+    static const Session kit =
+        withFiles(emptySession(), {{"/a/Kick.wav", "Kick.wav", 48000, 1, 48000, "WAV", std::nullopt},
+                                   {"/a/OH.wav", "OH.wav", 48000, 2, 48000, "WAV", std::nullopt}});
     const std::string text(reinterpret_cast<const char*>(data), size);
     // Lines are commands in a row: "PATH VALUE", the value after the last blank but one.
     Session s = kit;

@@ -1,5 +1,6 @@
 #include "core/base/file_system.h"
 
+#include "core/base/file_pieces.h"
 #include "core/base/new_file.h"
 #include "core/base/system_error.h"
 
@@ -15,40 +16,21 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr std::size_t kPieceBytes = std::size_t{1} << 20U;
-
-/// Closes a descriptor when it goes.
-struct OpenFile {
-    int fd;
-    explicit OpenFile(int descriptor) : fd(descriptor) {}
-    OpenFile(const OpenFile&) = delete;
-    OpenFile& operator=(const OpenFile&) = delete;
-    ~OpenFile() { ::close(fd); }
-};
-
 class DiskFileSystem final : public FileSystem {
   public:
     Result<std::string> read(const fs::path& path) override {
-        const auto opened = openRegularFile(path);
-        if (!opened)
-            return opened.error();
-        const OpenFile file(*opened);
         std::string text;
-        std::string piece(kPieceBytes, '\0');
-        for (;;) {
-            const ssize_t n = ::read(file.fd, piece.data(), piece.size());
-            if (n < 0 && errno == EINTR)
-                continue;
-            if (n < 0)
-                return systemError(path, "can't be read to its end", errno);
-            if (n == 0)
-                return text;
-            text.append(piece.data(), static_cast<std::size_t>(n));
+        const auto read = readPieces(path, [&](std::string_view piece) -> Status {
+            text += piece;
             // Not by its size: files of the system say 0 and go on for ever.
             if (text.size() > kMostReadBytes)
                 return Error{ErrorCode::BadFormat,
                              path.string() + " is far too long to be what it should be."};
-        }
+            return Done{};
+        });
+        if (!read)
+            return read.error();
+        return text;
     }
 
     Status writeAtomically(const fs::path& path, std::string_view bytes) override {
@@ -65,25 +47,13 @@ class DiskFileSystem final : public FileSystem {
     }
 
     Status copy(const fs::path& from, const fs::path& to) override {
-        const auto opened = openRegularFile(from);
-        if (!opened)
-            return opened.error();
-        const OpenFile source(*opened);
         auto target = NewFile::create(to, {IfExists::Refuse, nullptr});
         if (!target)
             return target.error();
-        std::string piece(kPieceBytes, '\0');
-        for (;;) {
-            const ssize_t n = ::read(source.fd, piece.data(), piece.size());
-            if (n < 0 && errno == EINTR)
-                continue;
-            if (n < 0)
-                return systemError(from, "can't be read to its end", errno);
-            if (n == 0)
-                return target->commit();
-            if (auto written = target->write({piece.data(), static_cast<std::size_t>(n)}); !written)
-                return written;
-        }
+        if (auto copied = readPieces(from, [&](std::string_view piece) { return target->write(piece); });
+            !copied)
+            return copied;
+        return target->commit();
     }
 
     Status remove(const fs::path& path) override {

@@ -32,15 +32,14 @@ sf_count_t DescriptorIo::tell(void* self) {
     return ::lseek(of(self).m_fd, 0, SEEK_CUR);
 }
 
-sf_count_t DescriptorIo::read(void* to, sf_count_t count, void* self) {
+template <class Call> sf_count_t DescriptorIo::all(sf_count_t count, Call call) {
     sf_count_t done = 0;
     while (done < count) {
-        const ssize_t n =
-            ::read(of(self).m_fd, static_cast<char*>(to) + done, static_cast<std::size_t>(count - done));
+        const ssize_t n = call(done, static_cast<std::size_t>(count - done));
         if (n < 0 && errno == EINTR)
             continue;
-        if (n < 0 && of(self).m_failure == 0)
-            of(self).m_failure = errno;
+        if (n < 0 && m_failure == 0)
+            m_failure = errno;
         if (n <= 0)
             break;
         done += n;
@@ -48,20 +47,16 @@ sf_count_t DescriptorIo::read(void* to, sf_count_t count, void* self) {
     return done;
 }
 
+sf_count_t DescriptorIo::read(void* to, sf_count_t count, void* self) {
+    return of(self).all(count, [&](sf_count_t done, std::size_t left) {
+        return ::read(of(self).m_fd, static_cast<char*>(to) + done, left);
+    });
+}
+
 sf_count_t DescriptorIo::write(const void* from, sf_count_t count, void* self) {
-    sf_count_t done = 0;
-    while (done < count) {
-        const ssize_t n = ::write(of(self).m_fd, static_cast<const char*>(from) + done,
-                                  static_cast<std::size_t>(count - done));
-        if (n < 0 && errno == EINTR)
-            continue;
-        if (n < 0 && of(self).m_failure == 0)
-            of(self).m_failure = errno;
-        if (n <= 0)
-            break;
-        done += n;
-    }
-    return done;
+    return of(self).all(count, [&](sf_count_t done, std::size_t left) {
+        return ::write(of(self).m_fd, static_cast<const char*>(from) + done, left);
+    });
 }
 
 } // namespace cask::media

@@ -23,6 +23,8 @@ class DescriptorIo {
     static sf_count_t read(void* to, sf_count_t count, void* self);
     static sf_count_t write(const void* from, sf_count_t count, void* self);
     static sf_count_t tell(void* self);
+    /// Calls until all is done, nothing more comes, or the system refuses.
+    template <class Call> sf_count_t all(sf_count_t count, Call call);
 
     int m_fd;
     int m_failure = 0;

@@ -228,7 +228,11 @@ def forget_what_was_not_synced(attack):
                     report.expect(found in (before, after), f"{what}: session.json is neither old nor new: {str(found)[:60]}")
                 manifests = [path for path in there if path.endswith(" - delivery.json") and os.path.dirname(path) == root]
                 for path in manifests:
-                    manifest = json.loads(there[path])
+                    try:
+                        manifest = json.loads(there[path])
+                    except ValueError:
+                        report.expect(False, f"{what}: the manifest is broken")
+                        continue
                     for entry in manifest["files"]:
                         size = len(there.get(os.path.join(root, entry["file"]), b""))
                         report.expect(size == entry["bytes"], f"{what}: the manifest vouches for {entry['file']}: {size}")

@@ -170,7 +170,8 @@ TEST_F(CliSafety, ASessionThatIsOpenInAWindowIsNotChangedUnderIt) {
 
 TEST_F(CliSafety, NamesThatAreNoUtf8AreUsedAndPrinted) {
     fs::create_directories(m_folder / "latin");
-    fs::copy_file(kick(), m_folder.path() / "latin/K\xef" "ck.wav");
+    fs::copy_file(kick(), m_folder.path() / "latin/K\xef"
+                                            "ck.wav");
     const auto made = call({"new", m_folder / "L.cask", m_folder / "latin", "--json"});
     ASSERT_EQ(made.code, kDone) << made.err;
     EXPECT_TRUE(nlohmann::json::accept(made.out));
