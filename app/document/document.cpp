@@ -229,6 +229,7 @@ bool Document::saveAs(const fs::path& wanted, const project::AudioCopies& copies
     if (!isSameFolder && !wasUntitled)
         (void)m_store->dropAutosave(); // it is saved, though elsewhere
     const Id selected = m_selected;
+    const bool hasMoreToOffer = !m_recovered.empty(); // nobody has answered it yet
     const auto oldLock = std::move(m_lock); // held until its folder is gone
     replace(std::move(s), std::move(target), std::move(lock));
     m_selected = selected;
@@ -236,7 +237,8 @@ bool Document::saveAs(const fs::path& wanted, const project::AudioCopies& copies
         std::error_code ignored;
         if (!fs::exists(folder / "cache", ignored))
             fs::rename(before / "cache", folder / "cache", ignored);
-        fs::remove_all(before, ignored);
+        if (!hasMoreToOffer)
+            fs::remove_all(before, ignored);
     }
     emit opened();
     emit notesChanged();
@@ -262,6 +264,8 @@ void Document::takeRecovered() {
     m_recovered.erase(m_recovered.begin());
     edit(work.session, tr("Restore unsaved work"));
     autosave(); // safe under its own name before the old one is put away
+    if (!isSaved() && !diskFileSystem().exists(m_store->autosaveFile()))
+        return; // it could not be written: the old one stays, and is offered again
     if (auto settled = m_store->settle(work); !settled)
         addNote(QString::fromStdString(settled.error().message));
 }
