@@ -230,7 +230,7 @@ bool Document::saveAs(const fs::path& wanted, const project::AudioCopies& copies
         (void)m_store->dropAutosave(); // it is saved, though elsewhere
     const Id selected = m_selected;
     const bool hasMoreToOffer = !m_recovered.empty(); // nobody has answered it yet
-    const auto oldLock = std::move(m_lock); // held until its folder is gone
+    const auto oldLock = std::move(m_lock);           // held until its folder is gone
     replace(std::move(s), std::move(target), std::move(lock));
     m_selected = selected;
     if (wasUntitled) { // its work is saved under the new name now; what was measured goes with it
