@@ -1,6 +1,7 @@
 // Any bytes as drums kept as references: an error, or drums that survive their own round trip.
 #include "core/advise/tone_reference.h"
 #include "fuzz/accepted.h"
+#include "fuzz/json_mutator.h"
 
 #include <cstdint>
 

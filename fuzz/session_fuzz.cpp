@@ -1,6 +1,7 @@
 // Any bytes as session.json: an error or a session that survives its own round trip.
 #include "core/session/session_json.h"
 #include "fuzz/accepted.h"
+#include "fuzz/json_mutator.h"
 
 #include <cstdint>
 #include <cstdlib>

@@ -1,6 +1,7 @@
 // Any bytes as a house style: an error or a style that survives its own round trip.
 #include "core/advise/house_style.h"
 #include "fuzz/accepted.h"
+#include "fuzz/json_mutator.h"
 
 #include <cstdint>
 #include <cstdlib>
