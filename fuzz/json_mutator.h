@@ -31,7 +31,8 @@ inline std::string mutatedText(std::string text) {
     return text;
 }
 
-/// A change that keeps kinds, so that the whole may be accepted: near numbers, strings and elements of the same.
+/// A change that keeps kinds, so that the whole may be accepted: near numbers, strings and elements of the
+/// same.
 inline void mutateGently(std::vector<Json*>& nodes, std::minstd_rand& random) {
     const auto pick = [&](std::size_t n) { return static_cast<std::size_t>(random()) % n; };
     Json& at = *nodes[pick(nodes.size())];
@@ -63,8 +64,9 @@ inline void mutate(Json& root, std::minstd_rand& random) {
     const auto pick = [&](std::size_t n) { return static_cast<std::size_t>(random()) % n; };
     Json& at = *nodes[pick(nodes.size())];
     static const std::vector<Json> kOdd = {
-        nullptr, true,   false,     0,    1,      -1,     2,    3,    7,   0.5,           -0.0, 1e-300,
-        1e300,   -1e300, 1LL << 53, -100, 48000., 20000., 1e15, 1e17, 255, "4294967296.", "",   Json::array()};
+        nullptr, true,         false,  0,         1,    -1,     2,      3,    7,    0.5, -0.0,
+        1e-300,  1e300,        -1e300, 1LL << 53, -100, 48000., 20000., 1e15, 1e17, 255, "4294967296.",
+        "",      Json::array()};
     switch (pick(6)) {
     case 0:
         at = kOdd[pick(kOdd.size())];

@@ -35,46 +35,44 @@ IntegratedLoudness::IntegratedLoudness(double rate, int channels)
         constexpr double kQ = 0.5003270373238773;
         const double k = tangent(38.13547087602444);
         const double a0 = 1 + k / kQ + k * k;
-        m_highPass = {1, -2, 1, 2 * (k * k - 1) / a0, (1 - k / kQ + k * k) / a0};
+        m_highPass = {1, -2, 1, // its zeros are written out in add()
+                      2 * (k * k - 1) / a0, (1 - k / kQ + k * k) / a0};
     }
 }
 
 void IntegratedLoudness::add(std::span<const float> interleaved) {
-    const auto step = [](const Section& c, State& s, double x) {
-        const double y = c.b0 * x + s.s1;
-        s.s1 = c.b1 * x - c.a1 * y + s.s2;
-        s.s2 = c.b2 * x - c.a2 * y;
-        return y;
-    };
     const Section shelf = m_shelf;
-    const Section highPass = m_highPass;
+    const Section pass = m_highPass;
     const auto channels = static_cast<std::size_t>(m_channels);
     const std::size_t frames = interleaved.size() / channels;
     for (std::size_t at = 0; at < frames;) {
         const std::size_t n = std::min(frames - at, static_cast<std::size_t>(m_stepFrames - m_inStep));
         const float* from = interleaved.data() + at * channels;
-        auto states = m_states;
-        double sum = 0;
-        if (channels == 2) { // both at once: each waits for itself only
-            for (std::size_t i = 0; i < n; ++i) {
-                const double l = step(highPass, states[0][1], step(shelf, states[0][0], from[2 * i]));
-                const double r = step(highPass, states[1][1], step(shelf, states[1][0], from[2 * i + 1]));
-                sum += l * l + r * r;
-            }
-        } else {
-            for (std::size_t i = 0; i < n; ++i) {
-                const double x = step(highPass, states[0][1], step(shelf, states[0][0], from[i]));
-                sum += x * x;
-            }
-        }
+        Memory m = m_memory;
+        Pair squares{};
+        const auto step = [&](Pair x) {
+            const Pair between =
+                (shelf.b0 * x + shelf.b1 * m.in[0] + shelf.b2 * m.in[1] - shelf.a2 * m.between[1]) -
+                shelf.a1 * m.between[0];
+            const Pair out =
+                ((between - 2 * m.between[0] + m.between[1]) - pass.a2 * m.out[1]) - pass.a1 * m.out[0];
+            m = {{x, m.in[0]}, {between, m.between[0]}, {out, m.out[0]}};
+            squares += out * out;
+        };
+        if (channels == 2)
+            for (std::size_t i = 0; i < n; ++i)
+                step(Pair{from[2 * i], from[2 * i + 1]});
+        else
+            for (std::size_t i = 0; i < n; ++i)
+                step(Pair{from[i], 0});
         // What has died away is nothing, and slow to compute with.
         constexpr double kNothing = 1e-30;
-        for (auto& channel : states)
-            for (auto& s : channel) {
-                s.s1 = std::abs(s.s1) < kNothing ? 0 : s.s1;
-                s.s2 = std::abs(s.s2) < kNothing ? 0 : s.s2;
-            }
-        m_states = states;
+        for (auto* values : {m.between, m.out})
+            for (int i = 0; i < 2; ++i)
+                for (int c = 0; c < kMostChannels; ++c)
+                    values[i][c] = std::abs(values[i][c]) < kNothing ? 0 : values[i][c];
+        m_memory = m;
+        const double sum = squares[0] + squares[1];
         m_sum += sum;
         m_inStep += static_cast<Frames>(n);
         at += n;

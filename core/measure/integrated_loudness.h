@@ -2,7 +2,6 @@
 // whole meter, which also follows loudness over time.
 #pragma once
 
-#include <array>
 #include <core/base/units.h>
 #include <span>
 #include <vector>
@@ -18,21 +17,23 @@ class IntegratedLoudness {
     [[nodiscard]] double lufs() const;
 
   private:
-    /// Second-order section in transposed direct form II.
+    /// Both channels side by side; one alone is in the first.
+    using Pair = double __attribute__((vector_size(2 * sizeof(double))));
+    /// The two sections one after another, as differences of their last values: each value waits only for the
+    /// one before it times one factor.
+    struct Memory {
+        Pair in[2]{}, between[2]{}, out[2]{}; ///< the last value and the one before it
+    };
     struct Section {
         double b0, b1, b2, a1, a2;
-    };
-    struct State {
-        double s1 = 0;
-        double s2 = 0;
     };
     static constexpr int kMostChannels = 2;
 
     int m_channels;
     Section m_shelf;
     Section m_highPass;
-    std::array<std::array<State, 2>, kMostChannels> m_states{}; ///< [channel][section]
-    Frames m_stepFrames;                                        ///< 100 ms
+    Memory m_memory;
+    Frames m_stepFrames; ///< 100 ms
     Frames m_inStep = 0;
     double m_sum = 0;               ///< of squares of all channels in this step
     std::vector<double> m_powers{}; ///< mean square of each step, channels added

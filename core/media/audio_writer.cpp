@@ -19,24 +19,67 @@ int bitsOf(SampleFormat format) {
 } // namespace
 
 Ditherer::Ditherer(int bits, std::uint64_t seed, bool dither)
-    : m_scale(std::ldexp(1.0, bits - 1)), m_dithers(dither), m_state(seed * 0x9E3779B97F4A7C15ULL + 1) {}
-
-double Ditherer::triangular() noexcept {
-    // xorshift64* (Vigna 2016); its two halves are the two numbers whose difference is triangular.
-    m_state ^= m_state >> 12U;
-    m_state ^= m_state << 25U;
-    m_state ^= m_state >> 27U;
-    const std::uint64_t random = m_state * 0x2545F4914F6CDD1DULL;
-    const auto first = static_cast<std::int64_t>(random >> 32U);
-    const auto second = static_cast<std::int64_t>(random & 0xffffffffU);
-    return static_cast<double>(first - second) * 0x1.0p-32;
+    : m_scale(std::ldexp(1.0F, bits - 1)), m_dithers(dither) {
+    // Seeds of the generators by splitmix64 (Steele, Lea, Flood 2014).
+    for (auto& generators : m_states)
+        for (auto& state : generators) {
+            seed += 0x9E3779B97F4A7C15ULL;
+            std::uint64_t mixed = (seed ^ (seed >> 30U)) * 0xBF58476D1CE4E5B9ULL;
+            mixed = (mixed ^ (mixed >> 27U)) * 0x94D049BB133111EBULL;
+            state = static_cast<std::uint32_t>((mixed ^ (mixed >> 31U)) >> 32U) | 1U;
+        }
 }
 
-std::int32_t Ditherer::quantise(float sample) noexcept {
-    double value = static_cast<double>(sample) * m_scale;
-    if (m_dithers)
-        value += triangular();
-    return static_cast<std::int32_t>(std::lrint(std::clamp(value, -m_scale, m_scale - 1)));
+void Ditherer::fillNoise() noexcept {
+    // xorshift32 (Marsaglia 2003), many side by side; the difference of two is triangular.
+    const auto next = [](std::uint32_t& state) {
+        state ^= state << 13U;
+        state ^= state >> 17U;
+        state ^= state << 5U;
+        return static_cast<std::int32_t>(state >> 8U);
+    };
+    auto states = m_states;
+    for (std::size_t at = 0; at < m_noise.size(); at += kSideBySide)
+        for (std::size_t k = 0; k < kSideBySide; ++k)
+            m_noise[at + k] =
+                static_cast<float>(next(states[0][k]) - next(states[1][k])) * 0x1.0p-24F; // -1 to 1
+    m_states = states;
+    m_used = 0;
+}
+
+Frames Ditherer::quantise(std::span<const float> samples, std::span<std::int32_t> out) noexcept {
+    const float full = m_scale;
+    const auto lowest = static_cast<std::int32_t>(-full);
+    const auto highest = static_cast<std::int32_t>(full - 1);
+    std::int32_t clipped = 0;
+    const auto bounded = [](float x) { return std::max(-1.5F, std::min(1.5F, x)); }; // a NaN too
+    const auto within = [&](std::int32_t value) { return std::clamp(value, lowest, highest); };
+    for (std::size_t at = 0; at < samples.size();) {
+        if (m_used == m_noise.size())
+            fillNoise();
+        const std::size_t n = std::min(samples.size() - at, m_noise.size() - m_used);
+        const float* from = samples.data() + at;
+        const float* noise = m_noise.data() + m_used;
+        std::int32_t* to = out.data() + at;
+        if (m_dithers)
+            for (std::size_t i = 0; i < n; ++i) {
+                clipped += std::abs(from[i]) > 1.0F ? 1 : 0;
+                // Whole steps apart from what is left of one: a float has no room for both.
+                const float steps = bounded(from[i]) * full;
+                const auto whole = static_cast<std::int32_t>(steps);
+                constexpr float kAbove = 8; // what is rounded is positive
+                const float rest = (steps - static_cast<float>(whole)) + noise[i] + (kAbove + 0.5F);
+                to[i] = within(whole + static_cast<std::int32_t>(rest) - static_cast<std::int32_t>(kAbove));
+            }
+        else
+            for (std::size_t i = 0; i < n; ++i) {
+                clipped += std::abs(from[i]) > 1.0F ? 1 : 0;
+                to[i] = within(static_cast<std::int32_t>(std::lrint(bounded(from[i]) * full)));
+            }
+        m_used += n;
+        at += n;
+    }
+    return clipped;
 }
 
 AudioWriter::AudioWriter(NewFile target)
@@ -76,7 +119,7 @@ Result<AudioWriter> AudioWriter::create(const fs::path& path, double sampleRateH
         sf_command(writer.m_file.get(), SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
     if (options.sampleFormat != SampleFormat::Float32) {
         const int bits = bitsOf(options.sampleFormat);
-        writer.m_shift = 32 - bits;
+        writer.m_step = 1 << (32 - bits);
         writer.m_ditherer = std::make_unique<Ditherer>(bits, options.ditherSeed, options.dither);
     }
     return writer;
@@ -110,12 +153,10 @@ Status AudioWriter::write(std::span<const float> interleaved) {
         return Done{};
     }
     m_buffer.resize(interleaved.size());
-    for (std::size_t i = 0; i < interleaved.size(); ++i) {
-        m_clipped += std::abs(interleaved[i]) > 1.0F;
-        m_buffer[i] =
-            static_cast<std::int32_t>(static_cast<std::uint32_t>(m_ditherer->quantise(interleaved[i]))
-                                      << static_cast<unsigned>(m_shift));
-    }
+    m_clipped += m_ditherer->quantise(interleaved, m_buffer);
+    const std::int32_t step = m_step;
+    for (auto& value : m_buffer)
+        value *= step;
     if (sf_writef_int(m_file.get(), m_buffer.data(), frames) != frames)
         return failure();
     return Done{};

@@ -3,6 +3,7 @@
 
 #include <sndfile.h>
 
+#include <array>
 #include <core/base/new_file.h>
 #include <core/base/units.h>
 #include <core/media/descriptor_io.h>
@@ -30,13 +31,17 @@ class Ditherer {
   public:
     Ditherer(int bits, std::uint64_t seed, bool dither);
     /// Quantises to the integer range of the format: [-2^(bits-1), 2^(bits-1) - 1]; input is clipped to it.
-    [[nodiscard]] std::int32_t quantise(float sample) noexcept;
+    /// REQUIRES: out as long as samples. Returns how many samples were over full scale.
+    Frames quantise(std::span<const float> samples, std::span<std::int32_t> out) noexcept;
 
   private:
-    [[nodiscard]] double triangular() noexcept; // -1 to 1
-    double m_scale;
+    static constexpr std::size_t kSideBySide = 16;
+    void fillNoise() noexcept;
+    float m_scale;
     bool m_dithers;
-    std::uint64_t m_state;
+    std::array<std::array<std::uint32_t, kSideBySide>, 2> m_states{};
+    std::array<float, 64 * kSideBySide> m_noise{};
+    std::size_t m_used = m_noise.size();
 };
 
 /// One file being written. It appears under its name only by commit(); without that nothing is left behind.
@@ -63,7 +68,7 @@ class AudioWriter {
     std::unique_ptr<DescriptorIo> m_io;
     std::unique_ptr<SNDFILE, Closer> m_file; // closes before what it writes through
     std::unique_ptr<Ditherer> m_ditherer;
-    int m_shift = 0; // bits that an integer sample is moved up to fill 32
+    std::int32_t m_step = 1; // of an integer sample in 32 bits
     int m_channels = 0;
     Frames m_clipped = 0;
     std::vector<std::int32_t> m_buffer;

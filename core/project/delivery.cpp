@@ -170,21 +170,8 @@ class Delivery {
         report.isComplete = m_options.missing.empty();
         for (const auto& sentence : soloSentences(m_session))
             report.notes.push_back(sentence);
-        for (auto& track : m_tracks) {
-            if (track->resampler)
-                if (auto status = track->write({}); !status)
-                    return status.error();
-            if (auto status = track->writer.commit(); !status)
-                return status.error();
-            const Frames clipped = track->writer.clippedSamples();
-            if (clipped > 0)
-                report.notes.push_back(fmt::format("{}: {} samples were over full scale and are clipped.",
-                                                   track->path.filename().string(), clipped));
-            report.files.push_back(
-                {track->path, 0, {}, track->loudness.lufs(), track->truePeakDb(), track->frames, clipped});
-        }
-        if (auto hashed = hashFiles(report, cancel); !hashed)
-            return hashed.error();
+        if (auto closed = closeTracks(report, cancel); !closed)
+            return closed.error();
         if (auto written = writeTexts(report); !written)
             return written.error();
         // A manifest of an earlier delivery must not vouch for a half of this one.
@@ -224,23 +211,41 @@ class Delivery {
         return Done{};
     }
 
-    Status hashFiles(DeliveryReport& report, const CancelToken& cancel) {
-        std::vector<Status> done(report.files.size(), Status(Done{}));
-        inParallel(report.files.size(), {}, [&](std::size_t i) {
-            if (cancel.isCancelled())
-                return;
-            auto& file = report.files[i];
-            std::error_code error;
-            file.bytes = fs::file_size(file.path, error);
-            auto hash = sha256OfFile(file.path);
-            if (hash)
-                file.sha256 = *std::move(hash);
-            else
-                done[i] = hash.error();
+    /// Syncs and hashes the files: while the disk works for one, another is hashed.
+    Status closeTracks(DeliveryReport& report, const CancelToken& cancel) {
+        std::vector<Status> done(m_tracks.size(), Status(Done{}));
+        report.files.resize(m_tracks.size());
+        inParallel(m_tracks.size(), [&](std::size_t i) {
+            if (!cancel.isCancelled())
+                done[i] = closeTrack(*m_tracks[i], report.files[i]);
         });
         for (const auto& status : done)
             if (!status)
                 return status;
+        for (const auto& file : report.files)
+            if (file.clippedSamples > 0)
+                report.notes.push_back(fmt::format("{}: {} samples were over full scale and are clipped.",
+                                                   file.path.filename().string(), file.clippedSamples));
+        return Done{};
+    }
+
+    static Status closeTrack(Track& track, DeliveredFile& file) {
+        if (track.resampler)
+            if (auto status = track.write({}); !status)
+                return status;
+        if (auto status = track.writer.commit(); !status)
+            return status;
+        auto hash = sha256OfFile(track.path);
+        if (!hash)
+            return hash.error();
+        std::error_code error;
+        file = {track.path,
+                fs::file_size(track.path, error),
+                *std::move(hash),
+                track.loudness.lufs(),
+                track.truePeakDb(),
+                track.frames,
+                track.writer.clippedSamples()};
         return Done{};
     }
 

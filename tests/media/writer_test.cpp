@@ -12,22 +12,50 @@
 namespace cask::media {
 namespace {
 
-TEST(Ditherer, ErrorHasTheMeanAndVarianceOfTriangularDither) {
+/// What a ditherer makes of the samples, in pieces of odd lengths.
+std::vector<std::int32_t> quantised(Ditherer& ditherer, const std::vector<float>& samples) {
+    std::vector<std::int32_t> out(samples.size());
+    for (std::size_t at = 0, piece = 1; at < samples.size(); at += piece, piece = piece % 700 + 13) {
+        const std::size_t n = std::min(piece, samples.size() - at);
+        ditherer.quantise(std::span(samples).subspan(at, n), std::span(out).subspan(at, n));
+        piece = n;
+    }
+    return out;
+}
+
+TEST(Ditherer, ErrorHasTheMeanAndVarianceOfTriangularDitherAndIsWhite) {
     // Non-subtractive TPDF of 2 LSB: total error variance is 1/12 + 2/12 = 1/4 LSB^2, whatever the input,
-    // mean 0.
-    for (const double input : {0.0, 0.3, 0.5, 0.77}) {
-        Ditherer ditherer(16, 7, true);
-        const auto sample = static_cast<float>(input / 32768);
+    // mean 0. In 24 bits a float near full scale has no room for the dither beside itself.
+    struct Case {
+        int bits;
+        double steps;
+    };
+    for (const auto& [bits, steps] : {Case{16, 0.0},
+                                      {16, 0.3},
+                                      {16, -0.5},
+                                      {16, 20000.77},
+                                      {24, 0.3},
+                                      {24, 0.9 * 8388608},
+                                      {24, -0.7 * 8388608}}) {
+        Ditherer ditherer(bits, 7, true);
+        const auto sample = static_cast<float>(std::ldexp(steps, 1 - bits));
+        const double input = std::ldexp(static_cast<double>(sample), bits - 1);
+        constexpr int kCount = 400000;
+        const auto out = quantised(ditherer, std::vector<float>(kCount, sample));
         double sum = 0;
         double squares = 0;
-        constexpr int kCount = 400000;
-        for (int i = 0; i < kCount; ++i) {
-            const double error = ditherer.quantise(sample) - input;
-            sum += error;
-            squares += error * error;
+        for (const auto value : out) {
+            sum += value - input;
+            squares += (value - input) * (value - input);
         }
-        EXPECT_NEAR(sum / kCount, 0, 0.005) << input;
-        EXPECT_NEAR(squares / kCount, 0.25, 0.005) << input;
+        EXPECT_NEAR(sum / kCount, 0, 0.005) << bits << ", " << steps;
+        EXPECT_NEAR(squares / kCount, 0.25, 0.005) << bits << ", " << steps;
+        for (const int lag : {1, 2, 15, 16, 17, 32, 1024}) {
+            double product = 0;
+            for (std::size_t i = static_cast<std::size_t>(lag); i < out.size(); ++i)
+                product += (out[i] - input) * (out[i - static_cast<std::size_t>(lag)] - input);
+            EXPECT_NEAR(product / kCount / 0.25, 0, 0.008) << bits << ", " << steps << ", lag " << lag;
+        }
     }
 }
 
@@ -35,21 +63,20 @@ TEST(Ditherer, KeepsAToneUnderOneStepThatRoundingLoses) {
     const auto tone = test::sine(1000, 0.4 / 32768, 4);
     Ditherer dithered(16, 1, true);
     Ditherer rounded(16, 1, false);
-    std::vector<float> a;
-    std::vector<float> b;
-    for (const float x : tone) {
-        a.push_back(static_cast<float>(dithered.quantise(x)));
-        b.push_back(static_cast<float>(rounded.quantise(x)));
-    }
-    EXPECT_NEAR(test::amplitudeAt(a, 1000, 48000), 0.4, 0.02);
-    EXPECT_EQ(test::peakOf(b), 0);
+    const auto a = quantised(dithered, tone);
+    const auto b = quantised(rounded, tone);
+    EXPECT_NEAR(test::amplitudeAt(std::vector<float>(a.begin(), a.end()), 1000, 48000), 0.4, 0.02);
+    EXPECT_EQ(std::count(b.begin(), b.end(), 0), static_cast<long>(b.size()));
 }
 
 TEST(Ditherer, ClipsInsteadOfWrapping) {
-    Ditherer ditherer(16, 1, true);
-    for (int i = 0; i < 1000; ++i) {
-        EXPECT_GE(ditherer.quantise(1.5F), 32700);
-        EXPECT_LE(ditherer.quantise(-1.5F), -32700);
+    for (const bool dithers : {true, false}) {
+        Ditherer ditherer(24, 1, dithers);
+        const std::vector<float> over = {1.5F, -1.5F, 1e30F, -1e30F, 1.0F, -1.0F};
+        std::vector<std::int32_t> out(over.size());
+        EXPECT_EQ(ditherer.quantise(over, out), 4);
+        for (std::size_t i = 0; i < out.size(); ++i)
+            EXPECT_NEAR(out[i], over[i] > 0 ? 8388607 : -8388608, 2) << i;
     }
 }
 
