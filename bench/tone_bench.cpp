@@ -113,7 +113,7 @@ int main(int argc, char** argv) {
         for (; step < 100; ++step) {
             boost.gainDb = 0.1 * step;
             const auto sections = dsp::designBand(boost, 48000);
-            const auto response = [&](double hz) { return graph::responseDb(sections, hz, 48000); };
+            const auto response = [&](double hz) { return dsp::responseDb(sections, hz, 48000); };
             (void)measure::energyChangeDb(spectra.own, response);
             (void)measure::energyChangeDb(spectra.spill, response);
             for (const auto& drum : spectra.spillOf)

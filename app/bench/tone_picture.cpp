@@ -240,7 +240,7 @@ QString TonePicture::price() const {
     const auto sections = dsp::designBand(moved, rate);
     const auto changeOf = [&](const Spectrum& spectrum) {
         return measure::energyChangeDb(spectrum,
-                                       [&](double hz) { return graph::responseDb(sections, hz, rate); });
+                                       [&](double hz) { return dsp::responseDb(sections, hz, rate); });
     };
     const auto signedDb = [](double db) { return (db > 0 ? QStringLiteral("+") : QString()) + dbText(db); };
     QString text =

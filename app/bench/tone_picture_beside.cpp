@@ -137,7 +137,7 @@ std::vector<measure::OutOfRange> TonePicture::outOfUsual() const {
     const double rate = m_desk.document.session().sampleRateHz;
     const auto sections = graph::sectionsOf(*chain, dsp::StereoPart::Middle, rate);
     const auto after = measure::filtered(tone->spectra.own, [&](double hz) {
-        return hz < 0.49 * rate ? graph::responseDb(sections, hz, rate) : 0.0;
+        return hz < 0.49 * rate ? dsp::responseDb(sections, hz, rate) : 0.0;
     });
     const auto shape = measure::shapeOf(after);
     return shape ? measure::outOfRange(*shape, m_usual->range, m_desk.findings.style().rangeDb,

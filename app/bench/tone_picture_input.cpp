@@ -99,7 +99,7 @@ void TonePicture::hunt(double hz) {
     if (tone != nullptr) {
         const auto sections = dsp::designBand(boost, rate);
         levelDb = -measure::energyChangeDb(tone->spectra.own,
-                                           [&](double f) { return graph::responseDb(sections, f, rate); });
+                                           [&](double f) { return dsp::responseDb(sections, f, rate); });
     }
     const double half = edgeRatio(kHuntQ);
     m_desk.playback.hearBand(

@@ -51,7 +51,7 @@ void TonePicture::paintCurves(QPainter& p) const {
         const double hz = hzAt(x);
         if (hz > topHz)
             break;
-        const double response = graph::responseDb(sections, hz, rate);
+        const double response = dsp::responseDb(sections, hz, rate);
         const QPointF a(x, std::clamp(yOf(before(hz)), area.top(), area.bottom()));
         const QPointF b(x, std::clamp(yOf(before(hz) + response), area.top(), area.bottom()));
         was.elementCount() == 0 ? was.moveTo(a) : was.lineTo(a);

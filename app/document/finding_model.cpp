@@ -11,7 +11,7 @@ namespace cask::app {
 namespace {
 
 constexpr int kQuietMs = 200; // after the last edit
-constexpr int kPriority = 1;
+constexpr int kPriority = 3; // after the facts of all files
 
 } // namespace
 

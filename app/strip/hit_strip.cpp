@@ -38,26 +38,23 @@ HitStrip::HitStrip(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(
     connect(&desk.playback, &Playback::transportChanged, this, qOverload<>(&QWidget::update));
 }
 
-double HitStrip::lengthS() const {
-    const auto& s = m_desk.document.session();
-    return std::max(1.0, framesToSeconds(s.lengthFrames(), s.sampleRateHz));
-}
-
 QRect HitStrip::lanesRect() const {
     return rect().adjusted(kLeftPx, kRulerPx, -12, -6);
 }
 
 double HitStrip::xOf(double seconds) const {
-    const double span = m_spanS > 0 ? m_spanS : lengthS();
+    const double span = m_spanS > 0 ? m_spanS : m_lengthS;
     return lanesRect().left() + (seconds - m_startS) / span * lanesRect().width();
 }
 
 double HitStrip::secondsAt(double x) const {
-    const double span = m_spanS > 0 ? m_spanS : lengthS();
+    const double span = m_spanS > 0 ? m_spanS : m_lengthS;
     return m_startS + (x - lanesRect().left()) / lanesRect().width() * span;
 }
 
 void HitStrip::refresh() {
+    const auto& s = m_desk.document.session();
+    m_lengthS = std::max(1.0, framesToSeconds(s.lengthFrames(), s.sampleRateHz));
     m_isStale = true;
     update();
 }
@@ -70,7 +67,7 @@ void HitStrip::follow() {
     // Turn the page when the playhead leaves what is in view.
     const double at = m_desk.playback.positionS();
     if (m_spanS > 0 && m_desk.playback.isPlaying() && (at < m_startS || at > m_startS + m_spanS)) {
-        m_startS = std::clamp(at, 0.0, std::max(0.0, lengthS() - m_spanS));
+        m_startS = std::clamp(at, 0.0, std::max(0.0, m_lengthS - m_spanS));
         refresh();
     }
     followGate();
@@ -100,11 +97,11 @@ void HitStrip::followGate() {
 
 void HitStrip::zoom(double factor, double aroundX) {
     const double around = secondsAt(aroundX);
-    const double span = m_spanS > 0 ? m_spanS : lengthS();
-    const double next = std::clamp(span * factor, kLeastSpanS, lengthS());
-    m_spanS = next >= lengthS() ? 0 : next;
+    const double span = m_spanS > 0 ? m_spanS : m_lengthS;
+    const double next = std::clamp(span * factor, kLeastSpanS, m_lengthS);
+    m_spanS = next >= m_lengthS ? 0 : next;
     const double share = (aroundX - lanesRect().left()) / std::max(1, lanesRect().width());
-    m_startS = m_spanS > 0 ? std::clamp(around - share * next, 0.0, lengthS() - next) : 0;
+    m_startS = m_spanS > 0 ? std::clamp(around - share * next, 0.0, m_lengthS - next) : 0;
     refresh();
 }
 
@@ -186,7 +183,7 @@ std::set<int> HitStrip::strokesIn(const QRectF& box) const {
 
 void HitStrip::mouseMoveEvent(QMouseEvent* event) {
     const QPointF at = event->position();
-    const auto timeOf = [&](double x) { return std::clamp(secondsAt(x), 0.0, lengthS()); };
+    const auto timeOf = [&](double x) { return std::clamp(secondsAt(x), 0.0, m_lengthS); };
     if (m_drag == Drag::Loop && std::abs(at.x() - m_press.x()) > kDragPx) {
         const double fromS = timeOf(m_press.x());
         const double toS = timeOf(at.x());
@@ -205,7 +202,7 @@ void HitStrip::mouseReleaseEvent(QMouseEvent* event) {
     const auto drag = std::exchange(m_drag, Drag::None);
     const bool wasBox = !std::exchange(m_box, QRectF()).isNull();
     update();
-    const double pressS = std::clamp(secondsAt(m_press.x()), 0.0, lengthS());
+    const double pressS = std::clamp(secondsAt(m_press.x()), 0.0, m_lengthS);
     if (drag == Drag::Loop && std::abs(event->position().x() - m_press.x()) <= kDragPx) {
         m_desk.playback.clearLoop();
         m_desk.playback.locate(pressS);
@@ -220,20 +217,20 @@ void HitStrip::mouseReleaseEvent(QMouseEvent* event) {
 void HitStrip::contextMenuEvent(QContextMenuEvent* event) {
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
-    fillSelectionMenu(*menu, m_desk, std::clamp(secondsAt(event->pos().x()), 0.0, lengthS()));
+    fillSelectionMenu(*menu, m_desk, std::clamp(secondsAt(event->pos().x()), 0.0, m_lengthS));
     menu->popup(event->globalPos());
 }
 
 void HitStrip::mouseDoubleClickEvent(QMouseEvent* event) {
     if (event->position().x() >= kLeftPx)
-        m_desk.playback.playFrom(std::clamp(secondsAt(event->position().x()), 0.0, lengthS()));
+        m_desk.playback.playFrom(std::clamp(secondsAt(event->position().x()), 0.0, m_lengthS));
 }
 
 void HitStrip::wheelEvent(QWheelEvent* event) {
     const double steps = event->angleDelta().y() / 120.0;
     if ((event->modifiers() & Qt::ShiftModifier) != 0 || event->angleDelta().x() != 0) {
         const double delta = steps != 0 ? steps : event->angleDelta().x() / 120.0;
-        m_startS = m_spanS > 0 ? std::clamp(m_startS - 0.15 * delta * m_spanS, 0.0, lengthS() - m_spanS) : 0;
+        m_startS = m_spanS > 0 ? std::clamp(m_startS - 0.15 * delta * m_spanS, 0.0, m_lengthS - m_spanS) : 0;
         refresh();
     } else {
         zoom(std::pow(0.8, steps), event->position().x());

@@ -58,10 +58,10 @@ class HitStrip : public QWidget {
     void paintGateGain(QPainter& p) const;
     void paintWave(QPainter& p, const QRectF& lane, Id element) const;
     void paintRuler(QPainter& p) const;
-    [[nodiscard]] double lengthS() const;
     [[nodiscard]] QRect lanesRect() const;
 
     Desk m_desk;
+    double m_lengthS = 1; ///< of the session
     double m_startS = 0;
     double m_spanS = 0; // 0: everything
     QPixmap m_picture;  // all that stands still

@@ -189,7 +189,7 @@ void HitStrip::paintBars(QPainter& p) const {
 void HitStrip::paintRuler(QPainter& p) const {
     const Theme& t = theme();
     const QRect lanes = lanesRect();
-    const double span = m_spanS > 0 ? m_spanS : lengthS();
+    const double span = m_spanS > 0 ? m_spanS : m_lengthS;
     const double step = niceStep(span / std::max(1.0, lanes.width() / 90.0));
     p.setFont(textFont(11));
     const bool hasBars = m_desk.hits.analysis() != nullptr && m_desk.hits.analysis()->tempo.isKnown;

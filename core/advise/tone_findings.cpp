@@ -30,18 +30,19 @@ constexpr double kDetectorQ = 4;
 constexpr double kHeardBeforeS = 0.1;
 constexpr double kHeardAfterS = 2.5;
 
-/// What the equalisers that are on do at a frequency already, dB.
-double responseDb(const Session& s, Id element, double hz) {
-    double db = 0;
+/// What the equalisers that are on do already.
+std::vector<dsp::SvfCoefficients> sectionsNow(const Session& s, Id element) {
+    std::vector<dsp::SvfCoefficients> sections;
     for (const auto& module : *s.chain(element))
         if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings); eq != nullptr && module.isOn) {
             auto moved = *eq; // bands that go down when it is loud have done so
             for (auto& band : moved.bands)
                 if (band.isDynamic() && band.dynamics == dsp::Dynamics::Above)
                     band.gainDb += band.rangeDb;
-            db += dsp::responseDb(moved, hz, s.sampleRateHz);
+            for (const auto& section : dsp::designEq(moved, s.sampleRateHz))
+                sections.push_back(section);
         }
-    return db;
+    return sections;
 }
 
 double mostBoxDb(Role role, const HouseStyle& style) {
@@ -61,7 +62,7 @@ double mostBoxDb(Role role, const HouseStyle& style) {
 class ToneFindings {
   public:
     ToneFindings(const Session& s, const ToneMeasure& tone, const HitAnalysis* hits, const HouseStyle& style)
-        : m_session(s), m_tone(tone), m_hits(hits), m_style(style) {}
+        : m_session(s), m_tone(tone), m_hits(hits), m_style(style), m_now(sectionsNow(s, tone.element)) {}
 
     void addTo(std::vector<Finding>& findings) const {
         if (m_tone.hearsAll) {
@@ -80,6 +81,10 @@ class ToneFindings {
     }
 
   private:
+    /// Of the equalisers as they are, dB.
+    [[nodiscard]] double doneDb(double hz) const {
+        return dsp::responseDb(m_now, hz, m_session.sampleRateHz);
+    }
     [[nodiscard]] std::string name() const { return m_session.nameOf(m_tone.element); }
     [[nodiscard]] Finding finding(const std::string& id, Severity severity, std::string sentence) const {
         Finding f;
@@ -129,7 +134,7 @@ class ToneFindings {
             const auto& ring = rings[i];
             const auto* tried = i < m_tone.ringCuts.size() ? &m_tone.ringCuts[i] : nullptr;
             const EqBand cut = tried != nullptr ? tried->band : ringCut(ring);
-            if (responseDb(m_session, m_tone.element, ring.hz) < kDoneShare * cut.gainDb)
+            if (doneDb(ring.hz) < kDoneShare * cut.gainDb)
                 continue;
             // What is heard on some hits only is cut on those only.
             const bool isSometimes = ring.hits < kAlwaysShare * ring.hitsLookedAt;
@@ -183,9 +188,8 @@ class ToneFindings {
     [[nodiscard]] std::function<double(double)> responseOf(EqBand band) const {
         if (band.isDynamic())
             band.gainDb += band.rangeDb;
-        return [eq = dsp::EqSettings{{band}}, rate = m_session.sampleRateHz](double hz) {
-            return dsp::responseDb(eq, hz, rate);
-        };
+        return [sections = dsp::designBand(band, m_session.sampleRateHz),
+                rate = m_session.sampleRateHz](double hz) { return dsp::responseDb(sections, hz, rate); };
     }
 
     void addHump(std::vector<Finding>& findings, const std::string& id, const std::string& word,
@@ -194,7 +198,7 @@ class ToneFindings {
             return;
         const auto hump = measureIt(m_tone.spectra.own);
         const double tooMuch = hump.excessDb - mostDb;
-        const double done = responseDb(m_session, m_tone.element, hump.hz);
+        const double done = doneDb(hump.hz);
         if (hump.hz <= 0 || tooMuch < 0 || done < -kHumpCutDb / 2)
             return;
         const EqBand cut = humpCut(hump, tooMuch);
@@ -231,7 +235,7 @@ class ToneFindings {
         if (!usual || usual->drums == 0)
             return;
         const auto shape = measure::shapeOf(measure::filtered(m_tone.spectra.own, [&](double hz) {
-            return hz < 0.49 * m_session.sampleRateHz ? responseDb(m_session, m_tone.element, hz) : 0.0;
+            return hz < 0.49 * m_session.sampleRateHz ? doneDb(hz) : 0.0;
         }));
         if (!shape)
             return;
@@ -355,7 +359,7 @@ class ToneFindings {
         if (m_tone.isNoteSure())
             hz = std::min(hz, kUnderFundamental * fundamental.hz);
         hz = std::floor(hz);
-        if (hz < 25 || m_tone.spectra.spillHits == 0 || responseDb(m_session, m_tone.element, hz / 2) < -6)
+        if (hz < 25 || m_tone.spectra.spillHits == 0 || doneDb(hz / 2) < -6)
             return;
         const double spillDb = measure::lowCutChangeDb(m_tone.spectra.spill, hz);
         const double ownDb = measure::lowCutChangeDb(own, hz);
@@ -380,6 +384,7 @@ class ToneFindings {
     const ToneMeasure& m_tone;
     const HitAnalysis* m_hits;
     const HouseStyle& m_style;
+    std::vector<dsp::SvfCoefficients> m_now;
 };
 
 } // namespace

@@ -85,13 +85,17 @@ EqBand withAmount(EqBand band, double amountPercent) {
     return band;
 }
 
-double responseDb(const EqSettings& settings, double hz, double sampleRateHz, StereoPart part) {
-    double db = 0;
+std::vector<SvfCoefficients> designEq(const EqSettings& settings, double sampleRateHz, StereoPart part) {
+    std::vector<SvfCoefficients> sections;
     for (const auto& band : settings.bands)
         if (band.part == StereoPart::Both || band.part == part)
             for (const auto& c : designBand(withAmount(band, settings.amountPercent), sampleRateHz))
-                db += powerToDb(magnitudeSquared(c, hz, sampleRateHz));
-    return db;
+                sections.push_back(c);
+    return sections;
+}
+
+double responseDb(const EqSettings& settings, double hz, double sampleRateHz, StereoPart part) {
+    return responseDb(designEq(settings, sampleRateHz, part), hz, sampleRateHz);
 }
 
 SvfCoefficients designDcFilter(double sampleRateHz) {

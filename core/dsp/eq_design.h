@@ -17,7 +17,11 @@ namespace cask::dsp {
 /// The band with its gain and range scaled; what has no gain stays as it is.
 [[nodiscard]] EqBand withAmount(EqBand band, double amountPercent);
 
-/// Magnitude of all bands together as they will sound in the middle or the side, dB.
+/// Sections of all bands in cascade, as they will sound in the middle or the side.
+[[nodiscard]] std::vector<SvfCoefficients> designEq(const EqSettings& settings, double sampleRateHz,
+                                                    StereoPart part = StereoPart::Middle);
+
+/// Magnitude of all bands together at one frequency, dB. Designs them for it: for a curve, design once.
 [[nodiscard]] double responseDb(const EqSettings& settings, double hz, double sampleRateHz,
                                 StereoPart part = StereoPart::Middle);
 

@@ -293,4 +293,11 @@ double magnitudeSquared(const SvfCoefficients& c, double hz, double sampleRateHz
     return std::norm(c.m0 + (c.m1 * s + c.m2) / d);
 }
 
+double responseDb(const std::vector<SvfCoefficients>& sections, double hz, double sampleRateHz) {
+    double gain = 1;
+    for (const auto& c : sections)
+        gain *= magnitudeSquared(c, hz, sampleRateHz);
+    return powerToDb(gain);
+}
+
 } // namespace cask::dsp

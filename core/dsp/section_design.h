@@ -2,6 +2,7 @@
 #pragma once
 
 #include <core/dsp/analogue.h>
+#include <vector>
 
 namespace cask::dsp {
 
@@ -27,5 +28,7 @@ struct SvfCoefficients {
 
 /// |H|^2 of the digital section at a frequency, Hz.
 [[nodiscard]] double magnitudeSquared(const SvfCoefficients& c, double hz, double sampleRateHz);
+/// Gain of sections in cascade at a frequency, dB.
+[[nodiscard]] double responseDb(const std::vector<SvfCoefficients>& sections, double hz, double sampleRateHz);
 
 } // namespace cask::dsp

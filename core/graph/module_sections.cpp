@@ -1,6 +1,5 @@
 #include "core/graph/module_sections.h"
 
-#include "core/base/units.h"
 #include "core/dsp/eq_design.h"
 
 namespace cask::graph {
@@ -39,13 +38,6 @@ std::vector<dsp::SvfCoefficients> sectionsOf(const std::vector<session::Module>&
         for (const auto& section : sectionsOf(module, part, rate, movedDb))
             all.push_back(section);
     return all;
-}
-
-double responseDb(const std::vector<dsp::SvfCoefficients>& sections, double hz, double rate) {
-    double db = 0;
-    for (const auto& c : sections)
-        db += powerToDb(dsp::magnitudeSquared(c, hz, rate));
-    return db;
 }
 
 } // namespace cask::graph

@@ -20,8 +20,5 @@ using MovedDb = std::function<double(session::Id band)>;
 [[nodiscard]] std::vector<dsp::SvfCoefficients> sectionsOf(const std::vector<session::Module>& chain,
                                                            dsp::StereoPart part, double sampleRateHz,
                                                            const MovedDb& movedDb = {});
-/// Gain of sections in cascade at a frequency, dB.
-[[nodiscard]] double responseDb(const std::vector<dsp::SvfCoefficients>& sections, double hz,
-                                double sampleRateHz);
 
 } // namespace cask::graph

@@ -5,12 +5,20 @@
 #include <fftw3.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace cask::measure {
 
 double Spectrum::pointHz(int point) {
-    return kLowestHz * std::pow(2.0, static_cast<double>(point) / kPointsPerOctave);
+    static const auto kPoints = [] {
+        std::array<double, kSpectrumPoints> hz{};
+        for (int i = 0; i < kSpectrumPoints; ++i)
+            hz[static_cast<std::size_t>(i)] =
+                kLowestHz * std::pow(2.0, static_cast<double>(i) / kPointsPerOctave);
+        return hz;
+    }();
+    return kPoints[static_cast<std::size_t>(point)];
 }
 
 double Spectrum::levelBetween(double fromHz, double toHz) const {

@@ -72,7 +72,7 @@ void findMove(const std::vector<measure::MixTrack>& tracks, const advise::MixMea
     const auto sections = graph::sectionsOf(eq, dsp::StereoPart::Middle, kRate);
     for (int b = 0; b < measure::kErbBands; ++b)
         parted[yields].gainDb[static_cast<std::size_t>(b)] +=
-            static_cast<float>(graph::responseDb(sections, measure::erbBandHz(b), kRate));
+            static_cast<float>(dsp::responseDb(sections, measure::erbBandHz(b), kRate));
     c.shareAfter = measure::conflictShare(parted, c.conflict);
 }
 
@@ -83,7 +83,7 @@ std::vector<double> wayResponseDb(const Session& s, Id element, const std::vecto
     const auto add = [&](Id id) {
         const auto sections = graph::sectionsOf(*s.chain(id), dsp::StereoPart::Middle, s.sampleRateHz);
         for (std::size_t i = 0; i < hz.size(); ++i)
-            db[i] += s.output(id)->levelDb + graph::responseDb(sections, hz[i], s.sampleRateHz);
+            db[i] += s.output(id)->levelDb + dsp::responseDb(sections, hz[i], s.sampleRateHz);
     };
     Id at = element;
     for (std::size_t hops = 0; s.output(at) != nullptr && hops <= s.buses.size(); ++hops) {

@@ -183,7 +183,7 @@ advise::ToneAfter measureAfter(const Session& s, const HitMaterial& material, co
                                const std::vector<dsp::SvfCoefficients>& sections) {
     advise::ToneAfter after;
     after.chain = *s.chain(tone.element);
-    const auto response = [&](double hz) { return graph::responseDb(sections, hz, s.sampleRateHz); };
+    const auto response = [&](double hz) { return dsp::responseDb(sections, hz, s.sampleRateHz); };
     after.ownDb = measure::energyChangeDb(tone.spectra.own, response);
     after.spillDb = measure::energyChangeDb(tone.spectra.spill, response);
     if (tone.partials.rings.empty())
