@@ -17,6 +17,7 @@ constexpr int kThreads = 2;
 constexpr int kPreparing = 0; // playing comes before measuring
 constexpr int kRises = 1;     // hits come before everything else that is measured
 constexpr int kMeasuring = 2;
+constexpr int kTellingMs = 40; // news of many files come together
 
 } // namespace
 
@@ -24,6 +25,13 @@ Analyst::Analyst(Document& document, QObject* parent)
     : QObject(parent), m_document(document), m_pool(kThreads), m_jobs(m_pool) {
     connect(&document, &Document::opened, this, &Analyst::restart);
     connect(&document, &Document::changed, this, &Analyst::follow);
+    m_telling.setSingleShot(true);
+    m_telling.setInterval(kTellingMs);
+    connect(&m_telling, &QTimer::timeout, this, [this] {
+        for (const Id file : std::exchange(m_untold, {}))
+            emit fileChanged(file);
+        emit progressChanged();
+    });
     restart();
 }
 
@@ -93,8 +101,9 @@ void Analyst::update(Id file, int generation, const std::function<void(FileState
             change(it->second);
             if (it->second.source != before)
                 emit sourceReady(file);
-            emit fileChanged(file);
-            emit progressChanged();
+            m_untold.insert(file);
+            if (!m_telling.isActive())
+                m_telling.start();
         },
         Qt::QueuedConnection);
 }

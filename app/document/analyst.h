@@ -4,6 +4,7 @@
 #include "app/document/document.h"
 
 #include <QObject>
+#include <QTimer>
 
 #include <core/base/job_group.h>
 #include <core/base/progress.h>
@@ -12,6 +13,7 @@
 #include <core/media/chunked_source.h>
 #include <map>
 #include <memory>
+#include <set>
 
 namespace cask::app {
 
@@ -79,6 +81,8 @@ class Analyst : public QObject {
     CancelToken m_cancel;
     std::map<Id, int> m_generations; // of each file's state: reports for an older one are dropped
     int m_trailsCount = 0;
+    QTimer m_telling;
+    std::set<Id> m_untold; // files that changed since
     double m_rateHz = 0;
     WorkerPool m_pool;
     JobGroup m_jobs; // last: its jobs end before the rest goes

@@ -11,7 +11,7 @@ namespace cask::app {
 namespace {
 
 constexpr int kQuietMs = 200; // after the last edit
-constexpr int kPriority = 3; // after the facts of all files
+constexpr int kPriority = 3;  // after the facts of all files
 
 } // namespace
 
@@ -38,7 +38,9 @@ FindingModel::FindingModel(Document& document, Analyst& analyst, HitModel& hits,
         follow();
     });
     connect(&hits, &HitModel::hitsChanged, this, &FindingModel::follow);
-    connect(&analyst, &Analyst::fileChanged, this, &FindingModel::update);
+    m_updateTimer.setSingleShot(true); // news of many files make the findings anew once
+    connect(&m_updateTimer, &QTimer::timeout, this, &FindingModel::update);
+    connect(&analyst, &Analyst::fileChanged, &m_updateTimer, qOverload<>(&QTimer::start));
     connect(&tones, &ToneModel::changed, this, &FindingModel::update);
     follow();
 }

@@ -108,6 +108,12 @@ void HitModel::start() {
         kPriority);
 }
 
+const std::vector<measure::HeardHit>& HitModel::heardIn(int input) const {
+    static const std::vector<measure::HeardHit> kNone;
+    const auto it = m_heard.find(input);
+    return m_analysis == nullptr || it == m_heard.end() ? kNone : it->second;
+}
+
 const measure::DrumHit* HitModel::chosen() const {
     if (m_analysis == nullptr || m_chosen < 0 ||
         m_chosen >= static_cast<int>(m_analysis->hits.strokes.size()))
@@ -132,6 +138,9 @@ void HitModel::takeAnalysis(const std::shared_ptr<const project::HitAnalysis>& a
     }
     ++m_revision;
     m_analysis = analysis;
+    m_heard.clear();
+    for (const auto& hit : m_analysis->hits.heard)
+        m_heard[hit.input].push_back(hit);
     m_selection.clear();
     m_chosen = -1;
     constexpr double kSameS = 0.005;

@@ -9,6 +9,7 @@
 #include <core/base/job_group.h>
 #include <core/project/hit_analysis.h>
 #include <functional>
+#include <map>
 #include <memory>
 #include <set>
 #include <utility>
@@ -29,6 +30,8 @@ class HitModel : public QObject {
     [[nodiscard]] int revision() const { return m_revision; }
     [[nodiscard]] const project::HitAnalysis* analysis() const { return m_analysis.get(); }
     [[nodiscard]] std::shared_ptr<const project::HitAnalysis> shared() const { return m_analysis; }
+    /// What one input heard, in time; empty until known.
+    [[nodiscard]] const std::vector<measure::HeardHit>& heardIn(int input) const;
     [[nodiscard]] bool isBusy() const { return m_isRunning || m_timer.isActive(); }
 
     // Strokes are named by their index; those selected stay selected over a new analysis.
@@ -75,6 +78,7 @@ class HitModel : public QObject {
     Analyst& m_analyst;
     QTimer m_timer;
     std::shared_ptr<const project::HitAnalysis> m_analysis;
+    std::map<int, std::vector<measure::HeardHit>> m_heard; ///< by input
     CancelToken m_cancel;
     int m_generation = 0;
     int m_revision = 0;

@@ -12,7 +12,7 @@ namespace cask::app {
 namespace {
 
 constexpr int kQuietMs = 200; // after the last edit
-constexpr int kPriority = 3; // after the facts of all files
+constexpr int kPriority = 3;  // after the facts of all files
 
 bool sameSound(const session::Session* before, const session::Session& now, Id id) {
     const auto* a = before == nullptr ? nullptr : before->element(id);

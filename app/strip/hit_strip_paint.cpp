@@ -89,9 +89,12 @@ void HitStrip::paintHits(QPainter& p, const QRectF& lane, const session::Element
         }
         return;
     }
-    for (const auto& h : a->hits.heard) {
-        const double x = xOf(h.timeS);
-        if (h.input != input || !isSeen(x))
+    const QRect lanes = lanesRect();
+    const double span = m_spanS > 0 ? m_spanS : m_lengthS;
+    const double pxPerS = lanes.width() / span;
+    for (const auto& h : m_desk.hits.heardIn(input)) {
+        const double x = lanes.left() + (h.timeS - m_startS) * pxPerS;
+        if (!isSeen(x))
             continue;
         const double size = most * std::clamp(1 + h.levelDb / 54, 0.06, 1.0);
         const QRectF mark(x, lane.bottom() - 1 - size, wide, size);

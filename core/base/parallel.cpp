@@ -51,13 +51,16 @@ void inParallel(std::size_t count, const std::function<void(std::size_t)>& run) 
     share->ended.wait(lock, [&] { return share->done == count; });
 }
 
-void inParallel(std::size_t count, const ProgressFn& progress, const std::function<void(std::size_t)>& run) {
-    if (!progress)
-        return inParallel(count, run);
+void inParallel(std::size_t count, const CancelToken& cancel, const ProgressFn& progress,
+                const std::function<void(std::size_t)>& run) {
     std::mutex mutex; // guards done, and orders the calls
     std::size_t done = 0;
     inParallel(count, [&](std::size_t i) {
+        if (cancel.isCancelled())
+            return;
         run(i);
+        if (!progress)
+            return;
         const std::lock_guard lock(mutex);
         progress(static_cast<double>(++done) / static_cast<double>(count));
     });

@@ -21,7 +21,8 @@ inline void oneByOne(std::size_t count, const std::function<void(std::size_t)>& 
 /// threads.
 void inParallel(std::size_t count, const std::function<void(std::size_t)>& run);
 
-/// The same with progress, which comes from one thread at a time.
-void inParallel(std::size_t count, const ProgressFn& progress, const std::function<void(std::size_t)>& run);
+/// The same with progress, which comes from one thread at a time; once cancelled, the rest is left out.
+void inParallel(std::size_t count, const CancelToken& cancel, const ProgressFn& progress,
+                const std::function<void(std::size_t)>& run);
 
 } // namespace cask

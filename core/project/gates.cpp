@@ -22,18 +22,24 @@ Error stopped() {
     return {ErrorCode::Cancelled, "Measuring the gates was stopped."};
 }
 
-/// Channels of an element over a stretch of the session.
+/// Channels of an element over a stretch of the session; once cancelled, the rest stays silent.
 std::vector<std::vector<float>> readElement(const session::Element& e, const graph::SourceLookup& sources,
-                                            double rate, Frames from, std::size_t frames) {
+                                            double rate, Frames from, std::size_t frames,
+                                            const CancelToken& cancel) {
     std::vector<std::vector<float>> channels;
     for (std::size_t c = 0; c < e.channels.size(); ++c) {
         auto& sound = channels.emplace_back(frames, 0.0F);
         const auto input = graph::laneInput(e, static_cast<int>(c), sources, rate);
         if (!input.source)
             continue;
-        (void)input.source->read(input.channel, from - input.delayFrames, sound);
-        for (float& x : sound)
-            x *= input.gain;
+        constexpr std::size_t kPiece = 1 << 20;
+        for (std::size_t at = 0; at < frames && !cancel.isCancelled(); at += kPiece) {
+            const auto piece = std::span(sound).subspan(at, std::min(kPiece, frames - at));
+            (void)input.source->read(input.channel, from + static_cast<Frames>(at) - input.delayFrames,
+                                     piece);
+            for (float& x : piece)
+                x *= input.gain;
+        }
     }
     return channels;
 }
@@ -156,9 +162,9 @@ Result<std::shared_ptr<const HitMaterial>> hitMaterial(const Session& s, Id elem
     const auto frames =
         static_cast<std::size_t>(first.source ? std::max<Frames>(0, first.source->frames()) : 0);
     material->startS = framesToSeconds(from, s.sampleRateHz);
-    material->sound = readElement(*e, sources, s.sampleRateHz, from, frames);
+    material->sound = readElement(*e, sources, s.sampleRateHz, from, frames, cancel);
     if (const auto* other = s.element(key)) {
-        material->key = readElement(*other, sources, s.sampleRateHz, from, frames);
+        material->key = readElement(*other, sources, s.sampleRateHz, from, frames, cancel);
         if (!e->isStereo() && other->isStereo()) // a mono gate hears the middle of both sides
             for (std::size_t n = 0; n < frames; ++n)
                 material->key[0][n] = 0.5F * (material->key[0][n] + material->key[1][n]);
@@ -271,6 +277,8 @@ Result<advise::GateMeasure> measureGate(const Session& s, Id element, const HitA
     if (!own)
         return own.error();
     measured.nature = measure::measureNature(**own);
+    if (cancel.isCancelled())
+        return stopped();
     measured.hits = (*own)->hits;
     const double ownMs = measured.nature.ownMs();
     if (module != nullptr) {
@@ -313,15 +321,19 @@ Result<advise::GateMeasure> measureGate(const Session& s, Id element, const HitA
     measured.spillEnergy =
         measure::judgeGate(tracks, start, measure::GatePrecision::Coarse, ownMs, {}, cancel).all.spillBefore;
     measured.ways.push_back(ways.find(GateWayKind::Plain, tracks, start, ownMs));
+    if (cancel.isCancelled())
+        return stopped();
     const auto filtered = measure::withBestDetectorFilter(tracks, start, ways.wants());
     if (filtered)
         measured.ways.push_back(ways.find(GateWayKind::Filtered, tracks, *filtered, ownMs));
     auto highs = filtered.value_or(start);
     highs.reach = dsp::GateReach::Above;
+    if (cancel.isCancelled())
+        return stopped();
     measured.ways.push_back(ways.find(GateWayKind::Highs, tracks, highs, ownMs));
     for (const Id key : keysFor(s, hits, element)) {
         const auto keyed = hitMaterial(s, element, key, hits, sources, cancel);
-        if (!keyed)
+        if (!keyed) // stopped, too
             return keyed.error();
         measure::GateTracks keyTracks(**keyed);
         const auto keyStart = measure::withBestDetectorFilter(keyTracks, start, ways.wants()).value_or(start);
@@ -348,7 +360,7 @@ Result<std::vector<advise::GateMeasure>> measureGates(const Session& s, const Hi
         if ((canBeGated(*e) || canBeOpenedByShells(*e)) && hits.inputOf(e->id) >= 0)
             elements.push_back(e->id);
     std::vector<advise::GateMeasure> found(elements.size());
-    inParallel(elements.size(), progress, [&](std::size_t i) {
+    inParallel(elements.size(), cancel, progress, [&](std::size_t i) {
         const auto old =
             std::find_if(known.begin(), known.end(), [&](const auto& k) { return k.element == elements[i]; });
         if (auto measured = measureGate(s, elements[i], hits, sources, style, cancel,

@@ -55,7 +55,7 @@ Result<SessionTrails> measureTrails(const session::Session& s, const std::filesy
     SessionTrails result;
     std::mutex mutex; // guards result
     const auto cache = session::SessionStore(diskFileSystem(), folder).cacheFolder();
-    inParallel(s.files.size(), progress, [&](std::size_t i) {
+    inParallel(s.files.size(), cancel, progress, [&](std::size_t i) {
         const auto& file = s.files[i];
         std::string problem;
         std::shared_ptr<const measure::FileTrails> trails;

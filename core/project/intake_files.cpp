@@ -27,10 +27,8 @@ IntakeScan scanIntake(std::span<const std::filesystem::path> dropped, const Canc
         paths.push_back(absolute);
     }
     std::vector<std::optional<Result<media::VerifiedFile>>> verified(paths.size());
-    inParallel(paths.size(), progress, [&](std::size_t i) {
-        if (!cancel.isCancelled())
-            verified[i] = media::verifyFile(paths[i], cancel);
-    });
+    inParallel(paths.size(), cancel, progress,
+               [&](std::size_t i) { verified[i] = media::verifyFile(paths[i], cancel); });
     for (std::size_t i = 0; i < paths.size(); ++i) {
         if (!verified[i] || cancel.isCancelled())
             continue;

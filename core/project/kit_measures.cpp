@@ -60,7 +60,7 @@ std::map<session::Id, advise::FileMeasure> measureFiles(const session::Session& 
                                                         const ProgressFn& progress) {
     std::map<session::Id, advise::FileMeasure> files;
     std::mutex mutex; // guards files
-    inParallel(s.files.size(), progress, [&](std::size_t i) {
+    inParallel(s.files.size(), cancel, progress, [&](std::size_t i) {
         auto measured = measureFile(*s.files[i], folder, s.sampleRateHz, trails, cancel);
         const std::lock_guard lock(mutex);
         files[s.files[i]->id] = std::move(measured);

@@ -99,7 +99,7 @@ Result<TrackMeasures> measureTracks(const Session& s, const graph::SourceLookup&
     TrackMeasures found;
     found.cells.resize(s.elements.size());
     std::mutex mutex; // guards found.hums
-    inParallel(s.elements.size(), progress, [&](std::size_t i) {
+    inParallel(s.elements.size(), cancel, progress, [&](std::size_t i) {
         const auto& e = *s.elements[i];
         const auto old = std::find_if(known.cells.begin(), known.cells.end(),
                                       [&](const auto& k) { return k.element == e.id; });

@@ -47,6 +47,8 @@ Result<OfflineSources> openOfflineSources(const session::Session& session,
     double done = 0;
     for (const auto& file : session.files) {
         const auto prepared = prepareFile(*file, sessionFolder, session.sampleRateHz, cancel, {});
+        if (cancel.isCancelled())
+            return Error{ErrorCode::Cancelled, "Opening the files was stopped."};
         if (!prepared && prepared.error().code == ErrorCode::Cancelled)
             return prepared.error();
         if (prepared) {

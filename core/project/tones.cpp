@@ -161,8 +161,9 @@ advise::RingCut findRingCut(const HitMaterial& material, const measure::Ring& ri
     return best;
 }
 
-ToneMeasure measureBefore(const Session& s, Id element, const HitMaterial& material,
-                          const HitAnalysis& hits) {
+/// Once cancelled, what is left is not measured.
+ToneMeasure measureBefore(const Session& s, Id element, const HitMaterial& material, const HitAnalysis& hits,
+                          const CancelToken& cancel) {
     ToneMeasure tone;
     tone.element = element;
     tone.spectra = measure::measureToneSpectra(material);
@@ -171,11 +172,16 @@ ToneMeasure measureBefore(const Session& s, Id element, const HitMaterial& mater
         tone.carried = drumsWithoutMicrophone(hits);
         return tone;
     }
+    if (cancel.isCancelled())
+        return tone;
     tone.partials = measure::measurePartials(material, measure::fundamentalRange(s.element(element)->role));
-    for (std::size_t i = 0; i < std::min(kMostCuts, tone.partials.rings.size()); ++i)
+    for (std::size_t i = 0; i < std::min(kMostCuts, tone.partials.rings.size()) && !cancel.isCancelled(); ++i)
         tone.ringCuts.push_back(findRingCut(material, tone.partials.rings[i]));
+    if (cancel.isCancelled())
+        return tone;
     tone.sympathy = measure::measureSympathy(material, tone.partials.fundamental.hz);
-    addLevels(material, tone);
+    if (!cancel.isCancelled())
+        addLevels(material, tone);
     return tone;
 }
 
@@ -233,7 +239,7 @@ Result<std::vector<ToneMeasure>> measureTones(const Session& s, const HitAnalysi
         if ((canBeGated(*e) && hits.inputOf(e->id) >= 0) || hearsAll(*e))
             elements.push_back(e->id);
     std::vector<ToneMeasure> found(elements.size());
-    inParallel(elements.size(), progress, [&](std::size_t i) {
+    inParallel(elements.size(), cancel, progress, [&](std::size_t i) {
         const Id element = elements[i];
         const auto old =
             std::find_if(known.begin(), known.end(), [&](const auto& k) { return k.element == element; });
@@ -254,8 +260,8 @@ Result<std::vector<ToneMeasure>> measureTones(const Session& s, const HitAnalysi
         if (old != known.end())
             found[i] = *old;
         else if (load())
-            found[i] = measureBefore(s, element, *material, hits);
-        if (isMeasuredBehindFilters(s, found[i]))
+            found[i] = measureBefore(s, element, *material, hits, cancel);
+        if (cancel.isCancelled() || isMeasuredBehindFilters(s, found[i]))
             return;
         const auto sections = filtersOf(s, element);
         found[i].after.reset();
