@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <cerrno>
+#include <cmath>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -104,12 +105,13 @@ Status checkRoom(const fs::path& folder, std::uintmax_t bytes) {
     const auto space = fs::space(folder, error);
     if (error || space.available >= bytes) // a disk that does not say is tried
         return Done{};
-    constexpr double kMegabyte = 1e6;
-    return Error{
-        ErrorCode::NoSpace,
-        fmt::format("{} has {:.0f} MB free and about {:.0f} MB would be written; nothing was written.",
-                    folder.string(), static_cast<double>(space.available) / kMegabyte,
-                    static_cast<double>(bytes) / kMegabyte)};
+    const auto words = [](std::uintmax_t count) {
+        return count < 10'000'000 ? fmt::format("{:.0f} kB", std::ceil(1e-3 * static_cast<double>(count)))
+                                  : fmt::format("{:.0f} MB", 1e-6 * static_cast<double>(count));
+    };
+    return Error{ErrorCode::NoSpace,
+                 fmt::format("The disk of {} is too full: {} are free, about {} would be written.",
+                             folder.string(), words(space.available), words(bytes))};
 }
 
 } // namespace cask

@@ -22,6 +22,7 @@ from runs import Report, as_nobody, behaves, run, small_files, sums
 class Attack:
     def __init__(self, options, report, folder):
         self.cli, self.shim, self.window, self.long = options.cli, options.shim, options.window, options.long
+        self.inside = options.inside
         self.rng = random.Random(options.seed)
         self.report, self.folder = report, folder
         os.chmod(folder, 0o755)
@@ -154,6 +155,45 @@ class Attack:
         os.chmod(session, 0o755)
         self.report.expect(sums(sources) == before, "full disks: a source was changed")
 
+    def small_disks(self):
+        """A disk of its own that is really full, in a namespace of its own; where that is not allowed, said and left out."""
+        if not self.inside:
+            again = ["unshare", "--user", "--map-root-user", "--mount", sys.executable, *sys.argv, "--only", "small_disks", "--inside"]
+            allowed = shutil.which("unshare") and subprocess.run(again[:4] + ["true"], stderr=subprocess.DEVNULL).returncode == 0
+            if not allowed:
+                print("  left out: no namespaces here")
+                return
+            self.report.expect(subprocess.run(again).returncode == 0, "small disks, see above")
+            return
+        disk = self.fresh("disk")
+        subprocess.run(["mount", "-t", "tmpfs", "-o", "size=2m", "tmpfs", disk], check=True)
+        outside, self.folder = self.folder, disk
+        try:
+            session, sources = self.kit("small")
+            before = sums(sources)
+            for free in (0, 4, 8, 16, 40, 100, 250, 500):
+                with open(self.path("filler"), "wb") as filler:
+                    left = os.statvfs(disk)
+                    filler.write(b"x" * max(0, left.f_bavail * left.f_frsize - free * 1024))
+                for command in (["set", session, "Kick/level_db", f"-{free / 10 + 1}"], ["render", session, "--out", self.path("out")],
+                                ["new", self.path("new.cask"), sources], ["hits", session, "--out", self.path("out")]):
+                    whole = open(os.path.join(session, "session.json"), "rb").read()
+                    ran = run(self.cli, *command)
+                    what = f"{command[0]} with {free} kB left"
+                    behaves(self.report, ran, what)
+                    now = open(os.path.join(session, "session.json"), "rb").read()
+                    json.loads(now)
+                    self.report.expect(ran.code == 0 or now == whole, f"{what} failed and changed the session")
+                    self.report.expect(ran.code == 0 or "full" in ran.err and ran.err.count("Nothing was written") < 2, f"{what} says {ran.err}")
+                    self.report.expect(not kills.parts_in(disk), f"{what} left {kills.parts_in(disk)}")
+                    for folder in ("out", "new.cask"):
+                        shutil.rmtree(self.path(folder), ignore_errors=True)
+                os.remove(self.path("filler"))
+            self.report.expect(sums(sources) == before, "small disks: a source was changed")
+        finally:
+            self.folder = outside
+            subprocess.run(["umount", disk], check=False)
+
     def odd_places(self):
         session, sources = self.kit("odd place")
         text = os.path.join(session, "session.json")
@@ -197,6 +237,9 @@ class Attack:
     def kill_writers(self):
         kills.kill_at_every_call(self)
 
+    def refusing_disks(self):
+        kills.refuse_every_call(self)
+
     def kill_windows(self):
         if self.window:
             kills.kill_windows(self)
@@ -205,8 +248,8 @@ class Attack:
         kills.forget_what_was_not_synced(self)
 
 
-PARTS = ("odd_sounds", "mutated_sounds", "damaged_sessions", "odd_places", "full_disks", "writers", "kill_writers",
-         "kill_windows", "forgetful_disks")
+PARTS = ("odd_sounds", "mutated_sounds", "damaged_sessions", "odd_places", "full_disks", "small_disks", "writers", "kill_writers",
+         "refusing_disks", "kill_windows", "forgetful_disks")
 
 
 def main():
@@ -217,6 +260,7 @@ def main():
     parser.add_argument("--long", action="store_true")
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--only", choices=PARTS)
+    parser.add_argument("--inside", action="store_true", help=argparse.SUPPRESS)
     options = parser.parse_args()
     options.cli, options.shim = os.path.abspath(options.cli), os.path.abspath(options.shim)
     failed = 0

@@ -1,9 +1,11 @@
 // Loaded before the program (LD_PRELOAD), it sees each call that changes the disk. It can kill the program at
-// the n-th of them, or write down all of them so that a disk which forgets what was not synced can be played
-// through.
+// the n-th of them, refuse it and all that follow, or write down all of them so that a disk which forgets
+// what was not synced can be played through.
 //
 // CASK_FAULT_ROOT     calls on paths below this folder count; others pass
 // CASK_FAULT_KILL_AT  number (from 1) of the call before which the process is killed
+// CASK_FAULT_FAIL_AT  number of the call from which on all are refused but deletions, with the number in
+// CASK_FAULT_ERRNO    (a disk that is full stays full)
 // CASK_FAULT_LOG      folder for the record: "log" has a line per call, "data-N" what the N-th one wrote
 #include <atomic>
 #include <cerrno>
@@ -45,24 +47,29 @@ class Recorder {
         static Recorder recorder;
         return recorder;
     }
-    /// Counts a call; kills when it is its turn.
-    void call(const char* what, const std::string& path, const std::string& other = {},
-              const void* data = nullptr, std::size_t bytes = 0, long long offset = 0) {
+    /// Counts a call; kills when it is its turn. False: it is refused, errno says why.
+    [[nodiscard]] bool call(const char* what, const std::string& path, const std::string& other = {},
+                            const void* data = nullptr, std::size_t bytes = 0, long long offset = 0) {
         if (m_root.empty() || (path.compare(0, m_root.size(), m_root) != 0))
-            return;
+            return true;
         const std::lock_guard lock(m_mutex);
         const int number = ++m_count;
         if (number == m_killAt) {
             ::raise(SIGKILL);
             ::pause();
         }
+        if (m_failAt > 0 && number >= m_failAt && std::strcmp(what, "unlink") != 0) {
+            errno = m_errno;
+            return false;
+        }
         if (m_log.empty())
-            return;
+            return true;
         if (data != nullptr)
             put(m_log + "/data-" + std::to_string(number), data, bytes, O_TRUNC);
         const std::string line = std::to_string(number) + "\t" + what + "\t" + path + "\t" + other + "\t" +
                                  std::to_string(offset) + "\t" + std::to_string(bytes) + "\n";
         put(m_log + "/log", line.data(), line.size(), O_APPEND);
+        return true;
     }
 
   private:
@@ -71,6 +78,10 @@ class Recorder {
             m_root = root;
         if (const char* at = std::getenv("CASK_FAULT_KILL_AT"))
             m_killAt = std::atoi(at);
+        if (const char* at = std::getenv("CASK_FAULT_FAIL_AT"))
+            m_failAt = std::atoi(at);
+        if (const char* number = std::getenv("CASK_FAULT_ERRNO"))
+            m_errno = std::atoi(number);
         if (const char* log = std::getenv("CASK_FAULT_LOG"))
             m_log = log;
     }
@@ -87,14 +98,17 @@ class Recorder {
     std::string m_root;
     std::string m_log;
     int m_killAt = 0;
+    int m_failAt = 0;
+    int m_errno = 0;
     int m_count = 0;
 };
 
 int openWith(const char* name, const char* path, int flags, mode_t mode) {
     const auto real = next<int (*)(const char*, int, ...)>(name);
     struct stat info {};
-    if ((flags & O_CREAT) != 0 && ::stat(path, &info) != 0)
-        Recorder::get().call("create", absolutePath(path));
+    if ((flags & O_CREAT) != 0 && ::stat(path, &info) != 0 &&
+        !Recorder::get().call("create", absolutePath(path)))
+        return -1;
     return real(path, flags, mode);
 }
 
@@ -126,7 +140,8 @@ ssize_t write(int fd, const void* data, size_t bytes) {
     static const auto real = next<ssize_t (*)(int, const void*, size_t)>("write");
     if (fd > 2) {
         const int before = errno;
-        Recorder::get().call("write", pathOf(fd), {}, data, bytes, ::lseek(fd, 0, SEEK_CUR));
+        if (!Recorder::get().call("write", pathOf(fd), {}, data, bytes, ::lseek(fd, 0, SEEK_CUR)))
+            return -1;
         errno = before;
     }
     return real(fd, data, bytes);
@@ -134,31 +149,29 @@ ssize_t write(int fd, const void* data, size_t bytes) {
 
 int fsync(int fd) {
     static const auto real = next<int (*)(int)>("fsync");
-    Recorder::get().call("sync", pathOf(fd));
-    return real(fd);
+    return Recorder::get().call("sync", pathOf(fd)) ? real(fd) : -1;
 }
 
 int rename(const char* from, const char* to) {
     static const auto real = next<int (*)(const char*, const char*)>("rename");
-    Recorder::get().call("rename", absolutePath(from), absolutePath(to));
-    return real(from, to);
+    return Recorder::get().call("rename", absolutePath(from), absolutePath(to)) ? real(from, to) : -1;
 }
 
 int renameat2(int fromFolder, const char* from, int toFolder, const char* to, unsigned flags) noexcept {
     static const auto real = next<int (*)(int, const char*, int, const char*, unsigned)>("renameat2");
-    Recorder::get().call("rename", absolutePath(from), absolutePath(to));
-    return real(fromFolder, from, toFolder, to, flags);
+    return Recorder::get().call("rename", absolutePath(from), absolutePath(to))
+               ? real(fromFolder, from, toFolder, to, flags)
+               : -1;
 }
 
 int unlink(const char* path) noexcept {
     static const auto real = next<int (*)(const char*)>("unlink");
-    Recorder::get().call("unlink", absolutePath(path));
+    (void)Recorder::get().call("unlink", absolutePath(path));
     return real(path);
 }
 
 int mkdir(const char* path, mode_t mode) noexcept {
     static const auto real = next<int (*)(const char*, mode_t)>("mkdir");
-    Recorder::get().call("mkdir", absolutePath(path));
-    return real(path, mode);
+    return Recorder::get().call("mkdir", absolutePath(path)) ? real(path, mode) : -1;
 }
 }

@@ -1,4 +1,5 @@
 """Kills each writing command at every call that changes the disk, and plays disks that forget what was not synced."""
+import errno
 import json
 import os
 import shutil
@@ -59,55 +60,106 @@ def check_delivery(report, folder, what):
                               f"{what}: the manifest names {entry['file']}, which is not whole")
 
 
+class Target:
+    """One writing command, and the state that it starts from each time."""
+
+    def __init__(self, attack, which):
+        self.attack, self.report = attack, attack.report
+        self.session, sources = start(attack)
+        self.name, self.arguments, self.root = commands(attack, self.session, sources)[which]
+        self.calls, _ = count_calls(attack, self.arguments, self.root)
+        self.session, self.sources = start(attack)
+        # The state before is made once and copied: making it is the slow part.
+        self.keep = attack.path("kept state")
+        shutil.rmtree(self.keep, ignore_errors=True)
+        shutil.copytree(self.session, self.keep)
+        self.before, self.content = state(self.session), sums(self.sources)
+
+    def places(self, wanted):
+        """The small commands are hit at each call again and again; the long ones at calls spread over all."""
+        every = list(range(1, len(self.calls) + 1))
+        if self.attack.long:  # each call at least twenty times
+            wanted = max(wanted, 20 * len(every))
+        return (every * (wanted // max(1, len(every)) + 1))[:wanted] if len(every) <= wanted else sorted(
+            self.attack.rng.sample(every, wanted))
+
+    def run(self, **fault):
+        shutil.rmtree(self.session)
+        shutil.copytree(self.keep, self.session)
+        for left in ("killed new.cask", "killed out"):
+            shutil.rmtree(self.attack.path(left), ignore_errors=True)
+        names = {f"CASK_FAULT_{name.upper()}": str(value) for name, value in fault.items()}
+        return run(self.attack.cli, *self.arguments,
+                   env={"LD_PRELOAD": self.attack.shim, "CASK_FAULT_ROOT": self.root, **names})
+
+    def is_sound(self, what):
+        """The state is the old or the new one, sources are as they were; returns whether it is the new one."""
+        report, made = self.report, None
+        try:
+            now = state(self.session)
+            made = state(self.attack.path("killed new.cask"))
+        except ValueError as error:
+            report.expect(False, f"{what}: a session is broken: {error}")
+            return False
+        level = next(e for e in now["elements"] if e["name"] == "Kick")["output"]["level_db"]
+        wanted = {"set": -7, "restore": 0}.get(self.name, -2)
+        report.expect(now == self.before or level == wanted, f"{what}: a state in between")
+        report.expect(made is None or len(made["elements"]) == 2, f"{what}: half a new session")
+        report.expect(sums(self.sources) == self.content, f"{what}: a source was changed")
+        check_delivery(report, self.attack.path("killed out"), what)
+        if self.name in ("set", "restore"):
+            return level == wanted
+        return made is not None if self.name == "new" else os.path.isdir(self.attack.path("killed out"))
+
+    def works_again(self, what, was_made):
+        """The next command works, and clears away what was left."""
+        again = self.arguments + ["--overwrite"] if self.name in ("render", "hits") else self.arguments
+        after = run(self.attack.cli, *again)
+        behaves(self.report, after, f"{what}, again")
+        expected = (0, 1) if self.name == "new" and was_made else (0,)
+        self.report.expect(after.code in expected, f"{what}, again: {after.code} {after.err}")
+        left = parts_in(self.root)
+        self.report.expect(not left, f"{what}: {left} stays")
+
+
+def parts_in(root):
+    return [os.path.join(p, f) for p, _, files in os.walk(root) for f in files
+            if f.endswith(".part") and os.sep + "cache" not in p]
+
+
 def kill_at_every_call(attack):
     """Idle kills do not count: each hits just before a write, sync, rename, unlink or new file."""
-    report = attack.report
-    wanted = attack.times(60, 1000)
-    session, sources = start(attack)
-    for which in range(len(commands(attack, session, sources))):
-        session, sources = start(attack)
-        name, arguments, root = commands(attack, session, sources)[which]
-        calls, _ = count_calls(attack, arguments, root)
-        every = list(range(1, len(calls) + 1))
-        # The small commands are hit at each call again and again; the long ones at calls spread over all.
-        places = (every * (wanted // max(1, len(every)) + 1))[:wanted] if len(every) <= wanted else sorted(
-            attack.rng.sample(every, wanted))
-        # The state before is made once and copied: making it is the slow part.
-        session, sources = start(attack)
-        keep = attack.path("kept state")
-        shutil.rmtree(keep, ignore_errors=True)
-        shutil.copytree(session, keep)
-        before, content = state(session), sums(sources)
+    for which in range(6):
+        target = Target(attack, which)
+        places = target.places(attack.times(60, 1000))
         for place in places:
-            shutil.rmtree(session)
-            shutil.copytree(keep, session)
-            for left in ("killed new.cask", "killed out"):
-                shutil.rmtree(attack.path(left), ignore_errors=True)
-            what = f"{name} killed at call {place} of {len(calls)}"
-            ran = run(attack.cli, *arguments,
-                      env={"LD_PRELOAD": attack.shim, "CASK_FAULT_ROOT": root, "CASK_FAULT_KILL_AT": str(place)})
-            report.runs += 1
-            report.expect(ran.code in (-9, 0), f"{what}: {ran.code} {ran.err}")
-            try:
-                now = state(session)
-                made = state(attack.path("killed new.cask"))
-            except ValueError as error:
-                report.expect(False, f"{what}: a session is broken: {error}")
-                continue
-            level = next(e for e in now["elements"] if e["name"] == "Kick")["output"]["level_db"]
-            report.expect(now == before or level == {"set": -7, "restore": 0}.get(name, -2), f"{what}: a state in between")
-            report.expect(made is None or len(made["elements"]) == 2, f"{what}: half a new session")
-            report.expect(sums(sources) == content, f"{what}: a source was changed")
-            check_delivery(report, attack.path("killed out"), what)
-            # The next one works, and clears away what was left.
-            after = run(attack.cli, *(arguments + ["--overwrite"] if name in ("render", "hits") else arguments))
-            behaves(report, after, f"{what}, again")
-            expected = (0, 1) if name == "new" and made is not None else (0,)
-            report.expect(after.code in expected, f"{what}, again: {after.code} {after.err}")
-            left = [os.path.join(p, f) for p, _, files in os.walk(root) for f in files
-                    if f.endswith(".part") and os.sep + "cache" not in p]
-            report.expect(not left, f"{what}: {left} stays")
-        print(f"  {name}: {len(places)} kills over {len(calls)} calls", flush=True)
+            what = f"{target.name} killed at call {place} of {len(target.calls)}"
+            ran = target.run(kill_at=place)
+            attack.report.runs += 1
+            attack.report.expect(ran.code in (-9, 0), f"{what}: {ran.code} {ran.err}")
+            target.works_again(what, target.is_sound(what))
+        print(f"  {target.name}: {len(places)} kills over {len(target.calls)} calls", flush=True)
+
+
+def refuse_every_call(attack):
+    """From one call on the disk is full, the quota used up, or the disk broken: said, and nothing is lost or left."""
+    reasons = {errno.ENOSPC: "the disk is full", errno.EDQUOT: "the disk quota is used up", errno.EIO: "the disk reports an error"}
+    for which in range(6):
+        target = Target(attack, which)
+        places = target.places(attack.times(40, 600))
+        for n, place in enumerate(places):
+            number = list(reasons)[(n + n // len(target.calls)) % len(reasons)]
+            what = f"{target.name} with {reasons[number]} from call {place} ({target.calls[place - 1][1]}) of {len(target.calls)}"
+            ran = target.run(fail_at=place, errno=number)
+            behaves(attack.report, ran, what)
+            is_new = target.is_sound(what)
+            if ran.code == 0:
+                attack.report.expect(is_new or target.name == "relink", f"{what}: ended well, but nothing is there")
+            else:
+                attack.report.expect(reasons[number] in ran.err, f"{what}: says {ran.err[-300:]!r}")
+                attack.report.expect(not parts_in(target.root), f"{what}: {parts_in(target.root)} is left")
+            target.works_again(what, is_new)
+        print(f"  {target.name}: refused {len(places)} times over {len(target.calls)} calls", flush=True)
 
 
 def kill_windows(attack):
