@@ -8,7 +8,9 @@
 #include <QElapsedTimer>
 #include <QLineEdit>
 
+#include <csignal>
 #include <fstream>
+#include <sys/resource.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
@@ -97,6 +99,50 @@ TEST_F(Safety, WorkThatIsOfferedStaysWhileOtherIsEditedAndSaved) {
     EXPECT_EQ(session().master().out.levelDb, -20);
     EXPECT_EQ(autosavedDb(), -20) << "safe before the other copy is put away";
     EXPECT_EQ(m_window->document().recovered(), nullptr);
+}
+
+TEST_F(Safety, WorkThatCannotBeWrittenAnewStaysWhereItIs) {
+    saved();
+    {
+        session::SessionStore crashed(diskFileSystem(), folder());
+        ASSERT_TRUE(crashed.autosave(withMaster(session(), -20)));
+    }
+    ASSERT_TRUE(m_window->openSession(folder()));
+    const auto versions = m_window->document().store().versions().size();
+    std::signal(SIGXFSZ, SIG_IGN);
+    rlimit before{};
+    ASSERT_EQ(::getrlimit(RLIMIT_FSIZE, &before), 0);
+    const rlimit nothing{0, before.rlim_max}; // as on a full disk
+    ASSERT_EQ(::setrlimit(RLIMIT_FSIZE, &nothing), 0);
+    m_window->document().takeRecovered();
+    ::setrlimit(RLIMIT_FSIZE, &before);
+    EXPECT_EQ(session().master().out.levelDb, -20);
+    EXPECT_FALSE(m_window->document().notes().isEmpty()) << "it is said that nothing is protected";
+    EXPECT_EQ(m_window->document().store().versions().size(), versions) << "put away though not written anew";
+    session::SessionStore after(diskFileSystem(), folder());
+    const auto opened = after.open();
+    ASSERT_TRUE(opened);
+    ASSERT_EQ(opened->unsaved.size(), 1U) << "offered again";
+    EXPECT_EQ(opened->unsaved.front().session.master().out.levelDb, -20);
+}
+
+TEST_F(Safety, AFirstSaveKeepsTheFolderOfWorkThatIsNotAnswered) {
+    edit(-3); // untitled
+    ASSERT_TRUE(waitFor([&] { return fs::exists(m_window->document().store().autosaveFile()); }));
+    const auto untitled = m_window->document().folder();
+    {
+        session::SessionStore crashed(diskFileSystem(), untitled);
+        ASSERT_TRUE(crashed.autosave(withMaster(session(), -20)));
+    }
+    m_window->document().startUntitled(); // as a program does that begins anew
+    QString problem;
+    ASSERT_TRUE(m_window->document().open(untitled, problem)) << problem.toStdString();
+    ASSERT_NE(m_window->document().recovered(), nullptr);
+    ASSERT_TRUE(m_window->document().saveAs(m_folder / "S", {}, problem)) << problem.toStdString();
+    const auto opened = session::SessionStore(diskFileSystem(), untitled).open();
+    ASSERT_TRUE(opened);
+    ASSERT_FALSE(opened->unsaved.empty()) << "gone though nobody has answered";
+    EXPECT_EQ(opened->unsaved.front().session.master().out.levelDb, -20);
 }
 
 TEST_F(Safety, WhatIsRefusedIsKeptOnceMoreAmongTheVersions) {
