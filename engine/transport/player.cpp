@@ -30,7 +30,7 @@ Player::~Player() {
         delete command.plan;
     collectGarbage();
     delete m_current;
-    delete m_fading;
+    delete m_coming;
     delete m_waiting;
 }
 
@@ -91,24 +91,49 @@ void Player::retire(PlayerPlan*& plan) noexcept {
 }
 
 void Player::takePlan(PlayerPlan* plan) noexcept {
+    plan->runInLeft = plan->latency();
     if (m_current == nullptr) {
         m_current = plan;
         return;
     }
-    if (m_fadeLeft > 0) { // only the newest of those that wait matters
+    if (m_coming != nullptr) { // only the newest of those that wait matters
         retire(m_waiting);
         m_waiting = plan;
         return;
     }
-    const bool glides = plan->runner->hasSameLayout(*m_current->runner) && plan->gain == m_current->gain;
+    const bool isSameLayout = plan->runner->hasSameLayout(*m_current->runner);
     plan->runner->adopt(*m_current->runner);
-    if (glides || !m_runs) {
-        retire(m_current);
-    } else {
-        m_fading = m_current;
+    if (m_runs && !isSameLayout) {
+        m_coming = plan;
         m_fadeLeft = m_fadeFrames;
+        return;
     }
+    if (isSameLayout)
+        plan->runInLeft = m_current->runInLeft;
+    const float share = static_cast<float>(m_gainLeft) / static_cast<float>(m_fadeFrames);
+    m_gainFrom = m_current->gain + share * (m_gainFrom - m_current->gain);
+    m_gainLeft = m_runs && m_gainFrom != plan->gain ? m_fadeFrames : 0;
+    retire(m_current);
     m_current = plan;
+}
+
+void Player::takeOver() noexcept {
+    retire(m_current);
+    m_current = std::exchange(m_coming, nullptr);
+    m_fadeLeft = 0;
+    m_gainLeft = 0;
+    if (m_waiting != nullptr)
+        takePlan(std::exchange(m_waiting, nullptr));
+}
+
+/// REQUIRES: nothing is heard.
+void Player::jump(Frames to) noexcept {
+    m_at = to;
+    if (m_coming != nullptr)
+        takeOver();
+    for (PlayerPlan* plan : {m_current, m_coming})
+        if (plan != nullptr) // what was before is in its delays
+            plan->runInLeft = plan->latency();
 }
 
 void Player::obey(const Command& command) noexcept {
@@ -118,8 +143,10 @@ void Player::obey(const Command& command) noexcept {
         break;
     case Command::Kind::Play:
         if (!m_runs) {
-            if (m_current != nullptr)
+            if (m_current != nullptr) {
                 m_current->runner->reset();
+                m_current->runInLeft = m_current->latency();
+            }
             m_runs = true;
             m_transportGain = 0;
         }
@@ -148,14 +175,25 @@ void Player::obey(const Command& command) noexcept {
         }
         break;
     case Command::Kind::Loop:
-        m_loopStart = command.a;
-        m_loopEnd = command.b;
+        setLoopNow(command.a, command.b);
         break;
     case Command::Kind::Monitor:
         m_monitorTarget = command.x;
         m_ceiling.set({static_cast<double>(command.y), 80});
         break;
     }
+}
+
+void Player::setLoopNow(Frames start, Frames end) noexcept {
+    const Frames before = m_current != nullptr ? readAt(*m_current, m_at) : m_at;
+    m_loopStart = start;
+    m_loopEnd = end;
+    const bool isBeyond = end > start && m_at >= end;
+    // Where it reads ahead it may have passed the new end, or come round an old one.
+    if (!m_runs || m_move == Move::Stopping || m_hasJump ||
+        (!isBeyond && m_current != nullptr && readAt(*m_current, m_at) == before))
+        return;
+    obey({Command::Kind::Locate, nullptr, isBeyond ? start : m_at, 0, 0, 0});
 }
 
 void Player::finishMove() noexcept {
@@ -167,37 +205,74 @@ void Player::finishMove() noexcept {
         m_rampStep = 1.0F / static_cast<float>(m_jumpFrames);
     }
     if (std::exchange(m_hasJump, false))
-        m_at = m_jumpTo;
+        jump(m_jumpTo);
     m_move = Move::None;
 }
 
-void Player::renderMix(int frames) noexcept {
-    if (!m_current->runner->process(m_at, frames))
-        m_starved.fetch_add(1, std::memory_order_relaxed);
-    const float* mix = m_current->runner->mix();
-    for (int n = 0; n < frames; ++n) {
-        m_mix[static_cast<std::size_t>(2 * n)] = m_current->gain * mix[n * dsp::kLanes];
-        m_mix[static_cast<std::size_t>(2 * n + 1)] = m_current->gain * mix[n * dsp::kLanes + 1];
+Frames Player::readAt(const PlayerPlan& plan, Frames heard) const noexcept {
+    const Frames at = heard + plan.latency();
+    const bool loops = m_loopEnd > m_loopStart && heard < m_loopEnd;
+    return loops && at >= m_loopEnd ? m_loopStart + (at - m_loopEnd) % (m_loopEnd - m_loopStart) : at;
+}
+
+void Player::run(PlayerPlan& plan, Frames heard, int frames, float* out) noexcept {
+    for (int done = 0; done < frames;) {
+        const Frames from = readAt(plan, heard + done);
+        int n = frames - done;
+        if (m_loopEnd > m_loopStart && from < m_loopEnd)
+            n = static_cast<int>(std::min<Frames>(n, m_loopEnd - from));
+        if (!plan.runner->process(from, n))
+            m_starved.fetch_add(1, std::memory_order_relaxed);
+        const float* mix = plan.runner->mix();
+        for (int i = 0; i < n && out != nullptr; ++i) {
+            out[2 * (done + i)] = mix[i * dsp::kLanes];
+            out[2 * (done + i) + 1] = mix[i * dsp::kLanes + 1];
+        }
+        done += n;
     }
-    if (m_fadeLeft == 0)
+}
+
+int Player::runIn(PlayerPlan& plan, int frames) noexcept {
+    const int n = std::min(frames, plan.runInLeft);
+    if (n > 0)
+        run(plan, m_at - plan.runInLeft, n, nullptr);
+    plan.runInLeft -= n;
+    return n;
+}
+
+void Player::renderMix(int frames) noexcept {
+    run(*m_current, m_at, frames, m_mix.data());
+    for (int n = 0; n < frames; ++n) {
+        const float left = static_cast<float>(std::max(0, m_gainLeft - n));
+        const float gain =
+            m_current->gain + left / static_cast<float>(m_fadeFrames) * (m_gainFrom - m_current->gain);
+        m_mix[static_cast<std::size_t>(2 * n)] *= gain;
+        m_mix[static_cast<std::size_t>(2 * n + 1)] *= gain;
+    }
+    m_gainLeft = std::max(0, m_gainLeft - frames);
+    if (m_coming != nullptr)
+        fadeToComing(frames);
+}
+
+void Player::fadeToComing(int frames) noexcept {
+    if (m_coming->runInLeft > 0) {
+        m_coming->runInLeft = std::max(0, m_coming->runInLeft - frames);
+        run(*m_coming, m_at, frames, nullptr); // beside the one that is heard, so the place is the same
         return;
-    m_fading->runner->process(m_at, frames);
-    const float* old = m_fading->runner->mix();
+    }
+    run(*m_coming, m_at, frames, m_comingMix.data());
     for (int n = 0; n < frames; ++n) {
         // Equal gain: the two are nearly the same sound.
         const float share =
-            m_fadeLeft > n ? static_cast<float>(m_fadeLeft - n) / static_cast<float>(m_fadeFrames) : 0.0F;
+            1 - static_cast<float>(std::max(0, m_fadeLeft - n)) / static_cast<float>(m_fadeFrames);
         for (int side = 0; side < 2; ++side) {
             float& x = m_mix[static_cast<std::size_t>(2 * n + side)];
-            x += share * (m_fading->gain * old[n * dsp::kLanes + side] - x);
+            x += share * (m_coming->gain * m_comingMix[static_cast<std::size_t>(2 * n + side)] - x);
         }
     }
     m_fadeLeft = std::max(0, m_fadeLeft - frames);
-    if (m_fadeLeft == 0) {
-        retire(m_fading);
-        if (m_waiting != nullptr)
-            takePlan(std::exchange(m_waiting, nullptr));
-    }
+    if (m_fadeLeft == 0)
+        takeOver();
 }
 
 void Player::applyTransportGain(int frames) noexcept {
@@ -221,7 +296,10 @@ void Player::block(float* out, int frames) noexcept {
     int done = 0;
     while (done < frames) {
         int n = frames - done;
-        if (m_runs && m_current != nullptr) {
+        if (m_runs && m_current != nullptr && m_current->runInLeft > 0) {
+            n = runIn(*m_current, n);
+            std::fill_n(m_mix.begin(), 2 * n, 0.0F);
+        } else if (m_runs && m_current != nullptr) {
             if (m_loopEnd > m_loopStart) {
                 if (m_at >= m_loopEnd)
                     m_at = m_loopStart;

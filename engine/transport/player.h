@@ -20,7 +20,9 @@ inline constexpr std::size_t kMostMovingBands = 64; ///< that are shown
 /// A plan with its state, on its way to the audio thread and back.
 struct PlayerPlan {
     std::unique_ptr<graph::Runner> runner;
-    float gain = 1; ///< of the whole monitor, for loudness-matched comparison
+    float gain = 1;    ///< of the whole monitor, for loudness-matched comparison
+    int runInLeft = 0; ///< frames that it must run unheard until every delay in it is filled
+    [[nodiscard]] int latency() const { return runner->plan().latencyFrames; }
 };
 
 struct NodeLevel {
@@ -28,6 +30,9 @@ struct NodeLevel {
     float meanSquare = 0; ///< linear power
 };
 
+/// Positions are of what is heard: a plan reads its files ahead by its own latency, so that plans of
+/// different latency stand for the same place. One that starts, or has jumped, runs in unheard for as long.
+///
 /// Threads: fill() on the device's thread; all else on one control thread unless noted. The control thread
 /// owns the plans before they are sent and after collectGarbage().
 class Player final : public AudioCallback {
@@ -83,10 +88,21 @@ class Player final : public AudioCallback {
     enum class Move { None, Stopping, Jumping };
 
     void obey(const Command& command) noexcept;
+    void setLoopNow(Frames start, Frames end) noexcept;
     void takePlan(PlayerPlan* plan) noexcept;
     void retire(PlayerPlan*& plan) noexcept;
     void block(float* interleaved, int frames) noexcept;
+    /// Where a plan reads for what is heard at a frame.
+    [[nodiscard]] Frames readAt(const PlayerPlan& plan, Frames heard) const noexcept;
+    /// Runs a plan for what is heard from a frame on; interleaved stereo without its gain, or null.
+    void run(PlayerPlan& plan, Frames heard, int frames, float* out) noexcept;
+    /// The same unheard, for what is left of its run-in; returns the frames that were run.
+    int runIn(PlayerPlan& plan, int frames) noexcept;
     void renderMix(int frames) noexcept;
+    void fadeToComing(int frames) noexcept;
+    /// The coming plan plays; the one before is done with.
+    void takeOver() noexcept;
+    void jump(Frames to) noexcept;
     void applyTransportGain(int frames) noexcept;
     void finishMove() noexcept;
     void publish(int frames) noexcept;
@@ -102,9 +118,11 @@ class Player final : public AudioCallback {
 
     // Audio thread only.
     PlayerPlan* m_current = nullptr;
-    PlayerPlan* m_fading = nullptr;  // the plan before, while the two are faded
-    PlayerPlan* m_waiting = nullptr; // arrived during a fade
+    PlayerPlan* m_coming = nullptr;  // of another layout: runs in, then the two are faded
+    PlayerPlan* m_waiting = nullptr; // arrived while one was coming
     int m_fadeLeft = 0;
+    float m_gainFrom = 1; // the current plan's gain glides from here
+    int m_gainLeft = 0;
     Move m_move = Move::None;
     Frames m_jumpTo = 0;
     bool m_hasJump = false; // m_jumpTo is still to be gone to
@@ -118,6 +136,7 @@ class Player final : public AudioCallback {
     float m_monitorTarget = 1;
     dsp::Ceiling m_ceiling;
     std::array<float, 2 * kPlayerBlock> m_mix{};
+    std::array<float, 2 * kPlayerBlock> m_comingMix{};
     std::array<float, kTapFloats> m_tap{};
     std::size_t m_tapFill = 0;
 
