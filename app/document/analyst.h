@@ -47,7 +47,7 @@ class Analyst : public QObject {
     [[nodiscard]] const FileState* element(Id element) const;
     [[nodiscard]] int filesTotal() const { return static_cast<int>(m_files.size()); }
     [[nodiscard]] int filesDone() const;
-    [[nodiscard]] bool isBusy() const { return filesDone() < filesTotal(); }
+    [[nodiscard]] bool isBusy() const { return filesDone() < filesTotal() || m_telling.isActive(); }
     [[nodiscard]] double progress() const;
     /// Stops measuring what is not measured yet; playing goes on.
     void stop();
@@ -57,7 +57,9 @@ class Analyst : public QObject {
   signals:
     /// A file became playable.
     void sourceReady(cask::session::Id file);
+    /// Of a file's state; several changes of a moment are told as one.
     void fileChanged(cask::session::Id file);
+    /// After those of all files that changed.
     void progressChanged();
 
   private:

@@ -38,9 +38,7 @@ FindingModel::FindingModel(Document& document, Analyst& analyst, HitModel& hits,
         follow();
     });
     connect(&hits, &HitModel::hitsChanged, this, &FindingModel::follow);
-    m_updateTimer.setSingleShot(true); // news of many files make the findings anew once
-    connect(&m_updateTimer, &QTimer::timeout, this, &FindingModel::update);
-    connect(&analyst, &Analyst::fileChanged, &m_updateTimer, qOverload<>(&QTimer::start));
+    connect(&analyst, &Analyst::progressChanged, this, &FindingModel::update); // once for many files
     connect(&tones, &ToneModel::changed, this, &FindingModel::update);
     follow();
 }

@@ -34,9 +34,7 @@ class FindingModel : public QObject {
     /// Their sentences, a line each.
     [[nodiscard]] QString openSentences(Id element, Stage stage) const;
     /// Pairs or copies are still being measured, so that more may be found.
-    [[nodiscard]] bool isBusy() const {
-        return m_isMeasuring || m_timer.isActive() || m_updateTimer.isActive() || m_tones.isMeasuring();
-    }
+    [[nodiscard]] bool isBusy() const { return m_isMeasuring || m_timer.isActive() || m_tones.isMeasuring(); }
     /// Share of own hits that the gate of an element keeps; nothing while not measured, or without a gate.
     [[nodiscard]] std::optional<int> gateKeptPercent(Id element) const;
     /// Spill in the close microphones: what it loses through all gates together, dB; nothing without gates.
@@ -90,7 +88,6 @@ class FindingModel : public QObject {
     std::shared_ptr<const session::Session> m_measured; ///< session that pairs and copies are of
     std::shared_ptr<const project::HitAnalysis> m_measuredHits;
     QTimer m_timer;
-    QTimer m_updateTimer;
     CancelToken m_cancel;
     int m_generation = 0;
     bool m_isMeasuring = false;

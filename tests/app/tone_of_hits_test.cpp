@@ -27,12 +27,13 @@ class ToneOfHits : public WindowTest {
 TEST_F(ToneOfHits, AMoveTellsWhatItCosts) {
     auto& picture = tone().picture();
     EXPECT_TRUE(picture.price().isEmpty());
+    const QImage before = pictureOf(picture);
     picture.addBand(FilterKind::Bell, 60, 6); // where the kick lies
     const QString price = picture.price();
     EXPECT_TRUE(price.contains(QStringLiteral("own hits"))) << price.toStdString();
     EXPECT_TRUE(price.contains(QStringLiteral("spill +"))) << price.toStdString();
     EXPECT_TRUE(price.contains(QStringLiteral("Kick"))) << price.toStdString();
-    EXPECT_FALSE(picture.grab().isNull());
+    EXPECT_NE(pictureOf(picture), before);
 }
 
 TEST_F(ToneOfHits, ThePriceIsThatOfEitherSound) {
@@ -91,7 +92,13 @@ TEST_F(ToneOfHits, TheDecayPictureReadsTimes) {
     EXPECT_TRUE(words.contains(QStringLiteral("900 Hz"))) << words.toStdString();
     EXPECT_TRUE(words.contains(QStringLiteral("falls by 60 dB"))) << words.toStdString();
     EXPECT_TRUE(decay.wordsAt({1, 1}).isEmpty());
-    EXPECT_FALSE(decay.grab().isNull());
+    // Where the hit lies it is darker than where nothing does.
+    const QImage picture = pictureOf(decay);
+    const auto lightnessAt = [&](double hz) {
+        return picture.pixelColor(static_cast<int>(decay.xOf(hz)), static_cast<int>(decay.plot().top()) + 4)
+            .lightness();
+    };
+    EXPECT_NE(lightnessAt(900), lightnessAt(9000));
 }
 
 TEST_F(ToneOfHits, TheKitPictureSaysWhoOwnsABandAndChooses) {
@@ -105,13 +112,14 @@ TEST_F(ToneOfHits, TheKitPictureSaysWhoOwnsABandAndChooses) {
     EXPECT_TRUE(words.startsWith(QStringLiteral("Kick In has 9"))) << words.toStdString();
     QTest::mouseClick(&kit, Qt::LeftButton, {}, kit.cellCentre(0, low).toPoint());
     EXPECT_EQ(m_window->document().selected(), element("Kick In"));
-    EXPECT_FALSE(kit.grab().isNull());
+    const QImage uncut = pictureOf(kit);
     // A cut of the kick is seen in the kit.
     const float before = m_window->tones().mix()->picture.mixDb[static_cast<std::size_t>(low)];
     tone().picture().addBand(FilterKind::LowShelf, 200, -12);
     EXPECT_TRUE(waitFor(
         [&] { return m_window->tones().mix()->picture.mixDb[static_cast<std::size_t>(low)] < before - 6; }));
     EXPECT_NEAR(m_window->tones().untouchedMix()->picture.mixDb[static_cast<std::size_t>(low)], before, 0.1);
+    EXPECT_NE(pictureOf(kit), uncut);
 }
 
 TEST_F(WindowTest, TheKitPictureTellsWhereTwoMaskEachOther) {

@@ -11,6 +11,7 @@
 #include "app/findings/findings_panel.h"
 #include "app/proof/proof_page.h"
 #include "app/strip/hit_strip.h"
+#include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
 #include "app/widgets/value_bar.h"
 #include "app/window/head_line.h"
@@ -41,6 +42,19 @@ class WindowTest : public testing::Test {
     }
     [[nodiscard]] static bool waitFor(const std::function<bool()>& condition) {
         return QTest::qWaitFor(condition, 30000);
+    }
+    static QImage pictureOf(QWidget& widget) { return widget.grab().toImage(); }
+    /// Pixels of a picture near a colour, each of red, green and blue.
+    static int pixelsOf(const QImage& picture, const QColor& colour, int within = 24) {
+        int count = 0;
+        for (int y = 0; y < picture.height(); ++y)
+            for (int x = 0; x < picture.width(); ++x) {
+                const QColor at = picture.pixelColor(x, y);
+                count += std::abs(at.red() - colour.red()) <= within &&
+                         std::abs(at.green() - colour.green()) <= within &&
+                         std::abs(at.blue() - colour.blue()) <= within;
+            }
+        return count;
     }
     [[nodiscard]] bool waitMeasured() {
         return waitFor([&] { return !m_window->analyst().isBusy() && m_window->analyst().filesTotal() > 0; });

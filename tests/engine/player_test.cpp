@@ -294,7 +294,7 @@ TEST_F(PlayerTest, PublishesLevelsPerNode) {
     EXPECT_EQ(m_player.takeLevel(9999).peak, 0);
 }
 
-TEST(SimulatedDevice, StallsVanishesReturnsAndRecords) {
+TEST(SimulatedDevice, VanishesReturnsAndRecords) {
     Player player(48000);
     SimulatedDevice device(player, 48000, 64, SimulatedDevice::Clock::Manual);
     EXPECT_TRUE(device.info().isSimulated);
