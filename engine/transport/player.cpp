@@ -201,6 +201,8 @@ void Player::finishMove() noexcept {
         return;
     if (m_move == Move::Stopping) {
         m_runs = false;
+        if (m_coming != nullptr) // nothing is heard that would have to fade
+            takeOver();
     } else {
         m_rampStep = 1.0F / static_cast<float>(m_jumpFrames);
     }

@@ -235,6 +235,22 @@ TEST_F(SwapTest, WhatIsHeardIsWhereThePositionIs) {
     EXPECT_EQ(whereIsTheClick(60), 40000) << "when it comes round";
 }
 
+TEST_F(SwapTest, WhatComesWhileItStopsIsThereAtTheNextStart) {
+    m_player.setPlan(planOf(m_kit.session, m_kit.lookup));
+    m_player.play();
+    pump(m_player, 100);
+    auto other = m_kit.session;
+    session::addBand(other, m_kit.elements[0], {0, dsp::FilterKind::Bell, true, 1000, 0, 1, 24});
+    m_player.setPlan(planOf(other, m_kit.lookup));
+    m_player.stop();
+    pump(m_player, 20);
+    other = session::withOutput(withGate(other, m_kit.elements[0], 20), m_kit.elements[0],
+                                [](auto& out) { out.levelDb = -12; });
+    m_player.setPlan(planOf(other, m_kit.lookup));
+    m_player.play();
+    EXPECT_LT(test::peakOf(pump(m_player, 100)), 1.02 * 0.5 * std::sqrt(0.5) * dbToLinear(-12));
+}
+
 TEST_F(SwapTest, NothingOfBeforeAJumpIsHeardBehindIt) {
     auto sound = test::sine(150, 0.5, 1);
     sound.resize(96000, 0.0F);
