@@ -1,8 +1,8 @@
 // One QApplication for all tests of the window; the user's home is left alone.
 #include "app/theme/theme.h"
+#include "tests/app/sanitized_application.h"
 #include "tests/support/temp_folder.h"
 
-#include <QApplication>
 #include <QStandardPaths>
 #include <gtest/gtest.h>
 
@@ -14,7 +14,7 @@ int main(int argc, char** argv) {
     if (qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM"))
         qputenv("QT_QPA_PLATFORM", "offscreen");
     testing::InitGoogleTest(&argc, argv);
-    QApplication app(argc, argv);
+    cask::app::TestApplication app(argc, argv);
     QCoreApplication::setOrganizationName(QStringLiteral("Ember Cask"));
     QCoreApplication::setApplicationName(QStringLiteral("Ember Cask"));
     cask::app::applyTheme(app, cask::app::ThemeKind::Light);
