@@ -158,11 +158,12 @@ class Attack:
     def small_disks(self):
         """A disk of its own that is really full, in a namespace of its own; where that is not allowed, said and left out."""
         if not self.inside:
-            again = ["unshare", "--user", "--map-root-user", "--mount", sys.executable, *sys.argv, "--only", "small_disks", "--inside"]
-            allowed = shutil.which("unshare") and subprocess.run(again[:4] + ["true"], stderr=subprocess.DEVNULL).returncode == 0
-            if not allowed:
-                print("  left out: no namespaces here")
+            alone = ["unshare", "--user", "--map-root-user", "--mount"]
+            mounts = ["mount", "-t", "tmpfs", "-o", "size=2m", "tmpfs", self.fresh("disk")]
+            if not shutil.which("unshare") or subprocess.run(alone + mounts, stderr=subprocess.DEVNULL).returncode != 0:
+                print("  left out: no file system can be mounted here")
                 return
+            again = alone + [sys.executable, *sys.argv, "--only", "small_disks", "--inside"]
             self.report.expect(subprocess.run(again).returncode == 0, "small disks, see above")
             return
         disk = self.fresh("disk")
