@@ -41,7 +41,7 @@ class WindowTest : public testing::Test {
         return {std::make_unique<engine::SimulatedDevice>(callback, s.sampleRateHz, s.blockFrames), {}};
     }
     [[nodiscard]] static bool waitFor(const std::function<bool()>& condition) {
-        return QTest::qWaitFor(condition, 30000);
+        return QTest::qWaitFor(condition, 120000); // under sanitizers measuring takes long
     }
     static QImage pictureOf(QWidget& widget) { return widget.grab().toImage(); }
     /// Pixels of a picture near a colour, each of red, green and blue.
