@@ -102,8 +102,25 @@ void Analyst::update(Id file, int generation, const std::function<void(FileState
             if (it->second.source != before)
                 emit sourceReady(file);
             m_untold.insert(file);
-            if (!m_telling.isActive())
-                m_telling.start();
+            tellSoon();
+        },
+        Qt::QueuedConnection);
+}
+
+void Analyst::tellSoon() {
+    if (!m_telling.isActive())
+        m_telling.start();
+}
+
+void Analyst::updateShare(Id file, int generation, double share) {
+    QMetaObject::invokeMethod(
+        this,
+        [this, file, generation, share] {
+            const auto it = m_files.find(file);
+            if (generation != m_generations[file] || it == m_files.end())
+                return;
+            it->second.share = share;
+            tellSoon();
         },
         Qt::QueuedConnection);
 }
@@ -137,9 +154,8 @@ void Analyst::begin(const session::SourceFile& file) {
                 s.warnings = warnings;
                 s.status = converts ? FileStatus::Converting : FileStatus::Measuring;
             });
-            const auto prepared = project::prepareFile(file, folder, rate, cancel, [&](double share) {
-                update(id, generation, [share](FileState& s) { s.share = share / 2; });
-            });
+            const auto prepared = project::prepareFile(
+                file, folder, rate, cancel, [&](double share) { updateShare(id, generation, share / 2); });
             if (!prepared)
                 return fail(prepared.error());
             auto source = media::ChunkedSource::open(prepared->playable);
@@ -188,7 +204,7 @@ void Analyst::measure(Id file, const Subject& subject) {
                 if (share - last < 0.05)
                     return;
                 last = share;
-                update(file, generation, [share](FileState& s) { s.share = 0.5 + share / 2; });
+                updateShare(file, generation, 0.5 + share / 2);
             };
             const auto analysis = measure::analyseFile(subject.original, subject.playable, cache,
                                                        subject.cacheName, cancel, progress);

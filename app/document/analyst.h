@@ -77,6 +77,9 @@ class Analyst : public QObject {
     void findRises(Id file, const Subject& subject);
     void measure(Id file, const Subject& subject);
     void update(Id file, int generation, const std::function<void(FileState&)>& change);
+    /// How far it is: that is progress, and no change of what is known.
+    void updateShare(Id file, int generation, double share);
+    void tellSoon();
 
     Document& m_document;
     std::map<Id, FileState> m_files;

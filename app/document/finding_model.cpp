@@ -38,7 +38,11 @@ FindingModel::FindingModel(Document& document, Analyst& analyst, HitModel& hits,
         follow();
     });
     connect(&hits, &HitModel::hitsChanged, this, &FindingModel::follow);
-    connect(&analyst, &Analyst::progressChanged, this, &FindingModel::update); // once for many files
+    connect(&analyst, &Analyst::fileChanged, this, [this] { m_isStale = true; });
+    connect(&analyst, &Analyst::progressChanged, this, [this] { // once for many files
+        if (m_isStale)
+            update();
+    });
     connect(&tones, &ToneModel::changed, this, &FindingModel::update);
     follow();
 }
@@ -172,6 +176,7 @@ void FindingModel::measure() {
 }
 
 void FindingModel::update() {
+    m_isStale = false;
     const auto& s = m_document.session();
     advise::KitMeasures measures;
     for (const auto& file : s.files) {

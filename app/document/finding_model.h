@@ -91,7 +91,8 @@ class FindingModel : public QObject {
     CancelToken m_cancel;
     int m_generation = 0;
     bool m_isMeasuring = false;
-    JobGroup m_jobs; // last: its jobs end before the rest goes
+    bool m_isStale = false; ///< what is known of files changed since
+    JobGroup m_jobs;        // last: its jobs end before the rest goes
 };
 
 } // namespace cask::app

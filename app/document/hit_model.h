@@ -25,9 +25,9 @@ class HitModel : public QObject {
     HitModel(Document& document, Analyst& analyst, QObject* parent = nullptr);
     ~HitModel() override;
 
-    /// Null until enough is known.
     /// Another one for each analysis.
     [[nodiscard]] int revision() const { return m_revision; }
+    /// Null until enough is known.
     [[nodiscard]] const project::HitAnalysis* analysis() const { return m_analysis.get(); }
     [[nodiscard]] std::shared_ptr<const project::HitAnalysis> shared() const { return m_analysis; }
     /// What one input heard, in time; empty until known.

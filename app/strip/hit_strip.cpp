@@ -127,8 +127,8 @@ void HitStrip::chooseNear(QPointF at, bool isAdding) {
     const int input = a->inputOf(element);
     int best = -1;
     double nearest = 5;
-    for (const auto& h : a->hits.heard)
-        if (h.input == input && h.isOwn && h.stroke >= 0 && std::abs(xOf(h.timeS) - at.x()) < nearest) {
+    for (const auto& h : m_desk.hits.heardIn(input))
+        if (h.isOwn && h.stroke >= 0 && std::abs(xOf(h.timeS) - at.x()) < nearest) {
             nearest = std::abs(xOf(h.timeS) - at.x());
             best = h.stroke;
         }
@@ -173,9 +173,8 @@ std::set<int> HitStrip::strokesIn(const QRectF& box) const {
         const int input = a->inputOf(lane.element);
         if (input < 0 || lane.rect.bottom() < box.top() || lane.rect.top() > box.bottom())
             continue;
-        for (const auto& h : a->hits.heard)
-            if (h.input == input && h.isOwn && h.stroke >= 0 && xOf(h.timeS) >= box.left() &&
-                xOf(h.timeS) <= box.right())
+        for (const auto& h : m_desk.hits.heardIn(input))
+            if (h.isOwn && h.stroke >= 0 && xOf(h.timeS) >= box.left() && xOf(h.timeS) <= box.right())
                 strokes.insert(h.stroke);
     }
     return strokes;

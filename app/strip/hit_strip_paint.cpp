@@ -89,11 +89,8 @@ void HitStrip::paintHits(QPainter& p, const QRectF& lane, const session::Element
         }
         return;
     }
-    const QRect lanes = lanesRect();
-    const double span = m_spanS > 0 ? m_spanS : m_lengthS;
-    const double pxPerS = lanes.width() / span;
     for (const auto& h : m_desk.hits.heardIn(input)) {
-        const double x = lanes.left() + (h.timeS - m_startS) * pxPerS;
+        const double x = xOf(h.timeS);
         if (!isSeen(x))
             continue;
         const double size = most * std::clamp(1 + h.levelDb / 54, 0.06, 1.0);

@@ -55,8 +55,9 @@ Frames Ditherer::quantise(std::span<const float> samples, std::span<std::int32_t
     const auto bounded = [](float x) { return std::max(-1.5F, std::min(1.5F, x)); }; // a NaN too
     const auto within = [&](std::int32_t value) { return std::clamp(value, lowest, highest); };
     for (std::size_t at = 0; at < samples.size();) {
-        if (m_used == m_noise.size())
+        if (m_used == m_noise.size() && m_dithers)
             fillNoise();
+        m_used %= m_noise.size(); // without noise: pieces of the same length
         const std::size_t n = std::min(samples.size() - at, m_noise.size() - m_used);
         const float* from = samples.data() + at;
         const float* noise = m_noise.data() + m_used;
