@@ -34,6 +34,9 @@ class WindowTest : public testing::Test {
     WindowTest() : m_window(std::make_unique<MainWindow>(&WindowTest::openSimulated)) {
         m_window->resize(1280, 800);
         m_window->show();
+        // Keys of the menu reach an active window only, and a real one becomes active in its own time.
+        m_window->activateWindow();
+        EXPECT_TRUE(QTest::qWaitForWindowActive(m_window.get()));
         m_window->askBeforeClosing = [] { return MainWindow::CloseChoice::Discard; };
     }
     static engine::OpenedDevice openSimulated(engine::AudioCallback& callback,

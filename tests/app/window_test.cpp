@@ -138,7 +138,6 @@ TEST_F(Window, AMissingFileIsNamedAndFoundAgain) {
 TEST_F(Window, PlaysLoopsAndStopsByKeys) {
     takeIn({"Kick.wav"});
     m_window->board().setFocus();
-    m_window->activateWindow();
     QTest::keyClick(m_window.get(), Qt::Key_Space);
     ASSERT_TRUE(waitFor([&] { return m_window->playback().positionS() > 0.1; }));
     EXPECT_EQ(m_window->headLine().playButton()->text(), QStringLiteral("stop"));
