@@ -90,6 +90,7 @@ TEST_F(Background, PlaysAndEditsWhileFilesAreMeasured) {
         const auto* state = m_window->analyst().element(session().elements[0]->id);
         return state != nullptr && state->source != nullptr;
     }));
+    m_window->playback().setLoop(0, 8); // measuring may take longer than the sound lasts
     m_window->playback().togglePlay();
     ASSERT_TRUE(waitFor([&] { return m_window->playback().positionS() > 0.2; }));
     m_window->document().setStage(Stage::Tone);
