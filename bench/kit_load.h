@@ -82,7 +82,7 @@ inline KitLoad makeKitLoad(int elements, double seconds, const KitParts& parts =
             gate.releaseMs = 80;
             gate.floorDb = -40;
             gate.lookAheadMs = 2;
-            session::addGate(s, id, gate);
+            session::addModule(s, id, gate);
         }
         s = session::withOutput(std::move(s), id, [&](session::Output& out) {
             out.pan = (i % 9 - 4) / 5.0;

@@ -1,6 +1,7 @@
 #include "app/bench/chain_order_row.h"
 
 #include "app/theme/theme.h"
+#include "core/session/kinds.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -13,19 +14,10 @@ namespace {
 
 constexpr double kHeardS = 4;
 
-QString nameOf(const session::Module& m, bool isSecondEq) {
-    struct Names {
-        bool isSecond;
-        QString operator()(const dsp::EqSettings&) const {
-            return isSecond ? QObject::tr("colour") : QObject::tr("repair");
-        }
-        QString operator()(const dsp::GateSettings&) const { return QObject::tr("gate"); }
-        QString operator()(const dsp::CeilingSettings&) const { return QObject::tr("ceiling"); }
-        QString operator()(const dsp::LowEndSettings&) const { return QObject::tr("low end"); }
-        QString operator()(const dsp::BodySettings&) const { return QObject::tr("body"); }
-        QString operator()(const session::UnknownModule&) const { return QObject::tr("not understood"); }
-    };
-    const QString name = std::visit(Names{isSecondEq}, m.settings);
+QString nameOf(const session::Module& m) {
+    const QString name = std::holds_alternative<session::UnknownModule>(m.settings)
+                             ? QObject::tr("not understood")
+                             : QString::fromStdString(session::wordsOf(m));
     return m.isOn ? name : QObject::tr("%1 (off)").arg(name);
 }
 
@@ -67,11 +59,9 @@ void ChainOrderRow::setModule(Id module) {
 QString ChainOrderRow::orderText() const {
     const auto* chain = m_desk.document.session().chain(m_desk.document.selected());
     QStringList names;
-    int equalisers = 0;
     if (chain != nullptr)
         for (const auto& m : *chain) {
-            const bool isEq = std::holds_alternative<dsp::EqSettings>(m.settings);
-            const QString name = nameOf(m, isEq && equalisers++ > 0);
+            const QString name = nameOf(m);
             names << (m.id == m_module ? QStringLiteral("<b>%1</b>").arg(name) : name);
         }
     return names.isEmpty() ? tr("nothing yet") : names.join(QStringLiteral(" \u2192 "));

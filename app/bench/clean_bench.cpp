@@ -5,6 +5,7 @@
 #include "app/widgets/value_bar.h"
 #include "app/widgets/words.h"
 #include "core/session/edits.h"
+#include "core/session/kinds.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -165,7 +166,7 @@ QHBoxLayout* CleanBench::makeBars(std::span<const char* const> ids) {
 }
 
 ValueBar* CleanBench::makeBar(const char* id) {
-    auto* bar = new ValueBar(session::field(session::gateFields(), id).info, this);
+    auto* bar = new ValueBar(session::field(session::fieldsOf<dsp::GateSettings>(), id).info, this);
     connect(bar, &ValueBar::valueEdited, this, [this, name = std::string(id)](double value, bool dragging) {
         editField(name, value, dragging);
     });
@@ -175,7 +176,7 @@ ValueBar* CleanBench::makeBar(const char* id) {
 }
 
 ChoiceRow* CleanBench::makeChoice(const char* id) {
-    const auto& field = session::field(session::gateFields(), id);
+    const auto& field = session::field(session::fieldsOf<dsp::GateSettings>(), id);
     QStringList list;
     for (const auto word : field.info.choiceWords)
         list << words(word);
@@ -197,7 +198,7 @@ ValueBar* CleanBench::bar(const QString& id) const {
 
 void CleanBench::editField(const std::string& id, double value, bool isDragging) {
     const std::string section = m_section->currentData().toString().toStdString();
-    if (!section.empty() && session::canChangeBySection(id))
+    if (!section.empty() && session::field(session::fieldsOf<dsp::GateSettings>(), id).info.glides)
         m_gate->setSectionValue(section, id, value);
     else
         m_gate->edit(id, value, isDragging);
@@ -258,9 +259,9 @@ void CleanBench::refresh() {
     const auto now = m_gate->settings();
     const bool inSection = !m_section->currentData().toString().isEmpty();
     for (auto* b : m_bars) {
-        const auto& field = session::field(session::gateFields(), b->info().id);
+        const auto& field = session::field(session::fieldsOf<dsp::GateSettings>(), b->info().id);
         b->setValue(shownValue(field));
-        bool isUsed = has && (!inSection || session::canChangeBySection(field.info.id));
+        bool isUsed = has && (!inSection || field.info.glides);
         if (field.info.id == "from_hz")
             isUsed = isUsed && (now.reach == dsp::GateReach::Above || now.reach == dsp::GateReach::Between);
         if (field.info.id == "to_hz")

@@ -2,6 +2,7 @@
 
 #include "app/bench/picture_paint.h"
 #include "app/theme/theme.h"
+#include "core/session/kinds.h"
 
 #include <QMouseEvent>
 #include <QPainter>
@@ -210,7 +211,8 @@ void GateShapePicture::mousePressEvent(QMouseEvent* event) {
         if (const double d = std::hypot(off.x(), off.y()); !at.isNull() && d <= nearest) {
             nearest = d;
             m_dragged = h.handle;
-            m_fromValue = session::field(session::gateFields(), h.field).get(m_gate.settings());
+            m_fromValue =
+                session::field(session::fieldsOf<dsp::GateSettings>(), h.field).get(m_gate.settings());
         }
     }
     m_from = m_dragged == Handle::Floor ? event->position().y() : event->position().x();

@@ -4,6 +4,7 @@
 #include "app/widgets/value_bar.h"
 #include "app/widgets/words.h"
 #include "core/session/edits.h"
+#include "core/session/kinds.h"
 
 #include <QCheckBox>
 #include <QHBoxLayout>
@@ -42,9 +43,9 @@ ModuleRow::ModuleRow(const Desk& desk, Kind kind, QWidget* parent)
     row->setSpacing(16);
     layout->addLayout(row);
     if (kind == Kind::LowEnd)
-        makeBars(session::lowEndFields());
+        makeBars(session::fieldsOf<dsp::LowEndSettings>());
     else
-        makeBars(session::bodyFields());
+        makeBars(session::fieldsOf<dsp::BodySettings>());
     for (const auto& [id, bar] : m_bars)
         row->addWidget(bar, 1);
     connect(m_add, &QPushButton::clicked, this, &ModuleRow::add);
@@ -137,9 +138,9 @@ void ModuleRow::edit(const QString& what, const std::function<void(session::Modu
 void ModuleRow::refresh() {
     const auto* m = module();
     if (m_kind == Kind::LowEnd)
-        showValues(session::lowEndFields());
+        showValues(session::fieldsOf<dsp::LowEndSettings>());
     else
-        showValues(session::bodyFields());
+        showValues(session::fieldsOf<dsp::BodySettings>());
     for (const auto& [id, bar] : m_bars)
         bar->setEnabled(m != nullptr);
     m_add->setVisible(m == nullptr);

@@ -9,6 +9,7 @@
 #include "app/widgets/value_bar.h"
 #include "app/widgets/words.h"
 #include "core/session/edits.h"
+#include "core/session/kinds.h"
 #include "core/session/move_text.h"
 
 #include <QCheckBox>
@@ -48,8 +49,9 @@ ToneBench::ToneBench(const Desk& desk, QWidget* parent)
       m_body(new ModuleRow(desk, ModuleRow::Kind::Body, this)), m_order(new ChainOrderRow(desk, this)),
       m_kinds(new QComboBox(this)), m_partTitle(new QLabel(tr("acts on"), this)),
       m_parts(new ChoiceRow(choiceWords("part"), this)), m_on(new QCheckBox(tr("on"), this)),
-      m_amount(
-          new ValueBar(session::field(session::eqFields(), std::string_view("amount_percent")).info, this)),
+      m_amount(new ValueBar(
+          session::field(session::fieldsOf<dsp::EqSettings>(), std::string_view("amount_percent")).info,
+          this)),
       m_dynamics(new ChoiceRow(choiceWords("dynamics"), this)),
       m_keyed(new QCheckBox(tr("listens to"), this)), m_key(new QComboBox(this)), m_moves(new QLabel(this)),
       m_detailRow(new QWidget(this)), m_dynamicBars(new QWidget(this)),

@@ -6,6 +6,7 @@
 #include "app/widgets/choice_row.h"
 #include "app/widgets/value_bar.h"
 #include "app/widgets/words.h"
+#include "core/session/kinds.h"
 
 #include <QCheckBox>
 #include <QComboBox>

@@ -4,7 +4,7 @@
 #include "core/dsp/eq_design.h"
 #include "core/graph/module_sections.h"
 #include "core/session/edits.h"
-#include "core/session/parameters.h"
+#include "core/session/kinds.h"
 
 #include <QMenu>
 #include <QToolButton>
@@ -124,9 +124,7 @@ void TonePicture::setPlace(session::EqPlace place) {
 
 const session::Module* TonePicture::module() const {
     const auto* chain = m_desk.document.session().chain(m_desk.document.selected());
-    return chain == nullptr
-               ? nullptr
-               : session::findModule<dsp::EqSettings>(*chain, m_place == session::EqPlace::Colour ? 1 : 0);
+    return chain == nullptr ? nullptr : session::findEq(*chain, m_place);
 }
 
 double TonePicture::before(double hz) const {

@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "core/session/edits.h"
+#include "core/session/kinds.h"
 
 #include <QHelpEvent>
 #include <QKeyEvent>
@@ -170,11 +171,12 @@ QString Board::cellText(Id id, Stage stage) const {
             return QStringLiteral("! %1").arg(m_desk.findings.openCount(id, stage));
         int bands = 0;
         for (const auto& module : *s.chain(id))
-            if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
-                bands += static_cast<int>(eq->bands.size());
-            else if (std::holds_alternative<dsp::LowEndSettings>(module.settings) ||
-                     std::holds_alternative<dsp::BodySettings>(module.settings))
-                ++bands;
+            session::withSettings(module.settings, [&]<class T>(const T& settings) {
+                if constexpr (session::HasItems<T>)
+                    bands += static_cast<int>(session::KindOf<T>::items(settings).size());
+                else if (session::KindOf<T>::stage == Stage::Tone)
+                    ++bands;
+            });
         return bands == 0 ? QStringLiteral("\u00b7") : bands == 1 ? tr("1 move") : tr("%1 moves").arg(bands);
     }
     default:

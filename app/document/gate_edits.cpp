@@ -1,7 +1,7 @@
 // The edits of GateModel: each is one step of the history.
 #include "app/document/gate_model.h"
 #include "core/session/edits.h"
-#include "core/session/parameters.h"
+#include "core/session/kinds.h"
 
 #include <algorithm>
 #include <cmath>
@@ -10,7 +10,7 @@ namespace cask::app {
 namespace {
 
 QString fieldWords(const std::string& id) {
-    const auto words = session::field(session::gateFields(), id).info.words;
+    const auto words = session::field(session::fieldsOf<dsp::GateSettings>(), id).info.words;
     return QString::fromUtf8(words.data(), static_cast<int>(words.size()));
 }
 
@@ -34,7 +34,7 @@ void GateModel::addGate() {
             start.closeDb = start.openDb - 6;
         }
     }
-    session::addGate(next, id, start);
+    session::addModule(next, id, start);
     m_document.edit(std::move(next),
                     tr("Add a gate, %1").arg(QString::fromStdString(m_document.session().nameOf(id))));
 }
@@ -55,7 +55,7 @@ void GateModel::edit(const std::string& id, double value, bool isDragging) {
     const auto* m = module();
     if (m == nullptr)
         return;
-    const auto& field = session::field(session::gateFields(), id);
+    const auto& field = session::field(session::fieldsOf<dsp::GateSettings>(), id);
     const double clamped = session::clampValue(field.info, value);
     m_document.edit(
         session::withGate(m_document.session(), m->id,
@@ -114,7 +114,8 @@ void GateModel::setSectionValue(const std::string& section, const std::string& f
         if (old.section == section)
             change = old;
     if (value)
-        change.values[field] = session::clampValue(session::field(session::gateFields(), field).info, *value);
+        change.values[field] =
+            session::clampValue(session::field(session::fieldsOf<dsp::GateSettings>(), field).info, *value);
     else
         change.values.erase(field);
     m_document.edit(session::withSectionChange(m_document.session(), m->id, change),
@@ -151,7 +152,7 @@ int GateModel::copyToSimilar() {
         if (old != nullptr)
             next = session::withGate(std::move(next), old->id, [&](dsp::GateSettings& g) { g = settings; });
         else
-            session::addGate(next, other->id, settings);
+            session::addModule(next, other->id, settings);
         ++count;
     }
     if (count > 0)

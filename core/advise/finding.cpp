@@ -20,7 +20,7 @@ std::vector<ValueChange> changesBetween(const session::Session& before, const se
     std::vector<ValueChange> changes;
     for (const auto& v : session::listValues(after)) {
         const auto it = old.find(v.path);
-        if (it == old.end() && !session::isStandardValue(v))
+        if (it == old.end() && !v.isStandard)
             changes.push_back({v.path, {}, v.value});
         else if (it != old.end() && it->second != v.value)
             changes.push_back({v.path, it->second, v.value});

@@ -186,7 +186,7 @@ class GateFindings {
             f.proposal = Proposal{
                 fmt::format("Gate {}", name()),
                 [element = m_gate.element, settings = way->choice.settings, key = way->key](Session s) {
-                    const Id module = session::addGate(s, element, settings);
+                    const Id module = session::addModule(s, element, settings);
                     if (key != session::kNoId)
                         if (auto keyed = session::withKey(s, element, module, key))
                             return *keyed;
@@ -213,7 +213,7 @@ class GateFindings {
         f.hearing = Hearing{{m_gate.element}, 0, 8};
         f.proposal = Proposal{fmt::format("Expander keyed by {}, {}", m_session.nameOf(e.key), name()),
                               [element = m_gate.element, settings = e.settings, key = e.key](Session s) {
-                                  const Id module = session::addGate(s, element, settings);
+                                  const Id module = session::addModule(s, element, settings);
                                   auto keyed = session::withKey(s, element, module, key);
                                   return keyed ? *keyed : s;
                               }};

@@ -2,7 +2,7 @@
 
 #include "core/base/units.h"
 #include "core/dsp/eq_design.h"
-#include "core/session/parameters.h"
+#include "core/session/kinds.h"
 
 #include <algorithm>
 #include <cmath>
@@ -176,10 +176,7 @@ std::vector<GateMoment> gateMoments(const Module& module, const session::Session
                 continue;
             const auto frameAt = [&](double t) { return std::llround(t * s.sampleRateHz); };
             const int glide = static_cast<int>(frameAt(0.001 * change.glideMs));
-            dsp::GateSettings other = usual;
-            for (const auto& [id, value] : change.values)
-                if (session::canChangeBySection(id))
-                    session::field(session::gateFields(), id).set(other, value);
+            const auto other = std::get<dsp::GateSettings>(session::withChange(module.settings, change));
             // A section that begins where the last one ended takes over from it.
             if (!moments.empty() && moments.back().frame == frameAt(section.startS))
                 moments.pop_back();

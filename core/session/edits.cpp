@@ -1,5 +1,6 @@
 #include "core/session/edits.h"
 
+#include "core/session/kinds.h"
 #include "core/session/routing.h"
 
 #include <algorithm>
@@ -11,18 +12,6 @@ template <class T> Shared<T>* find(std::vector<Shared<T>>& list, Id id) {
     const auto it =
         std::find_if(list.begin(), list.end(), [id](const Shared<T>& item) { return item->id == id; });
     return it == list.end() ? nullptr : &*it;
-}
-
-template <class T> bool isA(const Module& m) {
-    return std::holds_alternative<T>(m.settings);
-}
-
-/// Where a new module belongs: before the ceilings at the end.
-std::vector<Module>::iterator endOfChain(std::vector<Module>& chain) {
-    auto at = chain.end();
-    while (at != chain.begin() && isA<dsp::CeilingSettings>(*(at - 1)))
-        --at;
-    return at;
 }
 
 } // namespace
@@ -160,9 +149,7 @@ Result<Session> withPairParted(Session s, Id element) {
     // Modules and bands need ids of their own.
     for (auto& module : right.chain) {
         module.id = s.nextId++;
-        if (auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
-            for (auto& band : eq->bands)
-                band.id = s.nextId++;
+        renumberItems(module, [&] { return s.nextId++; });
     }
     const auto at = std::find_if(s.elements.begin(), s.elements.end(),
                                  [&](const Shared<Element>& item) { return item->id == element; });
@@ -188,34 +175,28 @@ Session withoutElement(Session s, Id element) {
 
 Id addBand(Session& s, Id owner, dsp::EqBand band, EqPlace place) {
     band.id = s.nextId++;
-    const int index = place == EqPlace::Colour ? 1 : 0;
-    while (s.chain(owner) != nullptr && findModule<dsp::EqSettings>(*s.chain(owner), index) == nullptr) {
-        Module module;
-        module.id = s.nextId++;
-        module.settings = dsp::EqSettings{};
-        const bool isRepair = findModule<dsp::EqSettings>(*s.chain(owner)) == nullptr;
-        s = withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
-            // Repair comes first, after what parts the drum from the rest.
-            chain.insert(isRepair ? std::find_if_not(chain.begin(), chain.end(), isA<dsp::GateSettings>)
-                                  : endOfChain(chain),
-                         module);
-        });
-    }
-    s = withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
-        int at = index;
-        for (auto& module : chain)
-            if (auto* eq = std::get_if<dsp::EqSettings>(&module.settings); eq != nullptr && at-- == 0)
-                eq->bands.push_back(band);
-    });
+    const auto* chain = s.chain(owner);
+    if (chain == nullptr)
+        return band.id;
+    const Module* eq = findEq(*chain, place);
+    const Id module =
+        eq != nullptr ? eq->id : addModule(s, owner, dsp::EqSettings{}, static_cast<int>(place));
+    s = withModule(std::move(s), module,
+                   [&](Module& m) { std::get<dsp::EqSettings>(m.settings).bands.push_back(band); });
     return band.id;
 }
 
-Id addModule(Session& s, Id owner, const decltype(Module::settings)& settings) {
+Id addModule(Session& s, Id owner, const ModuleSettings& settings, int ordinal) {
     Module module;
     module.id = s.nextId++;
     module.settings = settings;
     s = withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
-        chain.insert(isA<dsp::CeilingSettings>(module) ? chain.end() : endOfChain(chain), module);
+        module.ordinal = ordinal > 0 ? ordinal : freeOrdinal(chain, kindId(settings));
+        const ChainPlace place = placeOf(settings, module.ordinal);
+        auto at = chain.end();
+        while (at != chain.begin() && placeOf((at - 1)->settings, (at - 1)->ordinal) > place)
+            --at;
+        chain.insert(at, module);
     });
     return module.id;
 }
@@ -233,19 +214,11 @@ Session withModulesSwapped(Session s, Id owner, Id module, Id other) {
 Session withoutBand(Session s, Id owner, Id band) {
     return withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
         for (auto& module : chain)
-            if (auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
-                std::erase_if(eq->bands, [&](const dsp::EqBand& b) { return b.id == band; });
+            if (auto* eq = std::get_if<dsp::EqSettings>(&module.settings);
+                eq != nullptr &&
+                std::erase_if(eq->bands, [&](const dsp::EqBand& b) { return b.id == band; }) > 0)
+                forgetItem(module, band);
     });
-}
-
-Id addGate(Session& s, Id owner, const dsp::GateSettings& settings) {
-    Module module;
-    module.id = s.nextId++;
-    module.settings = settings;
-    const Id id = module.id;
-    s = withChain(std::move(s), owner,
-                  [&](std::vector<Module>& chain) { chain.insert(chain.begin(), module); });
-    return id;
 }
 
 Session withModule(Session s, Id module, const std::function<void(Module&)>& change) {

@@ -31,25 +31,25 @@ namespace cask::session {
 /// Takes an element out; its files go too when nothing else uses them.
 [[nodiscard]] Session withoutElement(Session s, Id element);
 
-/// Adds a band to the owner's first or second equaliser, which is made when there is none: the one for repair
-/// after the gates, the one for colour after all but ceilings. Returns the band's id.
+/// Adds a band to the owner's equaliser for repair or for colour, which is made when there is none. Returns
+/// the band's id.
 Id addBand(Session& s, Id owner, dsp::EqBand band, EqPlace place = EqPlace::Repair);
-/// Adds a module after all others but ceilings; a ceiling comes last. Returns the module's id.
-Id addModule(Session& s, Id owner, const decltype(Module::settings)& settings);
+/// Adds a module where its kind has its place: gates, repair, dynamics, colour, ceilings, each after those
+/// that are there. Returns the module's id. `ordinal` 0: the lowest that is free.
+/// REQUIRES: no module of its kind has that ordinal in the chain.
+Id addModule(Session& s, Id owner, const ModuleSettings& settings, int ordinal = 0);
 /// Puts a module where another one of the same chain is, and that one where it was.
 [[nodiscard]] Session withModulesSwapped(Session s, Id owner, Id module, Id other);
 [[nodiscard]] Session withoutBand(Session s, Id owner, Id band);
 
-/// Adds a gate before everything else in the owner's chain. Returns the module's id.
-Id addGate(Session& s, Id owner, const dsp::GateSettings& settings);
 /// Changes one module, wherever it is.
 [[nodiscard]] Session withModule(Session s, Id module, const std::function<void(Module&)>& change);
 [[nodiscard]] Session withGate(Session s, Id module, const std::function<void(dsp::GateSettings&)>& change);
 [[nodiscard]] Session withoutModule(Session s, Id module);
-/// Lets a gate, or the keyed bands of an equaliser, listen to another element or bus (kNoId: to its own
-/// sound); refused when that would go round in a circle, with the path.
+/// Lets a module listen to another element or bus (kNoId: to its own sound); refused when that would go round
+/// in a circle, with the path.
 [[nodiscard]] Result<Session> withKey(Session s, Id owner, Id module, Id key);
-/// Other values of a gate for all sections of a name; without any value the change goes.
+/// Other values of a module for all sections of a name; without any value the change goes.
 [[nodiscard]] Session withSectionChange(Session s, Id module, const SectionChange& change);
 
 /// Sends sound elsewhere; refused with the path that would close.

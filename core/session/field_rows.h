@@ -1,6 +1,7 @@
 // Rows of a parameter table, made from members of a settings struct.
 #pragma once
 
+#include <array>
 #include <cmath>
 #include <core/session/parameters.h>
 #include <type_traits>
@@ -52,6 +53,20 @@ constexpr auto onOff(std::string_view id, std::string_view words, std::string_vi
                      double standard = 0) {
     return row<Member>(
         {id, words, ParameterKind::Switch, Unit::None, 0, 1, standard, Scale::Linear, 1, {}, help});
+}
+
+template <auto Member, std::size_t N>
+constexpr auto choice(std::string_view id, std::string_view words,
+                      const std::array<std::string_view, N>& stored,
+                      const std::array<std::string_view, N>& read, std::string_view help) {
+    return row<Member>({id, words, ParameterKind::Choice, Unit::None, 0, static_cast<double>(N - 1), 0,
+                        Scale::Linear, 1, stored, help, read});
+}
+
+/// A row whose value glides to a new one.
+template <class T> constexpr Field<T> gliding(Field<T> field) {
+    field.info.glides = true;
+    return field;
 }
 
 } // namespace cask::session

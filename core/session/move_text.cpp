@@ -1,6 +1,6 @@
 #include "core/session/move_text.h"
 
-#include "core/session/parameters.h"
+#include "core/session/kinds.h"
 
 #include <fmt/format.h>
 

@@ -1,7 +1,8 @@
 #include "core/session/parameter_path.h"
 
 #include "core/session/edits.h"
-#include "core/session/parameters.h"
+#include "core/session/kinds.h"
+#include "core/session/session_limits.h"
 
 #include <fmt/format.h>
 
@@ -58,157 +59,190 @@ std::optional<Status> trySet(std::span<const Field<T>> fields, const std::string
     return std::nullopt;
 }
 
-Result<Session> setOn(Session s, Id module, std::string_view text) {
-    const auto on = parseValue({.id = "on", .words = "on", .kind = ParameterKind::Switch}, text);
-    if (!on)
-        return on.error();
-    return withModule(std::move(s), module, [&](Module& m) { m.isOn = *on > 0.5; });
-}
+/// A module as a path names it: "gate", "eq#2".
+struct ModuleName {
+    std::string kind;
+    int ordinal = 1;
+};
 
-/// `text`: an element or bus, or "own".
-Result<Session> setKey(Session s, Id owner, Id module, std::string_view path, std::string_view text) {
-    const auto key = text == "own" ? std::optional(kNoId) : findOwner(s, std::string(text));
-    if (!key)
-        return noSuch(path, text);
-    return withKey(std::move(s), owner, module, *key == owner ? kNoId : *key);
-}
-
-/// NAME/eq/add, NAME/eq/PARAMETER, NAME/eq/key, NAME/eq/on, NAME/eq/remove, NAME/eq/NUMBER/PARAMETER|remove;
-/// the same with eq2 for the second equaliser.
-Result<Session> setEq(Session s, Id owner, const std::vector<std::string>& parts, std::string_view path,
-                      std::string_view text) {
-    const EqPlace place = parts[1] == "eq2" ? EqPlace::Colour : EqPlace::Repair;
-    if (parts.size() == 3 && parts[2] == "add") {
-        const auto kind = parseValue(field(eqBandFields(), "kind").info, text);
-        if (!kind)
-            return kind.error();
-        dsp::EqBand band;
-        band.kind = static_cast<dsp::FilterKind>(static_cast<int>(*kind));
-        addBand(s, owner, band, place);
-        return s;
+/// Nothing when it is not the name of a kind, with or without a number.
+std::optional<ModuleName> moduleName(std::string text) {
+    if (text == "eq2") // as older scripts say it
+        text = "eq#2";
+    ModuleName name{text.substr(0, text.find('#')), 1};
+    if (const auto hash = text.find('#'); hash != std::string::npos) {
+        const char* end = text.data() + text.size();
+        const auto [rest, error] = std::from_chars(text.data() + hash + 1, end, name.ordinal);
+        if (error != std::errc() || rest != end || name.ordinal < 1 ||
+            name.ordinal > static_cast<int>(kMostModules))
+            return std::nullopt;
     }
-    const Module* module = findModule<dsp::EqSettings>(*s.chain(owner), place == EqPlace::Colour ? 1 : 0);
-    if (module == nullptr || parts.size() < 3)
-        return noSuch(path, parts.size() > 2 ? parts[2] : parts.back());
-    const Id id = module->id;
-    if (parts.size() == 3) {
-        if (parts[2] == "remove")
-            return withoutModule(std::move(s), id);
-        if (parts[2] == "on")
-            return setOn(std::move(s), id, text);
-        if (parts[2] == "key")
-            return setKey(std::move(s), owner, id, path, text);
-        const auto status = trySet<dsp::EqSettings>(eqFields(), parts[2], text, [&](const auto& change) {
-            s = withModule(std::move(s), id,
-                           [&](Module& m) { change(std::get<dsp::EqSettings>(m.settings)); });
-        });
-        if (status)
-            return *status ? Result<Session>(std::move(s)) : status->error();
+    return withKind(name.kind, [](auto) {}) ? std::optional(name) : std::nullopt;
+}
+
+std::string textOf(const Module& module) {
+    const auto kind = kindId(module.settings);
+    return module.ordinal == 1 ? std::string(kind) : fmt::format("{}#{}", kind, module.ordinal);
+}
+
+/// Sets one module's values: what stands in `parts` from its name on.
+class ModuleSetter {
+  public:
+    ModuleSetter(Session s, Id owner, ModuleName name, std::vector<std::string> parts, std::string_view path,
+                 std::string_view text)
+        : m_session(std::move(s)), m_owner(owner), m_name(std::move(name)), m_parts(std::move(parts)),
+          m_path(path), m_text(text) {}
+
+    Result<Session> set() {
+        Result<Session> result = noSuch(m_path, m_parts.back());
+        if (m_parts.size() > 1)
+            withKind(m_name.kind, [&]<class T>(std::type_identity<T>) { result = setKind<T>(); });
+        return result;
     }
-    int number = 0;
-    if (parts.size() < 4 ||
-        std::from_chars(parts[2].data(), parts[2].data() + parts[2].size(), number).ec != std::errc())
-        return noSuch(path, parts[2]);
-    const auto& bands = std::get<dsp::EqSettings>(module->settings).bands;
-    if (number < 1 || number > static_cast<int>(bands.size()))
-        return noSuch(path, parts[2]);
-    const Id band = bands[static_cast<std::size_t>(number - 1)].id;
-    if (parts[3] == "remove")
-        return withoutBand(std::move(s), owner, band);
-    const auto status = trySet<dsp::EqBand>(eqBandFields(), parts[3], text, [&](const auto& change) {
-        s = withBand(std::move(s), owner, band, change);
-    });
-    if (!status)
-        return noSuch(path, parts[3]);
-    if (!*status)
-        return status->error();
-    return s;
-}
 
-/// NAME/KIND/PARAMETER, NAME/KIND/on, NAME/KIND/remove of a module that is nothing but its values. The first
-/// of its kind in the chain, made when there is none.
-template <class T>
-Result<Session> setModule(Session s, Id owner, const std::vector<std::string>& parts, std::string_view path,
-                          std::string_view text, std::span<const Field<T>> fields) {
-    if (parts.size() != 3)
-        return noSuch(path, parts.back());
-    const Module* found = findModule<T>(*s.chain(owner));
-    if (parts[2] == "remove" && found == nullptr)
-        return noSuch(path, parts[1]);
-    if (parts[2] == "remove")
-        return withoutModule(s, found->id);
-    const Id id = found != nullptr ? found->id : addModule(s, owner, T{});
-    if (parts[2] == "on")
-        return setOn(std::move(s), id, text);
-    const auto status = trySet<T>(fields, parts[2], text, [&](const auto& change) {
-        s = withModule(std::move(s), id, [&](Module& m) { change(std::get<T>(m.settings)); });
-    });
-    if (!status)
-        return noSuch(path, parts[2]);
-    if (!*status)
-        return status->error();
-    return s;
-}
+  private:
+    /// The module with this name; one that is only its values is made when there is none.
+    template <class T> const Module* module() {
+        const auto* found = findModule<T>(*m_session.chain(m_owner), m_name.ordinal);
+        if (found != nullptr || HasItems<T> || m_parts[1] == "remove")
+            return found;
+        addModule(m_session, m_owner, T{}, m_name.ordinal);
+        return findModule<T>(*m_session.chain(m_owner), m_name.ordinal);
+    }
 
-/// NAME/gate/PARAMETER, NAME/gate/key, NAME/gate/on, NAME/gate/remove,
-/// NAME/gate/section/SECTION/PARAMETER|glide_ms|remove. The first gate of the chain, made when there is none.
-Result<Session> setGate(Session s, Id owner, const std::vector<std::string>& parts, std::string_view path,
-                        std::string_view text) {
-    if (parts.size() < 3)
-        return noSuch(path, parts.back());
-    const std::string& what = parts[2];
-    const Module* found = findModule<dsp::GateSettings>(*s.chain(owner));
-    if (found == nullptr && what == "remove")
-        return noSuch(path, "gate");
-    Module module;
-    if (found != nullptr)
-        module = *found;
-    Id id = module.id;
-    if (found == nullptr)
-        id = addGate(s, owner, {});
-    if (what == "remove")
-        return withoutModule(std::move(s), id);
-    if (what == "key")
-        return setKey(std::move(s), owner, id, path, text);
-    if (what == "on")
-        return setOn(std::move(s), id, text);
-    if (what == "section") {
-        if (parts.size() < 5)
-            return noSuch(path, parts.back());
-        SectionChange change;
-        change.section = parts[3];
-        for (const auto& old : module.changes)
-            if (old.section == parts[3])
-                change = old;
-        if (parts[4] == "remove") {
-            change.values.clear();
-            return withSectionChange(std::move(s), id, change);
+    template <class T> Result<Session> setKind() {
+        const std::string& what = m_parts[1];
+        if constexpr (HasItems<T>)
+            if (what == "add" && m_parts.size() == 2)
+                return addItem<T>();
+        const Module* found = module<T>();
+        if (found == nullptr)
+            return noSuch(m_path, m_parts[0]);
+        const Id id = found->id;
+        if (what == "section" && m_parts.size() >= 4)
+            return setSection<T>(*found);
+        if constexpr (HasItems<T>)
+            if (m_parts.size() == 3)
+                return setItem<T>(*found);
+        if (m_parts.size() != 2)
+            return noSuch(m_path, m_parts.back());
+        if (what == "remove")
+            return withoutModule(m_session, id);
+        if (what == "on") {
+            const auto on = parseValue({.id = "on", .words = "on", .kind = ParameterKind::Switch}, m_text);
+            return on ? Result<Session>(withModule(m_session, id, [&](Module& m) { m.isOn = *on > 0.5; }))
+                      : on.error();
         }
-        if (parts[4] == "glide_ms" && !change.values.empty()) {
-            const auto glide = parseValue(kGlideInfo, text);
+        if constexpr (KindOf<T>::hearsKey)
+            if (what == "key")
+                return setKey(id);
+        return finish(trySet<T>(fieldsOf<T>(), what, m_text,
+                                [&](const auto& change) {
+                                    m_session = withModule(std::move(m_session), id, [&](Module& m) {
+                                        change(std::get<T>(m.settings));
+                                    });
+                                }),
+                      what);
+    }
+
+    Result<Session> finish(const std::optional<Status>& status, const std::string& part) const {
+        if (!status)
+            return noSuch(m_path, part);
+        return *status ? Result<Session>(m_session) : status->error();
+    }
+
+    /// An element or bus, or "own".
+    Result<Session> setKey(Id module) {
+        const auto key = m_text == "own" ? std::optional(kNoId) : findOwner(m_session, std::string(m_text));
+        if (!key)
+            return noSuch(m_path, m_text);
+        return withKey(m_session, m_owner, module, *key == m_owner ? kNoId : *key);
+    }
+
+    /// The item with this number, counted from 1.
+    template <class T> Id itemAt(const Module& module, const std::string& number) const {
+        std::size_t place = 0;
+        const char* end = number.data() + number.size();
+        const auto [rest, error] = std::from_chars(number.data(), end, place);
+        const auto& items = KindOf<T>::items(std::get<T>(module.settings));
+        return error != std::errc() || rest != end || place < 1 || place > items.size() ? kNoId
+                                                                                        : items[place - 1].id;
+    }
+
+    template <class T> Result<Session> addItem() {
+        const auto& first = KindOf<T>::itemFields[0];
+        const auto value = parseValue(first.info, m_text);
+        if (!value)
+            return value.error();
+        ItemOf<T> item;
+        first.set(item, *value);
+        item.id = m_session.nextId++;
+        const auto* found = findModule<T>(*m_session.chain(m_owner), m_name.ordinal);
+        const Id id = found != nullptr ? found->id : addModule(m_session, m_owner, T{}, m_name.ordinal);
+        return withModule(m_session, id,
+                          [&](Module& m) { KindOf<T>::items(std::get<T>(m.settings)).push_back(item); });
+    }
+
+    template <class T> Result<Session> setItem(const Module& module) {
+        const Id item = itemAt<T>(module, m_parts[1]);
+        if (item == kNoId)
+            return noSuch(m_path, m_parts[1]);
+        const auto edit = [&, id = module.id](const auto& change) {
+            m_session = withModule(std::move(m_session), id, [&](Module& m) {
+                for (auto& one : KindOf<T>::items(std::get<T>(m.settings)))
+                    if (one.id == item)
+                        change(one);
+            });
+        };
+        if (m_parts[2] != "remove")
+            return finish(trySet<ItemOf<T>>(itemFieldsOf<T>(), m_parts[2], m_text, edit), m_parts[2]);
+        return withModule(m_session, module.id, [&](Module& m) {
+            std::erase_if(KindOf<T>::items(std::get<T>(m.settings)),
+                          [&](const auto& one) { return one.id == item; });
+            forgetItem(m, item);
+        });
+    }
+
+    /// section/SECTION/PARAMETER, section/SECTION/NUMBER/PARAMETER of an item, section/SECTION/glide_ms,
+    /// section/SECTION/remove.
+    template <class T> Result<Session> setSection(const Module& module) {
+        SectionChange change;
+        change.section = m_parts[2];
+        for (const auto& old : module.changes)
+            if (old.section == m_parts[2])
+                change = old;
+        std::string name = m_parts[3];
+        if (m_parts.size() == 4 && name == "remove") {
+            change.values.clear();
+            return withSectionChange(m_session, module.id, change);
+        }
+        if (m_parts.size() == 4 && name == kGlideInfo.id && !change.values.empty()) {
+            const auto glide = parseValue(kGlideInfo, m_text);
             if (!glide)
                 return glide.error();
             change.glideMs = *glide;
-            return withSectionChange(std::move(s), id, change);
+            return withSectionChange(m_session, module.id, change);
         }
-        for (const auto& f : gateFields())
-            if (f.info.id == parts[4] && canChangeBySection(f.info.id)) {
-                const auto value = parseValue(f.info, text);
-                if (!value)
-                    return value.error();
-                change.values[parts[4]] = *value;
-                return withSectionChange(std::move(s), id, change);
-            }
-        return noSuch(path, parts[4]);
+        if constexpr (HasItems<T>)
+            if (m_parts.size() == 5)
+                name = fmt::format("{}/{}", itemAt<T>(module, m_parts[3]), m_parts[4]);
+        const auto moving = movingValue(module.settings, name);
+        if (!moving)
+            return noSuch(m_path, m_parts.back());
+        const auto value = parseValue(*moving->info, m_text);
+        if (!value)
+            return value.error();
+        change.values[name] = *value;
+        return withSectionChange(m_session, module.id, change);
     }
-    const auto status = trySet<dsp::GateSettings>(
-        gateFields(), what, text, [&](const auto& change) { s = withGate(std::move(s), id, change); });
-    if (!status)
-        return noSuch(path, what);
-    if (!*status)
-        return status->error();
-    return s;
-}
+
+    Session m_session;
+    Id m_owner;
+    ModuleName m_name;
+    std::vector<std::string> m_parts; ///< of the path, from the module's name on
+    std::string_view m_path;
+    std::string_view m_text;
+};
 
 Result<Session> setRoute(Session s, Id owner, const std::vector<std::string>& parts, std::string_view text,
                          std::string_view path) {
@@ -259,16 +293,8 @@ Result<Session> withValueAt(Session s, std::string_view path, std::string_view t
         return setRole(std::move(s), *owner, text, path);
     if (parts[1] == "bus" || parts[1] == "send")
         return setRoute(std::move(s), *owner, parts, text, path);
-    if (parts[1] == "eq" || parts[1] == "eq2")
-        return setEq(std::move(s), *owner, parts, path, text);
-    if (parts[1] == "gate")
-        return setGate(std::move(s), *owner, parts, path, text);
-    if (parts[1] == "ceiling")
-        return setModule<dsp::CeilingSettings>(std::move(s), *owner, parts, path, text, ceilingFields());
-    if (parts[1] == "low_end")
-        return setModule<dsp::LowEndSettings>(std::move(s), *owner, parts, path, text, lowEndFields());
-    if (parts[1] == "body")
-        return setModule<dsp::BodySettings>(std::move(s), *owner, parts, path, text, bodyFields());
+    if (const auto name = moduleName(parts[1]))
+        return ModuleSetter(std::move(s), *owner, *name, {parts.begin() + 1, parts.end()}, path, text).set();
     if (auto status = trySet<Output>(outputFields(), parts[1], text, [&](const auto& change) {
             s = withOutput(std::move(s), *owner, change);
         }))
@@ -283,86 +309,89 @@ Result<Session> withValueAt(Session s, std::string_view path, std::string_view t
 
 namespace {
 
-template <class T> std::string standardText(std::span<const Field<T>> fields, const std::string& id) {
-    for (const auto& f : fields)
-        if (f.info.id == id)
-            return formatValue(f.info, f.info.standard);
-    return {};
-}
+/// Lists the values of a session.
+class Lister {
+  public:
+    explicit Lister(const Session& s) : m_session(s) {}
+
+    std::vector<PathValue> list() {
+        for (const auto& e : m_session.elements) {
+            add(e->name + "/role", std::string(roleInfo(e->role).name));
+            addFields(e->name, inputFields(), e->input);
+            addOwner(e->name, e->chain, e->out);
+        }
+        for (const auto& b : m_session.buses)
+            addOwner(b->name, b->chain, b->out);
+        return std::move(m_values);
+    }
+
+  private:
+    void add(std::string path, std::string value, bool isStandard = false) {
+        m_values.push_back({std::move(path), std::move(value), isStandard});
+    }
+    template <class T>
+    void addFields(const std::string& prefix, std::span<const Field<T>> fields, const T& of) {
+        for (const auto& f : fields)
+            add(fmt::format("{}/{}", prefix, f.info.id), formatValue(f.info, f.get(of)));
+    }
+    void addOwner(const std::string& name, const std::vector<Module>& chain, const Output& out) {
+        addFields(name, outputFields(), out);
+        if (out.bus != kNoId)
+            add(name + "/bus", m_session.nameOf(out.bus));
+        for (const auto& send : out.sends)
+            addFields(name + "/send/" + m_session.nameOf(send.bus), sendFields(), send);
+        for (const auto& module : chain)
+            withSettings(module.settings, [&](const auto& settings) {
+                addModule(name + "/" + textOf(module), module, settings);
+            });
+    }
+    template <class T> void addModule(const std::string& prefix, const Module& module, const T& settings) {
+        add(prefix + "/on", module.isOn ? "on" : "off", module.isOn);
+        if constexpr (KindOf<T>::hearsKey)
+            add(prefix + "/key", module.key == kNoId ? "own" : m_session.nameOf(module.key),
+                module.key == kNoId);
+        for (const auto& f : KindOf<T>::fields)
+            add(fmt::format("{}/{}", prefix, f.info.id), formatValue(f.info, f.get(settings)),
+                f.get(settings) == f.info.standard);
+        if constexpr (HasItems<T>) {
+            int number = 1;
+            for (const auto& item : KindOf<T>::items(settings)) {
+                for (const auto& f : KindOf<T>::itemFields)
+                    add(fmt::format("{}/{}/{}", prefix, number, f.info.id), formatValue(f.info, f.get(item)),
+                        f.get(item) == f.info.standard && !KindOf<T>::isAlwaysTold(f.info.id));
+                ++number;
+            }
+        }
+        for (const auto& change : module.changes) {
+            const auto section = prefix + "/section/" + change.section;
+            for (const auto& [id, value] : change.values)
+                if (const auto moving = movingValue(module.settings, id))
+                    add(section + "/" + numbered(settings, id), formatValue(*moving->info, value));
+            add(section + "/glide_ms", formatValue(kGlideInfo, change.glideMs));
+        }
+    }
+    /// "17/gain_db" as "2/gain_db" when 17 is the id of the second item.
+    template <class T> static std::string numbered(const T& settings, const std::string& name) {
+        if constexpr (HasItems<T>) {
+            int number = 1;
+            for (const auto& item : KindOf<T>::items(settings)) {
+                const auto prefix = fmt::format("{}/", item.id);
+                if (name.starts_with(prefix))
+                    return fmt::format("{}/{}", number, name.substr(prefix.size()));
+                ++number;
+            }
+        }
+        return name;
+    }
+
+    const Session& m_session;
+    std::vector<PathValue> m_values;
+};
 
 } // namespace
 
-bool isStandardValue(const PathValue& v) {
-    const auto parts = split(v.path);
-    if (parts.size() >= 3 && parts[1].starts_with("eq")) {
-        // The kind and the numbers of a move always say something.
-        const std::string& id = parts.back();
-        if (id == "threshold_db" || id == "range_db" || id == "attack_ms" || id == "release_ms")
-            return v.value == standardText(eqBandFields(), id);
-        return (id == "on" && v.value == "on") || (id == "key" && v.value == "own") ||
-               (id == "amount_percent" && v.value == "100 %") || (id == "part" && v.value == "both sides") ||
-               (id == "dynamics" && v.value == "steady") || (id == "keyed" && v.value == "off");
-    }
-    if (parts.size() != 3 || parts[1] != "gate")
-        return false;
-    if (parts[2] == "on" || parts[2] == "key")
-        return v.value == (parts[2] == "on" ? "on" : "own");
-    return v.value == standardText(gateFields(), parts[2]);
-}
-
 std::vector<PathValue> listValues(const Session& s) {
-    std::vector<PathValue> values;
-    const auto add = [&](const std::string& prefix, const auto& fields, const auto& source) {
-        for (const auto& f : fields)
-            values.push_back({fmt::format("{}/{}", prefix, f.info.id), formatValue(f.info, f.get(source))});
-    };
-    const auto addOwner = [&](const std::string& name, const std::vector<Module>& chain, const Output& out) {
-        add(name, outputFields(), out);
-        if (out.bus != kNoId)
-            values.push_back({name + "/bus", s.nameOf(out.bus)});
-        for (const auto& send : out.sends)
-            add(name + "/send/" + s.nameOf(send.bus), sendFields(), send);
-        for (const auto& [index, kind] : {std::pair{0, "eq"}, std::pair{1, "eq2"}})
-            if (const auto* m = findModule<dsp::EqSettings>(chain, index)) {
-                const auto& eq = std::get<dsp::EqSettings>(m->settings);
-                const auto prefix = fmt::format("{}/{}", name, kind);
-                values.push_back({prefix + "/on", m->isOn ? "on" : "off"});
-                values.push_back({prefix + "/key", m->key == kNoId ? "own" : s.nameOf(m->key)});
-                add(prefix, eqFields(), eq);
-                int number = 1;
-                for (const auto& band : eq.bands)
-                    add(fmt::format("{}/{}", prefix, number++), eqBandFields(), band);
-            }
-        const auto addSimple = [&]<class T>(const std::string& kind, std::span<const Field<T>> fields) {
-            if (const auto* m = findModule<T>(chain)) {
-                values.push_back({name + kind + "/on", m->isOn ? "on" : "off"});
-                add(name + kind, fields, std::get<T>(m->settings));
-            }
-        };
-        addSimple("/low_end", lowEndFields());
-        addSimple("/body", bodyFields());
-        addSimple("/ceiling", ceilingFields());
-        if (const auto* m = findModule<dsp::GateSettings>(chain)) {
-            const auto prefix = name + "/gate";
-            values.push_back({prefix + "/on", m->isOn ? "on" : "off"});
-            values.push_back({prefix + "/key", m->key == kNoId ? "own" : s.nameOf(m->key)});
-            add(prefix, gateFields(), std::get<dsp::GateSettings>(m->settings));
-            for (const auto& change : m->changes) {
-                const auto section = prefix + "/section/" + change.section;
-                for (const auto& [id, value] : change.values)
-                    values.push_back({section + "/" + id, formatValue(field(gateFields(), id).info, value)});
-                values.push_back({section + "/glide_ms", formatValue(kGlideInfo, change.glideMs)});
-            }
-        }
-    };
-    for (const auto& e : s.elements) {
-        values.push_back({e->name + "/role", std::string(roleInfo(e->role).name)});
-        add(e->name, inputFields(), e->input);
-        addOwner(e->name, e->chain, e->out);
-    }
-    for (const auto& b : s.buses)
-        addOwner(b->name, b->chain, b->out);
-    return values;
+    return Lister(s).list();
 }
 
 } // namespace cask::session

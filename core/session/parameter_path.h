@@ -14,15 +14,18 @@ namespace cask::session {
 inline constexpr std::string_view kHouseStylePath = "session/house_style";
 
 /// Sets the value written as a person would type it. The error says what is wrong with the path or the value.
-/// "NAME/eq/add" with a kind ("high-pass") adds a band, "NAME/eq/N/remove" takes one away (N counts from 1).
+/// A module is named by its kind and, from the second on, its number: "NAME/gate/...", "NAME/eq#2/...". It
+/// has its parameters, "on", "key" where it hears one, "remove", and
+/// "section/SECTION/PARAMETER|glide_ms|remove" for values that are other in a section. One that is only its
+/// values is made when there is none. "NAME/eq/add" with a kind ("high-pass") adds a band,
+/// "NAME/eq/N/PARAMETER" sets one of its values, "NAME/eq/N/remove" takes it away (N counts from 1).
 [[nodiscard]] Result<Session> withValueAt(Session s, std::string_view path, std::string_view text);
 
 struct PathValue {
     std::string path;
-    std::string value; ///< as people read it
+    std::string value;       ///< as people read it
+    bool isStandard = false; ///< what a module that was just made would have there
 };
-/// Whether a module that was just made would have this value at this path.
-[[nodiscard]] bool isStandardValue(const PathValue& value);
 /// Every path of the session with its value.
 [[nodiscard]] std::vector<PathValue> listValues(const Session& s);
 

@@ -26,6 +26,8 @@ struct ParameterInfo {
     std::span<const std::string_view> choices = {};     ///< stored names of a choice
     std::string_view help = {};                         ///< one sentence for the manual and tool tips
     std::span<const std::string_view> choiceWords = {}; ///< the choices as people read them
+    /// A change is heard as a glide, not as another sound faded in; so it may also be other in a section.
+    bool glides = false;
 };
 
 /// A parameter of a settings struct. Switches and choices are numbers here: 0/1, or the index of the choice.
@@ -38,14 +40,6 @@ template <class T> struct Field {
 [[nodiscard]] std::span<const Field<InputSettings>> inputFields();
 [[nodiscard]] std::span<const Field<Output>> outputFields();
 [[nodiscard]] std::span<const Field<Send>> sendFields();
-[[nodiscard]] std::span<const Field<dsp::EqSettings>> eqFields(); ///< of the whole equaliser
-[[nodiscard]] std::span<const Field<dsp::EqBand>> eqBandFields();
-[[nodiscard]] std::span<const Field<dsp::LowEndSettings>> lowEndFields();
-[[nodiscard]] std::span<const Field<dsp::BodySettings>> bodyFields();
-[[nodiscard]] std::span<const Field<dsp::CeilingSettings>> ceilingFields();
-[[nodiscard]] std::span<const Field<dsp::GateSettings>> gateFields();
-/// Which of a gate's values may differ from section to section: those that can glide.
-[[nodiscard]] bool canChangeBySection(std::string_view gateFieldId);
 
 /// The field with this id. REQUIRES: it exists.
 template <class T>

@@ -3,11 +3,7 @@
 
 #include <core/base/role.h>
 #include <core/base/units.h>
-#include <core/dsp/body.h>
-#include <core/dsp/ceiling.h>
-#include <core/dsp/eq_settings.h>
-#include <core/dsp/gate_settings.h>
-#include <core/dsp/low_end.h>
+#include <core/session/kind_list.h>
 #include <core/session/shared.h>
 #include <map>
 #include <optional>
@@ -61,32 +57,22 @@ struct InputSettings {
 struct SectionChange {
     std::string section;                  ///< by name: every section that is called so
     double glideMs = 20;                  ///< from the values before, and back
-    std::map<std::string, double> values; ///< by the parameter's id
+    std::map<std::string, double> values; ///< by the parameter's id; of a band by "ID/parameter"
     Extra valuesExtra = {};
     Extra extra = {};
     friend bool operator==(const SectionChange&, const SectionChange&) = default;
 };
 
-/// A module of a newer program, or one with a value that can't be read: it is kept as it is written, and
-/// bypassed.
-struct UnknownModule {
-    std::string json;   ///< the whole module
-    std::string type;   ///< as it is written; empty when there is none
-    std::string reason; ///< why it is not understood: a sentence without its full stop
-    friend bool operator==(const UnknownModule&, const UnknownModule&) = default;
-};
-
 struct Module {
     Id id = kNoId;
     bool isOn = true;
-    std::variant<dsp::EqSettings, dsp::CeilingSettings, dsp::GateSettings, dsp::LowEndSettings,
-                 dsp::BodySettings, UnknownModule>
-        settings;
-    /// Of a gate or an equaliser: the element (as its file is, before its chain) or bus (after its chain,
-    /// before its level) that its detector, or those of its keyed bands, listen to; none for the sound
-    /// itself.
+    ModuleSettings settings;
+    /// Which one of its kind it is in its chain, from 1 on: stays the same whatever is moved or taken out.
+    int ordinal = 1;
+    /// The element (as its file is, before its chain) or bus (after its chain, before its level) that its
+    /// detectors listen to; none for the sound itself. Only of kinds that hear a key.
     Id key = kNoId;
-    std::vector<SectionChange> changes; ///< of a gate
+    std::vector<SectionChange> changes;
     Extra extra = {};
     std::map<Id, Extra> bandExtra; ///< of an equaliser's bands
     friend bool operator==(const Module&, const Module&) = default;
@@ -207,16 +193,29 @@ struct Session {
 /// A session with nothing in it but the kit's buses: Shells, Cymbals, Rooms into Kit, Kit into Master.
 [[nodiscard]] Session emptySession(double sampleRateHz = 48000);
 
-/// The module of a kind nearest to the start of a chain, or one after it: 0 is the first.
+/// The module of a kind with this ordinal.
 template <class Settings>
-[[nodiscard]] const Module* findModule(const std::vector<Module>& chain, int index = 0) {
+[[nodiscard]] const Module* findModule(const std::vector<Module>& chain, int ordinal) {
     for (const auto& module : chain)
-        if (std::holds_alternative<Settings>(module.settings) && index-- == 0)
+        if (module.ordinal == ordinal && std::holds_alternative<Settings>(module.settings))
             return &module;
     return nullptr;
 }
+/// The module of a kind with the lowest ordinal.
+template <class Settings> [[nodiscard]] const Module* findModule(const std::vector<Module>& chain) {
+    const Module* first = nullptr;
+    for (const auto& module : chain)
+        if (std::holds_alternative<Settings>(module.settings) &&
+            (first == nullptr || module.ordinal < first->ordinal))
+            first = &module;
+    return first;
+}
 
-/// The equalisers of a chain: what is wrong is mended before the dynamics, colour comes after them.
-enum class EqPlace { Repair, Colour };
+/// The equalisers of a chain, by ordinal: what is wrong is mended before the dynamics, colour comes after
+/// them.
+enum class EqPlace { Repair = 1, Colour = 2 };
+[[nodiscard]] inline const Module* findEq(const std::vector<Module>& chain, EqPlace place) {
+    return findModule<dsp::EqSettings>(chain, static_cast<int>(place));
+}
 
 } // namespace cask::session

@@ -1,5 +1,6 @@
 #include "core/session/session_check.h"
 
+#include "core/session/kinds.h"
 #include "core/session/object_reader.h"
 #include "core/session/routing.h"
 #include "core/session/session_limits.h"
@@ -27,8 +28,12 @@ void checkCounts(const Session& s) {
         checkCount(owner.chain.size(), kMostModules, "modules in the chain of " + owner.name);
         checkCount(owner.out.sends.size(), kMostSends, "sends of " + owner.name);
         for (const auto& m : owner.chain)
-            if (const auto* eq = std::get_if<dsp::EqSettings>(&m.settings))
-                checkCount(eq->bands.size(), kMostBands, "bands in an equaliser of " + owner.name);
+            withSettings(m.settings, [&]<class T>(const T& settings) {
+                if constexpr (HasItems<T>)
+                    checkCount(
+                        KindOf<T>::items(settings).size(), kMostBands,
+                        fmt::format("{} in an {} of {}", KindOf<T>::itemsId, KindOf<T>::words, owner.name));
+            });
     };
     for (const auto& e : s.elements)
         checkOne(*e);
@@ -75,9 +80,7 @@ void checkWhole(Session& s) {
     const auto takeChain = [&](const std::vector<Module>& chain, const std::string& owner) {
         for (const auto& m : chain) {
             take(m.id, "a module of " + owner);
-            if (const auto* eq = std::get_if<dsp::EqSettings>(&m.settings))
-                for (const auto& band : eq->bands)
-                    take(band.id, "a band of " + owner);
+            forEachItemId(m.settings, [&](Id id) { take(id, "a band of " + owner); });
         }
     };
     for (const auto& e : s.elements) {

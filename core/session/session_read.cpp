@@ -1,3 +1,4 @@
+#include "core/session/kinds.h"
 #include "core/session/object_reader.h"
 #include "core/session/session_check.h"
 #include "core/session/session_json.h"
@@ -14,20 +15,35 @@ Extra withField(const Extra& extra, const char* key, const std::string& value) {
     return {json.dump(-1, ' ', false, Json::error_handler_t::replace)};
 }
 
-SectionChange readChange(const Json& json, const std::string& where) {
+SectionChange readChange(const Json& json, const std::string& where, const ModuleSettings& settings) {
     ObjectReader in(json, where);
     SectionChange change;
     change.section = in.text("section");
     change.glideMs = std::clamp(in.number("glide_ms", change.glideMs), 0.0, 10000.0);
     if (const Json* values = in.find("values")) {
         ObjectReader valuesIn(*values, where + "/values");
-        for (const auto& field : gateFields())
-            if (const std::string id(field.info.id); canChangeBySection(id) && valuesIn.find(id.c_str()))
-                change.values[id] = clampValue(field.info, valuesIn.number(id.c_str(), 0));
+        for (const auto& [name, value] : values->items())
+            if (const auto moving = movingValue(settings, name); moving && valuesIn.find(name.c_str()))
+                change.values[name] = clampValue(*moving->info, valuesIn.number(name.c_str(), 0));
         change.valuesExtra = valuesIn.rest();
     }
     change.extra = in.rest();
     return change;
+}
+
+template <class T> T readSettings(ObjectReader& in, Module& module) {
+    T settings;
+    in.fields(fieldsOf<T>(), settings);
+    if constexpr (HasItems<T>)
+        in.list(KindOf<T>::itemsId.data(), [&](const Json& itemJson, const std::string& itemWhere) {
+            ObjectReader itemIn(itemJson, itemWhere);
+            auto& item = KindOf<T>::items(settings).emplace_back();
+            item.id = itemIn.small("id", 0);
+            itemIn.fields(itemFieldsOf<T>(), item);
+            if (auto extra = itemIn.rest(); !extra.json.empty())
+                module.bandExtra[item.id] = std::move(extra);
+        });
+    return settings;
 }
 
 Module readKnownModule(const Json& json, const std::string& where) {
@@ -35,44 +51,18 @@ Module readKnownModule(const Json& json, const std::string& where) {
     Module m;
     m.id = in.small("id", kNoId);
     m.isOn = in.flag("on", true);
+    m.ordinal = in.small("ordinal", 0);
     const std::string type = in.text("type");
-    if (type == "eq") {
-        dsp::EqSettings eq;
-        in.fields(eqFields(), eq);
-        m.key = in.small("key", kNoId);
-        in.list("bands", [&](const Json& bandJson, const std::string& bandWhere) {
-            ObjectReader bandIn(bandJson, bandWhere);
-            dsp::EqBand band;
-            band.id = bandIn.small("id", 0);
-            bandIn.fields(eqBandFields(), band);
-            if (auto extra = bandIn.rest(); !extra.json.empty())
-                m.bandExtra[band.id] = std::move(extra);
-            eq.bands.push_back(band);
-        });
-        m.settings = std::move(eq);
-    } else if (type == "ceiling") {
-        dsp::CeilingSettings ceiling;
-        in.fields(ceilingFields(), ceiling);
-        m.settings = ceiling;
-    } else if (type == "low_end") {
-        dsp::LowEndSettings lowEnd;
-        in.fields(lowEndFields(), lowEnd);
-        m.settings = lowEnd;
-    } else if (type == "body") {
-        dsp::BodySettings body;
-        in.fields(bodyFields(), body);
-        m.settings = body;
-    } else if (type == "gate") {
-        dsp::GateSettings gate;
-        in.fields(gateFields(), gate);
-        m.settings = gate;
-        m.key = in.small("key", kNoId);
-        in.list("changes", [&](const Json& changeJson, const std::string& changeWhere) {
-            m.changes.push_back(readChange(changeJson, changeWhere));
-        });
-    } else {
+    const bool isKnown = withKind(type, [&]<class T>(std::type_identity<T>) {
+        m.settings = readSettings<T>(in, m);
+        if constexpr (KindOf<T>::hearsKey)
+            m.key = in.small("key", kNoId);
+    });
+    if (!isKnown)
         throw BadSession(fmt::format("{} is a module of type \"{}\", which is not known", where, type));
-    }
+    in.list("changes", [&](const Json& changeJson, const std::string& changeWhere) {
+        m.changes.push_back(readChange(changeJson, changeWhere, m.settings));
+    });
     m.extra = in.rest();
     return m;
 }
@@ -85,6 +75,7 @@ Module readModule(const Json& json, const std::string& where) {
         ObjectReader in(json, where);
         Module m;
         m.id = in.small("id", kNoId);
+        m.ordinal = in.small("ordinal", 0);
         m.isOn = false;
         const auto type = json.find("type");
         m.settings = UnknownModule{
@@ -98,6 +89,7 @@ std::vector<Module> readChain(ObjectReader& owner) {
     std::vector<Module> chain;
     owner.list("chain",
                [&](const Json& json, const std::string& where) { chain.push_back(readModule(json, where)); });
+    giveOrdinals(chain);
     return chain;
 }
 

@@ -1,5 +1,5 @@
 #include "core/base/utf8.h"
-#include "core/session/parameters.h"
+#include "core/session/kinds.h"
 #include "core/session/session_json.h"
 
 #include <fmt/format.h>
@@ -31,46 +31,32 @@ void putExtra(Json& json, const Extra& extra) {
         json[key] = value;
 }
 
-Json toJson(const dsp::EqSettings& eq, const Module& module) {
-    Json bands = Json::array();
-    for (const auto& band : eq.bands) {
-        Json b{{"id", band.id}};
-        putFields(b, eqBandFields(), band);
-        if (const auto it = module.bandExtra.find(band.id); it != module.bandExtra.end())
-            putExtra(b, it->second);
-        bands.push_back(std::move(b));
+template <class T> void putSettings(Json& json, const T& settings, const Module& module) {
+    putFields(json, fieldsOf<T>(), settings);
+    if constexpr (KindOf<T>::hearsKey)
+        if (module.key != kNoId)
+            json["key"] = module.key;
+    if constexpr (HasItems<T>) {
+        Json items = Json::array();
+        for (const auto& item : KindOf<T>::items(settings)) {
+            Json one{{"id", item.id}};
+            putFields(one, itemFieldsOf<T>(), item);
+            if (const auto it = module.bandExtra.find(item.id); it != module.bandExtra.end())
+                putExtra(one, it->second);
+            items.push_back(std::move(one));
+        }
+        json[KindOf<T>::itemsId] = std::move(items);
     }
-    Json json{{"type", "eq"}};
-    putFields(json, eqFields(), eq);
-    if (module.key != kNoId)
-        json["key"] = module.key;
-    json["bands"] = std::move(bands);
-    return json;
 }
 
-Json toJson(const dsp::LowEndSettings& lowEnd, const Module&) {
-    Json json{{"type", "low_end"}};
-    putFields(json, lowEndFields(), lowEnd);
-    return json;
-}
-
-Json toJson(const dsp::BodySettings& body, const Module&) {
-    Json json{{"type", "body"}};
-    putFields(json, bodyFields(), body);
-    return json;
-}
-
-Json toJson(const dsp::CeilingSettings& ceiling, const Module&) {
-    Json json{{"type", "ceiling"}};
-    putFields(json, ceilingFields(), ceiling);
-    return json;
-}
-
-Json toJson(const dsp::GateSettings& gate, const Module& module) {
-    Json json{{"type", "gate"}};
-    putFields(json, gateFields(), gate);
-    if (module.key != kNoId)
-        json["key"] = module.key;
+Json toJson(const Module& module) {
+    if (const auto* unknown = std::get_if<UnknownModule>(&module.settings))
+        return Json::parse(unknown->json); // written as it came
+    Json json{{"id", module.id},
+              {"on", module.isOn},
+              {"type", kindId(module.settings)},
+              {"ordinal", module.ordinal}};
+    withSettings(module.settings, [&](const auto& settings) { putSettings(json, settings, module); });
     for (const auto& change : module.changes) {
         Json one{{"section", change.section}, {"glide_ms", change.glideMs}, {"values", Json::object()}};
         for (const auto& [id, value] : change.values)
@@ -79,11 +65,15 @@ Json toJson(const dsp::GateSettings& gate, const Module& module) {
         putExtra(one, change.extra);
         json["changes"].push_back(std::move(one));
     }
+    putExtra(json, module.extra);
     return json;
 }
 
-Json toJson(const UnknownModule&, const Module&) {
-    return Json::object(); // written as it came
+Json chainToJson(const std::vector<Module>& chain) {
+    Json list = Json::array();
+    for (const auto& m : chain)
+        list.push_back(toJson(m));
+    return list;
 }
 
 Json toJson(const Output& out, bool isMaster) {
@@ -101,23 +91,6 @@ Json toJson(const Output& out, bool isMaster) {
     json["sends"] = std::move(sends);
     putExtra(json, out.extra);
     return json;
-}
-
-Json chainToJson(const std::vector<Module>& chain) {
-    Json list = Json::array();
-    for (const auto& m : chain) {
-        if (const auto* unknown = std::get_if<UnknownModule>(&m.settings)) {
-            list.push_back(Json::parse(unknown->json));
-            continue;
-        }
-        Json json{{"id", m.id}, {"on", m.isOn}};
-        const Json settings = std::visit([&](const auto& value) { return toJson(value, m); }, m.settings);
-        for (const auto& [key, value] : settings.items())
-            json[key] = value;
-        putExtra(json, m.extra);
-        list.push_back(std::move(json));
-    }
-    return list;
 }
 
 Json toJson(const SourceFile& file) {

@@ -64,7 +64,7 @@ class GateFindingsTest : public testing::Test {
     std::string idOf(const char* what) const { return std::string(what) + "-" + std::to_string(m_snare); }
     /// The session with a gate that was judged.
     void addGate(const dsp::GateSettings& settings) {
-        m_gate.module = session::addGate(m_session, m_snare, settings);
+        m_gate.module = session::addModule(m_session, m_snare, settings);
         m_gate.now.emplace();
         m_gate.now->all.accents = m_gate.now->all.accentsKept = 48;
     }

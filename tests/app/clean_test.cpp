@@ -1,5 +1,6 @@
 #include "app/bench/clean_bench.h"
 #include "core/session/edits.h"
+#include "core/session/kinds.h"
 #include "tests/app/window_fixture.h"
 
 #include <QComboBox>
@@ -131,7 +132,7 @@ TEST_F(CleanTest, HandlesOfTheShapeSetItsTimes) {
              {Handle::Release, "release_ms", {40, 0}},
              {Handle::Floor, "floor_db", {0, 20}},
              {Handle::LookAhead, "look_ahead_ms", {-2, 0}}}) {
-        const auto& field = session::field(session::gateFields(), id);
+        const auto& field = session::field(session::fieldsOf<dsp::GateSettings>(), id);
         const double before = field.get(settings());
         const QPoint at = shape.handleAt(handle).toPoint();
         ASSERT_FALSE(at.isNull()) << id;

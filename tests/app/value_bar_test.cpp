@@ -1,4 +1,5 @@
 #include "app/widgets/value_bar.h"
+#include "core/session/kinds.h"
 
 #include <QLineEdit>
 #include <QSignalSpy>

@@ -67,7 +67,7 @@ TEST(GateGraph, LookAheadIsMadeUpForToTheSample) {
         gate.attackMs = 0;
         gate.lookAheadMs = 7.3;
         gate.reach = reach;
-        session::addGate(s, kit.elements[0], gate);
+        session::addModule(s, kit.elements[0], gate);
         EXPECT_LT(linearToDb(test::peakOf(test::render(s, kit.lookup, 24000)) / test::peakOf(sound) + 1e-20),
                   -120);
     }
@@ -76,7 +76,7 @@ TEST(GateGraph, LookAheadIsMadeUpForToTheSample) {
 TEST(GateGraph, AMutedElementOpensAnother) {
     auto kit = toneAndPulses();
     auto& s = kit.session;
-    const Id gate = session::addGate(s, kit.elements[0], hardGate());
+    const Id gate = session::addModule(s, kit.elements[0], hardGate());
     const auto own = test::render(s, kit.lookup, 96000); // the tone itself is loud enough to open it
     s = session::withGate(s, gate, [](auto& g) {
         g.openDb = -10;
@@ -110,7 +110,7 @@ TEST(GateGraph, ABusThatIsLateOpensAtTheSameInstant) {
         settings.openDb = -20;
         settings.lookAheadMs = 0;
         settings.attackMs = 0;
-        const Id gate = session::addGate(s, kit.elements[0], settings);
+        const Id gate = session::addModule(s, kit.elements[0], settings);
         s = *session::withKey(s, kit.elements[0], gate, keys);
         const auto out = test::render(s, kit.lookup, 96000);
         const auto opens = static_cast<std::size_t>(0.6 * 48000);
@@ -133,7 +133,7 @@ TEST(GateGraph, AKeyThatWouldGoRoundIsRefusedWithItsPath) {
     auto& s = kit.session;
     const Id shells = busNamed(s, "Shells");
     s = *session::withOutputBus(s, kit.elements[0], shells);
-    const Id gate = session::addGate(s, kit.elements[0], hardGate());
+    const Id gate = session::addModule(s, kit.elements[0], hardGate());
     const auto refused = session::withKey(s, kit.elements[0], gate, shells);
     ASSERT_FALSE(refused);
     EXPECT_NE(refused.error().message.find("Shells"), std::string::npos);
@@ -152,7 +152,7 @@ TEST(GateGraph, AKeyThatWouldGoRoundIsRefusedWithItsPath) {
 TEST(GateGraph, TheDetectorFilterDecidesWhatOpensIt) {
     auto kit = test::memoryKit({{test::sine(300, 0.1, 1)}});
     auto& s = kit.session;
-    const Id gate = session::addGate(s, kit.elements[0], hardGate());
+    const Id gate = session::addModule(s, kit.elements[0], hardGate());
     const double open = levelDb(test::render(s, kit.lookup, 48000), 0.2, 0.9);
     EXPECT_NEAR(open, -26.02, 0.1);
     s = session::withGate(s, gate, [](auto& g) { g.lowCutHz = 2000; });
@@ -162,7 +162,7 @@ TEST(GateGraph, TheDetectorFilterDecidesWhatOpensIt) {
 TEST(GateGraph, TheDetectorCanBeHeard) {
     auto kit = toneAndPulses();
     auto& s = kit.session;
-    const Id gate = session::addGate(s, kit.elements[0], hardGate());
+    const Id gate = session::addModule(s, kit.elements[0], hardGate());
     s = *session::withKey(s, kit.elements[0], gate, kit.elements[1]);
     Runner runner(*compile(s, kit.lookup, {}, {gate, dsp::GateOutput::Detector}), 4096);
     std::vector<float> out;
@@ -179,7 +179,7 @@ TEST(GateGraph, TheDetectorCanBeHeard) {
 TEST(GateGraph, ASectionHasAFloorOfItsOwn) {
     auto kit = test::memoryKit({{test::sine(300, 0.01, 3)}});
     auto& s = kit.session;
-    const Id gate = session::addGate(s, kit.elements[0], hardGate(-40));
+    const Id gate = session::addModule(s, kit.elements[0], hardGate(-40));
     s.sections = {{"verse", 0, 1, {}}, {"fill", 1, 2, {}}};
     session::SectionChange change;
     change.section = "fill";
@@ -215,7 +215,7 @@ double roughness(const std::vector<float>& x) {
 TEST(GateGraph, ASectionThatBeginsWhereAnotherEndsTakesOverFromIt) {
     auto kit = test::memoryKit({{test::sine(300, 0.01, 3)}});
     auto& s = kit.session;
-    const Id gate = session::addGate(s, kit.elements[0], hardGate(-40));
+    const Id gate = session::addModule(s, kit.elements[0], hardGate(-40));
     s.sections = {{"fill", 0, 1, {}}, {"end", 1, 2, {}}};
     for (const auto& [name, floorDb] : {std::pair{"fill", -6.0}, std::pair{"end", -12.0}}) {
         session::SectionChange change;
@@ -237,7 +237,7 @@ TEST(GateGraph, ASectionThatBeginsWhereAnotherEndsTakesOverFromIt) {
 TEST(GateGraph, EditsWhilePlayingGoOnWithoutAClickAndWithoutAllocating) {
     auto kit = test::memoryKit({{test::sine(200, 0.05, 3)}});
     auto& s = kit.session;
-    const Id gate = session::addGate(s, kit.elements[0], hardGate(-30));
+    const Id gate = session::addModule(s, kit.elements[0], hardGate(-30));
     const auto higher = session::withGate(s, gate, [](auto& g) {
         g.openDb = -20;
         g.closeDb = -22;
@@ -306,7 +306,7 @@ TEST(GateGraph, StereoAndKeysOfEveryKindMakeTheSameBitsInAnyBlock) {
         settings.ratio = i == 3 ? 2 : dsp::kHardRatio;
         settings.detector = i == 4 ? dsp::GateDetector::Rms : dsp::GateDetector::Peak;
         settings.reach = i == 5 ? dsp::GateReach::Between : dsp::GateReach::All;
-        const Id gate = session::addGate(s, kit.elements[i], settings);
+        const Id gate = session::addModule(s, kit.elements[i], settings);
         if (i > 0 && i < 6) // mono by stereo and the other way round
             s = *session::withKey(s, kit.elements[i], gate, kit.elements[i - 1]);
     }

@@ -167,7 +167,7 @@ TEST(ToneGraph, SwappedTwiceEveryBitIsBackAndFiltersCommute) {
     dsp::GateSettings gate;
     gate.openDb = -12;
     gate.closeDb = -18;
-    session::addGate(s, owner, gate);
+    session::addModule(s, owner, gate);
     const auto& chain = s.elements[0]->chain;
     ASSERT_EQ(chain.size(), 3U);
     const auto before = test::render(s, kit.lookup, 48000);

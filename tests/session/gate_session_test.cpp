@@ -1,6 +1,6 @@
 #include "core/session/edits.h"
+#include "core/session/kinds.h"
 #include "core/session/parameter_path.h"
-#include "core/session/parameters.h"
 #include "core/session/session_json.h"
 #include "tests/support/signals.h"
 
@@ -16,9 +16,9 @@ const dsp::GateSettings& gateOf(const Session& s, Id owner) {
 TEST(GateSession, EveryValueSurvivesTheFile) {
     auto kit = test::memoryKit({{test::noise(0.1, 100, 1)}, {test::noise(0.1, 100, 2)}});
     Session& s = kit.session;
-    const Id gate = addGate(s, kit.elements[0], {});
+    const Id gate = addModule(s, kit.elements[0], dsp::GateSettings{});
     double share = 0.13;
-    for (const auto& f : gateFields()) {
+    for (const auto& f : fieldsOf<dsp::GateSettings>()) {
         share = share > 0.8 ? 0.13 : share + 0.07;
         s = withGate(s, gate, [&](auto& g) { f.set(g, fromShare(f.info, share)); });
     }
@@ -36,7 +36,7 @@ TEST(GateSession, EveryValueSurvivesTheFile) {
 TEST(GateSession, AKeyThatIsNotThereOrGoesRoundIsRefusedByTheReader) {
     auto kit = test::memoryKit({{test::noise(0.1, 100, 1)}});
     Session& s = kit.session;
-    const Id gate = addGate(s, kit.elements[0], {});
+    const Id gate = addModule(s, kit.elements[0], dsp::GateSettings{});
     auto bad = withModule(s, gate, [](Module& m) { m.key = 9999; });
     EXPECT_FALSE(fromJson(toJson(bad), "x"));
     bad = withModule(s, gate, [&](Module& m) { m.key = s.master().id; });
@@ -72,7 +72,7 @@ TEST(GateSession, PathsReachEveryValue) {
     EXPECT_EQ(module.changes[0].glideMs, 500);
     // What is listed can be set again.
     Session other = kit.session;
-    for (const auto& [path, value] : listValues(s))
+    for (const auto& [path, value, isStandard] : listValues(s))
         if (path.starts_with(name + "/gate/")) {
             const auto next = withValueAt(other, path, value);
             ASSERT_TRUE(next) << path << " " << value << ": " << next.error().message;
@@ -94,10 +94,10 @@ TEST(GateSession, TheGateStandsBeforeTheEqualiser) {
     for (const bool gateFirst : {false, true}) {
         Session s = kit.session;
         if (gateFirst)
-            addGate(s, kit.elements[0], {});
+            addModule(s, kit.elements[0], dsp::GateSettings{});
         addBand(s, kit.elements[0], {});
         if (!gateFirst)
-            addGate(s, kit.elements[0], {});
+            addModule(s, kit.elements[0], dsp::GateSettings{});
         const auto& chain = *s.chain(kit.elements[0]);
         ASSERT_EQ(chain.size(), 2U);
         EXPECT_TRUE(std::holds_alternative<dsp::GateSettings>(chain[0].settings));

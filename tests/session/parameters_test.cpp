@@ -1,6 +1,6 @@
 #include "core/session/intake.h"
+#include "core/session/kinds.h"
 #include "core/session/parameter_path.h"
-#include "core/session/parameters.h"
 
 #include <gtest/gtest.h>
 
@@ -70,7 +70,7 @@ TEST(Parameters, ShowAndTypeAndShareAgree) {
     roundTrip(outputFields());
     roundTrip(sendFields());
     roundTrip(eqBandFields());
-    roundTrip(ceilingFields());
+    roundTrip(fieldsOf<dsp::CeilingSettings>());
 }
 
 TEST(Parameters, ShowUnits) {

@@ -1,6 +1,6 @@
 #include "core/session/edits.h"
+#include "core/session/kinds.h"
 #include "core/session/parameter_path.h"
-#include "core/session/parameters.h"
 #include "core/session/session_json.h"
 #include "tests/support/signals.h"
 
@@ -24,7 +24,7 @@ TEST(ToneSession, EveryValueSurvivesTheFile) {
             band.frequencyHz = 100 + kind;
             addBand(s, owner, band, place);
         }
-    s = withModule(s, findModule<dsp::EqSettings>(*s.chain(owner), 1)->id,
+    s = withModule(s, findEq(*s.chain(owner), EqPlace::Colour)->id,
                    [](Module& m) { std::get<dsp::EqSettings>(m.settings).amountPercent = -37; });
     addModule(s, owner, dsp::LowEndSettings{47, 3.5, 2.5});
     addModule(s, owner, dsp::BodySettings{61.7, 420, -7});
@@ -39,14 +39,15 @@ TEST(ToneSession, RepairStandsAfterTheGatesAndColourBeforeTheCeiling) {
     const Id ceiling = addModule(s, owner, dsp::CeilingSettings{});
     const Id body = addModule(s, owner, dsp::BodySettings{});
     addBand(s, owner, {}, EqPlace::Colour);
-    const Id gate = addGate(s, owner, {});
+    const Id gate = addModule(s, owner, dsp::GateSettings{});
+    EXPECT_EQ(findEq(*s.chain(owner), EqPlace::Repair), nullptr) << "colour needs no repair before it";
+    addBand(s, owner, {}, EqPlace::Repair);
     const auto& chain = *s.chain(owner);
     ASSERT_EQ(chain.size(), 5U);
     EXPECT_EQ(chain[0].id, gate);
-    EXPECT_EQ(chain[1].id, findModule<dsp::EqSettings>(chain)->id);
-    EXPECT_TRUE(std::get<dsp::EqSettings>(chain[1].settings).bands.empty());
+    EXPECT_EQ(chain[1].id, findEq(chain, EqPlace::Repair)->id);
     EXPECT_EQ(chain[2].id, body);
-    EXPECT_EQ(chain[3].id, findModule<dsp::EqSettings>(chain, 1)->id);
+    EXPECT_EQ(chain[3].id, findEq(chain, EqPlace::Colour)->id);
     EXPECT_EQ(std::get<dsp::EqSettings>(chain[3].settings).bands.size(), 1U);
     EXPECT_EQ(chain[4].id, ceiling);
 }
@@ -70,7 +71,7 @@ TEST(ToneSession, PathsReachEveryModule) {
     set("low_end/boost_db", "4");
     set("body/frequency_hz", "e1");
     const auto& chain = *s.chain(owner);
-    const auto* colour = findModule<dsp::EqSettings>(chain, 1);
+    const auto* colour = findEq(chain, EqPlace::Colour);
     ASSERT_NE(colour, nullptr);
     EXPECT_FALSE(colour->isOn);
     const auto& eq = std::get<dsp::EqSettings>(colour->settings);

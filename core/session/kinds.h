@@ -1,0 +1,93 @@
+// What people and files know of each kind of module, and how to do something for every kind.
+#pragma once
+
+#include <core/session/kinds/body.h>
+#include <core/session/kinds/ceiling.h>
+#include <core/session/kinds/eq.h>
+#include <core/session/kinds/gate.h>
+#include <core/session/kinds/low_end.h>
+#include <core/session/session.h>
+#include <functional>
+#include <optional>
+#include <utility>
+
+namespace cask::session {
+
+/// The values of a kind of module.
+template <class T> [[nodiscard]] constexpr std::span<const Field<T>> fieldsOf() {
+    return KindOf<T>::fields;
+}
+
+/// An item of a kind that has a list of them, and its values.
+template <class T> using ItemOf = std::remove_cvref_t<decltype(KindOf<T>::items(std::declval<T&>()).front())>;
+template <class T> [[nodiscard]] constexpr std::span<const Field<ItemOf<T>>> itemFieldsOf() {
+    return KindOf<T>::itemFields;
+}
+
+/// Calls `visit` with std::type_identity<Settings> for every kind, in the order of the list.
+template <class Visit> void forEachKind(Visit&& visit) {
+    [&]<class... T>(TypeList<T...>) { (visit(std::type_identity<T>{}), ...); }(Kinds{});
+}
+
+/// Calls `visit` with std::type_identity<Settings> for the kind with this stored name. False: there is none.
+template <class Visit> bool withKind(std::string_view id, Visit&& visit) {
+    bool isFound = false;
+    forEachKind([&]<class T>(std::type_identity<T> kind) {
+        if (!isFound && KindOf<T>::id == id) {
+            isFound = true;
+            visit(kind);
+        }
+    });
+    return isFound;
+}
+
+/// Calls `visit` with the settings of a module that is understood; else nothing happens.
+template <class Settings, class Visit> void withSettings(Settings& settings, Visit&& visit) {
+    std::visit(
+        [&]<class T>(T& known) {
+            if constexpr (!std::is_same_v<std::remove_const_t<T>, UnknownModule>)
+                visit(known);
+        },
+        settings);
+}
+
+/// Stored name of a module's kind; of one that is not understood the name that it was written with.
+[[nodiscard]] std::string_view kindId(const ModuleSettings& settings);
+/// As people read it in its chain: "gate", "repair", "ceiling 2". Of one that is not understood its stored
+/// name.
+[[nodiscard]] std::string wordsOf(const Module& module);
+/// Where a module of this kind and ordinal goes when it is added.
+[[nodiscard]] ChainPlace placeOf(const ModuleSettings& settings, int ordinal);
+/// Whether its detectors can listen to something else than its own sound.
+[[nodiscard]] bool hearsKey(const ModuleSettings& settings);
+/// Lowest ordinal that no module of this kind has yet in the chain.
+[[nodiscard]] int freeOrdinal(const std::vector<Module>& chain, std::string_view kind);
+/// Gives an ordinal to every module that has none or shares one, by its rank.
+void giveOrdinals(std::vector<Module>& chain);
+
+/// A value of a module that can be other in a section, by the name under which SectionChange keeps it: a
+/// field's id, or an item's id and the field's ("17/gain_db").
+struct MovingValue {
+    const ParameterInfo* info = nullptr;
+    double value = 0;
+};
+/// Nothing when the module has no such value, or one that does not glide.
+[[nodiscard]] std::optional<MovingValue> movingValue(const ModuleSettings& settings, std::string_view name);
+/// The settings that hold while a section changes some of them.
+[[nodiscard]] ModuleSettings withChange(ModuleSettings settings, const SectionChange& change);
+
+/// Gives new ids to a module's items, also where its section changes name them.
+void renumberItems(Module& module, const std::function<Id()>& newId);
+/// Takes out what a module keeps beside an item that is gone.
+void forgetItem(Module& module, Id item);
+
+/// Visits every id of items inside the settings: bands of an equaliser.
+template <class Settings, class Visit> void forEachItemId(Settings& settings, Visit&& visit) {
+    withSettings(settings, [&]<class T>(T& known) {
+        if constexpr (HasItems<std::remove_const_t<T>>)
+            for (auto& item : KindOf<std::remove_const_t<T>>::items(known))
+                visit(item.id);
+    });
+}
+
+} // namespace cask::session
