@@ -79,7 +79,7 @@ Status Engine::setSession(const session::Session& session, double gainDb, const 
 
 void Engine::updateStreamer(const graph::Plan& plan) {
     std::vector<Streamer::Wanted> wanted;
-    const auto want = [&](const graph::LaneInput& input) {
+    graph::visitInputs(plan, [&](const graph::LaneInput& input) {
         auto source = std::dynamic_pointer_cast<media::ChunkedSource>(input.source);
         const bool isNew =
             source && std::none_of(wanted.begin(), wanted.end(), [&](const Streamer::Wanted& w) {
@@ -87,15 +87,7 @@ void Engine::updateStreamer(const graph::Plan& plan) {
             });
         if (isNew)
             wanted.push_back({std::move(source), input.delayFrames});
-    };
-    for (const auto& group : plan.groups) {
-        for (const auto& input : group.inputs)
-            want(input);
-        for (const auto& step : group.steps)
-            for (const auto& gate : step.gates)
-                for (const auto& input : gate.key.inputs)
-                    want(input);
-    }
+    });
     m_streamer->setSources(std::move(wanted));
 }
 

@@ -20,7 +20,7 @@ namespace {} // namespace
 ModuleRow::ModuleRow(const Desk& desk, Kind kind, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_kind(kind), m_words(new QLabel(this)),
       m_on(new QCheckBox(tr("on"), this)),
-      m_add(new QPushButton(kind == Kind::LowEnd ? tr("add low end") : tr("add body"), this)),
+      m_add(new QPushButton(kind == Kind::LowEnd ? tr("add low shelf pair") : tr("add resonator"), this)),
       m_remove(new QPushButton(tr("remove"), this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
@@ -119,8 +119,8 @@ void ModuleRow::add() {
         session::addModule(s, owner, body);
     }
     const auto name = QString::fromStdString(s.nameOf(owner));
-    m_desk.document.edit(std::move(s), m_kind == Kind::LowEnd ? tr("Add low end, %1").arg(name)
-                                                              : tr("Add body, %1").arg(name));
+    m_desk.document.edit(std::move(s), m_kind == Kind::LowEnd ? tr("Add low shelf pair, %1").arg(name)
+                                                              : tr("Add resonator, %1").arg(name));
 }
 
 void ModuleRow::edit(const QString& what, const std::function<void(session::Module&)>& change,

@@ -41,13 +41,13 @@ QStringList choiceWords(std::string_view id) {
 ToneBench::ToneBench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk),
       m_views(new ChoiceRow({tr("hits"), tr("attack"), tr("tail"), tr("decay"), tr("kit")}, this)),
-      m_chainParts(new ChoiceRow({tr("repair"), tr("colour"), tr("low end"), tr("body")}, this)),
+      m_chainParts(new ChoiceRow({tr("repair"), tr("colour"), tr("low shelf pair"), tr("resonator")}, this)),
       m_line(new QLineEdit(this)), m_pictures(new QStackedWidget(this)),
       m_picture(new TonePicture(desk, this)), m_decay(new DecayPicture(desk, this)),
       m_kit(new KitTonePicture(desk, this)), m_rows(new QStackedWidget(this)),
       m_lowEnd(new ModuleRow(desk, ModuleRow::Kind::LowEnd, this)),
       m_body(new ModuleRow(desk, ModuleRow::Kind::Body, this)), m_order(new ChainOrderRow(desk, this)),
-      m_kinds(new QComboBox(this)), m_partTitle(new QLabel(tr("acts on"), this)),
+      m_kinds(new QComboBox(this)), m_partTitle(new QLabel(tr("channels"), this)),
       m_parts(new ChoiceRow(choiceWords("part"), this)), m_on(new QCheckBox(tr("on"), this)),
       m_amount(new ValueBar(
           session::field(session::fieldsOf<dsp::EqSettings>(), std::string_view("amount_percent")).info,

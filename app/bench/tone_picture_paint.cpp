@@ -236,9 +236,9 @@ void TonePicture::paintBracket(QPainter& p, const EqBand& b) const {
     if (b.isDynamic())
         text += tr(", %1 %2 dB %3")
                     .arg(b.rangeDb < 0 ? tr("down to") : tr("up to"), dbText(b.gainDb + b.rangeDb),
-                         b.dynamics == dsp::Dynamics::Above ? tr("when loud") : tr("when soft"));
+                         b.dynamics == dsp::Dynamics::Above ? tr("above threshold") : tr("below threshold"));
     if (b.part != dsp::StereoPart::Both)
-        text += b.part == dsp::StereoPart::Middle ? tr(", middle") : tr(", sides");
+        text += b.part == dsp::StereoPart::Middle ? tr(", mid") : tr(", side");
     const double w = p.fontMetrics().horizontalAdvance(text) + 8;
     const bool isCut = r.bar > r.base;
     double y = dsp::isPass(b.kind) ? area.top() : isCut ? r.bar + 3 : r.bar - 19;

@@ -164,8 +164,8 @@ class Compiler {
                 for (const auto& section : step.sections)
                     for (const auto& lane : section)
                         put(lane.key);
-                for (const auto& pair : step.ceilings)
-                    put(pair.lane, pair.module);
+                for (const auto& ceiling : step.ceilings)
+                    put(ceiling.lane, ceiling.module);
                 for (const auto& gate : step.gates)
                     putGate(gate);
                 for (const auto& dynamics : step.dynamics)

@@ -17,33 +17,35 @@ int ceilingLatency(double sampleRateHz) {
     return probe.latencyFrames();
 }
 
-/// Frames that the sound, `late` where it enters the module, must wait for the module's key.
-int addKey(Latencies& all, const Session& s, const Module& module, int late) {
-    KeyTiming& key = all.keys[module.id];
-    key.before = late;
+/// Where a module, whose sound is `late` where it enters, stands against its key.
+ModuleTiming timingOf(Latencies& all, const Session& s, const Module& module, int late) {
+    ModuleTiming timing{late, 0, 0};
     if (s.bus(module.key) != nullptr) {
         const int keyLate = all.output[module.key];
-        key.wait = std::max(0, keyLate - late);
-        key.keyDelay = std::max(0, late - keyLate);
+        timing.wait = std::max(0, keyLate - late);
+        timing.keyDelay = std::max(0, late - keyLate);
     }
-    return key.wait;
+    return timing;
+}
+
+/// Frames by which the sound comes later out of a module than it went in. A kind that waits says so here;
+/// whether it is on makes no difference.
+int latencyOf(const Module& module, double sampleRateHz) {
+    if (const auto* gate = std::get_if<dsp::GateSettings>(&module.settings))
+        return dsp::gateLatency(*gate, sampleRateHz);
+    return std::holds_alternative<dsp::CeilingSettings>(module.settings) ? ceilingLatency(sampleRateHz) : 0;
 }
 
 } // namespace
 
 Latencies findLatencies(const Session& s, const std::vector<Id>& order, double sampleRateHz) {
     Latencies all;
-    const int ceiling = ceilingLatency(sampleRateHz);
     for (const Id id : order) {
         int late = all.input[id];
         for (const Module& module : *s.chain(id)) {
-            if (std::holds_alternative<dsp::CeilingSettings>(module.settings)) {
-                late += ceiling;
-            } else if (const auto* gate = std::get_if<dsp::GateSettings>(&module.settings)) {
-                late += addKey(all, s, module, late) + dsp::gateLatency(*gate, sampleRateHz);
-            } else if (module.key != session::kNoId) {
-                late += addKey(all, s, module, late);
-            }
+            const ModuleTiming timing = timingOf(all, s, module, late);
+            all.modules[module.id] = timing;
+            late += timing.wait + latencyOf(module, sampleRateHz);
         }
         all.output[id] = late;
         all.whole = std::max(all.whole, late);

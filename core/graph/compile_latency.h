@@ -9,19 +9,19 @@ namespace cask::graph {
 
 using session::Id;
 
-/// Frames around a gate or equaliser that may listen to something else.
-struct KeyTiming {
+/// Frames around a module.
+struct ModuleTiming {
     int before = 0;   ///< by which the sound is late where it enters
     int wait = 0;     ///< that the sound must wait for a key that comes later still
-    int keyDelay = 0; ///< that a bus's sound must wait as a key
+    int keyDelay = 0; ///< that a bus's sound must wait as its key
 };
 
 /// Frames by which everything is late against the session's time.
 struct Latencies {
-    std::map<Id, int> input;      ///< of elements and buses
-    std::map<Id, int> output;     ///< after their chains
-    std::map<Id, KeyTiming> keys; ///< by gate, and by equaliser with a key
-    int whole = 0;                ///< of what is latest
+    std::map<Id, int> input;  ///< of elements and buses
+    std::map<Id, int> output; ///< after their chains
+    std::map<Id, ModuleTiming> modules;
+    int whole = 0; ///< of what is latest
 };
 
 /// `order`: elements and buses, each after those it waits for (session::nodeOrder).

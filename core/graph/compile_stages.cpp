@@ -54,7 +54,8 @@ void addBand(LaneStage& stage, Id owner, const dsp::EqBand& band, int& part, int
 
 /// Bands for both sides, then those for the middle and the side. Which comes first is the same: all are
 /// linear, and a filter of both sides is one of the middle and the side.
-std::vector<LaneStage> eqStages(const dsp::EqSettings& eq, bool isOn, int channel, int lanes, double rate) {
+std::vector<LaneStage> sectionStages(const Module& module, const dsp::EqSettings& eq, int channel, int lanes,
+                                     double rate) {
     using dsp::StereoPart;
     LaneStage both;
     LaneStage parts;
@@ -64,7 +65,7 @@ std::vector<LaneStage> eqStages(const dsp::EqSettings& eq, bool isOn, int channe
         if (each.isDynamic())
             continue;
         auto band = dsp::withAmount(each, eq.amountPercent);
-        band.isOn = band.isOn && isOn;
+        band.isOn = band.isOn && module.isOn;
         int part = 0;
         if (each.part == StereoPart::Both || (lanes == 1 && each.part == StereoPart::Middle)) {
             addBand(both, band.id, band, part, channel, rate);
@@ -82,30 +83,56 @@ std::vector<LaneStage> eqStages(const dsp::EqSettings& eq, bool isOn, int channe
     return stages;
 }
 
-LaneStage lowEndStage(const Module& module, const dsp::LowEndSettings& lowEnd, int channel, double rate) {
+std::vector<LaneStage> sectionStages(const Module& module, const dsp::LowEndSettings& lowEnd, int channel,
+                                     int /*lanes*/, double rate) {
     LaneStage stage;
     int part = 0;
     for (auto band : dsp::lowEndBands(lowEnd)) {
         band.isOn = module.isOn;
         addBand(stage, module.id, band, part, channel, rate);
     }
-    return stage;
+    return {std::move(stage)};
 }
 
-LaneStage bodyStage(const Module& module, const dsp::BodySettings& body, int channel, double rate) {
+std::vector<LaneStage> sectionStages(const Module& module, const dsp::BodySettings& body, int channel,
+                                     int /*lanes*/, double rate) {
     auto section = dsp::designBody(body, rate);
     if (!module.isOn)
         section.m1 = 0;
     LaneStage stage;
     stage.sections = {{sectionKey(module.id, 0, channel), section}};
-    return stage;
+    return {std::move(stage)};
+}
+
+/// A module's moments as the runner counts frames: later by as much as its sound is late.
+template <class Settings>
+std::vector<Moment<Settings>> lateMomentsOf(const StageContext& c, const Module& module) {
+    std::vector<Moment<Settings>> moments;
+    const int before = c.latencies.modules.at(module.id).before;
+    for (const auto& moment : momentsOf(module, c.session))
+        moments.push_back({moment.frame + before, std::get<Settings>(moment.value), moment.glideFrames});
+    return moments;
+}
+
+/// The stages of a module that is nothing but filters, with what they are in sections of the song.
+template <class Settings>
+std::vector<LaneStage> filterStages(const StageContext& c, const Module& module, int channel, int lanes) {
+    const double rate = c.session.sampleRateHz;
+    auto stages = sectionStages(module, std::get<Settings>(module.settings), channel, lanes, rate);
+    for (const auto& moment : lateMomentsOf<Settings>(c, module)) {
+        // What glides changes neither the number of stages nor of sections.
+        const auto then = sectionStages(module, moment.value, channel, lanes, rate);
+        for (std::size_t s = 0; s < stages.size(); ++s)
+            for (std::size_t i = 0; i < stages[s].sections.size(); ++i)
+                stages[s].moments.push_back({moment.frame, static_cast<int>(i), 0,
+                                             then[s].sections[i].coefficients, moment.glideFrames});
+    }
+    return stages;
 }
 
 KeyPlan keyOf(const StageContext& c, const Module& module) {
     KeyPlan key;
-    if (!c.latencies.keys.contains(module.id))
-        return key;
-    const KeyTiming& timing = c.latencies.keys.at(module.id);
+    const ModuleTiming& timing = c.latencies.modules.at(module.id);
     if (const auto* e = c.session.element(module.key)) {
         for (std::size_t channel = 0; channel < e->channels.size(); ++channel) {
             LaneInput& input = key.inputs[channel];
@@ -123,7 +150,6 @@ KeyPlan keyOf(const StageContext& c, const Module& module) {
 
 LaneStage gateStage(const StageContext& c, const Module& module, int channel, int lanes) {
     const double rate = c.session.sampleRateHz;
-    const KeyTiming& timing = c.latencies.keys.at(module.id);
     LaneStage stage;
     stage.kind = LaneStage::Kind::Gate;
     GatePlan& gate = stage.gate;
@@ -132,9 +158,8 @@ LaneStage gateStage(const StageContext& c, const Module& module, int channel, in
     gate.isOn = module.isOn;
     gate.settings = std::get<dsp::GateSettings>(module.settings);
     gate.output = c.listening.gate == module.id ? c.listening.output : dsp::GateOutput::Sound;
-    gate.moments = gateMoments(module, c.session);
-    gate.before = timing.before;
-    gate.waitFrames = timing.wait;
+    gate.moments = lateMomentsOf<dsp::GateSettings>(c, module);
+    gate.waitFrames = c.latencies.modules.at(module.id).wait;
     gate.key = keyOf(c, module);
     int part = 0;
     for (const auto& band : dsp::detectorBands(gate.settings))
@@ -144,46 +169,117 @@ LaneStage gateStage(const StageContext& c, const Module& module, int channel, in
 }
 
 /// Bands with nothing to act on are left out: the side of a mono sound.
+DynamicBandDesigns dynamicBands(const Module& module, const dsp::EqSettings& eq, int channel, int lanes,
+                                double rate) {
+    DynamicBandDesigns bands;
+    const auto cached = [](const dsp::EqBand& band, double r) { return designs().get(band, r).front(); };
+    for (const auto& band : eq.bands)
+        if (band.isDynamic() && (lanes == 2 || band.part != dsp::StereoPart::Side))
+            bands.push_back(channel > 0 // the left one stands for both
+                                ? dsp::DynamicBandDesign{}
+                                : dsp::designDynamicBand(band, eq.amountPercent, module.isOn, rate, cached));
+    return bands;
+}
+
 LaneStage dynamicStage(const StageContext& c, const Module& module, int channel, int lanes) {
+    const double rate = c.session.sampleRateHz;
     LaneStage stage;
     stage.kind = LaneStage::Kind::Dynamics;
     DynamicPlan& dynamics = stage.dynamics;
     dynamics.lanes = lanes;
     dynamics.module = module.id;
     dynamics.key = keyOf(c, module);
-    if (const auto it = c.latencies.keys.find(module.id); it != c.latencies.keys.end())
-        dynamics.waitFrames = it->second.wait;
-    const auto& eq = std::get<dsp::EqSettings>(module.settings);
-    const auto cached = [](const dsp::EqBand& band, double rate) {
-        return designs().get(band, rate).front();
-    };
-    for (const auto& band : eq.bands)
-        if (band.isDynamic() && (lanes == 2 || band.part != dsp::StereoPart::Side))
-            dynamics.bands.push_back(channel > 0 ? dsp::DynamicBandDesign{} // the left one stands for both
-                                                 : dsp::designDynamicBand(band, eq.amountPercent, module.isOn,
-                                                                          c.session.sampleRateHz, cached));
+    dynamics.waitFrames = c.latencies.modules.at(module.id).wait;
+    dynamics.bands = dynamicBands(module, std::get<dsp::EqSettings>(module.settings), channel, lanes, rate);
+    if (channel == 0 && !dynamics.bands.empty())
+        for (const auto& moment : lateMomentsOf<dsp::EqSettings>(c, module))
+            dynamics.moments.push_back(
+                {moment.frame, dynamicBands(module, moment.value, channel, lanes, rate), moment.glideFrames});
     return stage;
 }
 
+/// Switched off, it is only its delay.
+dsp::CeilingSettings inUse(const Module& module, const dsp::CeilingSettings& settings) {
+    constexpr double kNeverReachedDb = 200;
+    return module.isOn ? settings : dsp::CeilingSettings{kNeverReachedDb, settings.releaseMs};
+}
+
+LaneStage ceilingStage(const StageContext& c, const Module& module, int lanes) {
+    LaneStage stage;
+    stage.kind = LaneStage::Kind::Ceiling;
+    stage.ceiling = {0, lanes, module.id, inUse(module, std::get<dsp::CeilingSettings>(module.settings)),
+                     lateMomentsOf<dsp::CeilingSettings>(c, module)};
+    for (auto& moment : stage.ceiling.moments)
+        moment.value = inUse(module, moment.value);
+    return stage;
+}
+
+/// What a module asks for on one channel: an overload for each kind.
+class ModuleStages {
+  public:
+    ModuleStages(const StageContext& context, const Module& module, int channel, int lanes)
+        : m_context(context), m_module(module), m_channel(channel), m_lanes(lanes) {}
+
+    std::vector<LaneStage> operator()(const dsp::EqSettings&) const {
+        auto stages = filterStages<dsp::EqSettings>(m_context, m_module, m_channel, m_lanes);
+        // First: so their detectors hear the sound as it comes to the equaliser.
+        if (auto dynamics = dynamicStage(m_context, m_module, m_channel, m_lanes);
+            !dynamics.dynamics.bands.empty() || dynamics.dynamics.waitFrames > 0)
+            stages.insert(stages.begin(), std::move(dynamics));
+        return stages;
+    }
+    template <class Filters> std::vector<LaneStage> operator()(const Filters&) const {
+        return filterStages<Filters>(m_context, m_module, m_channel, m_lanes);
+    }
+    std::vector<LaneStage> operator()(const dsp::CeilingSettings&) const {
+        return {ceilingStage(m_context, m_module, m_lanes)};
+    }
+    std::vector<LaneStage> operator()(const dsp::GateSettings&) const {
+        return {gateStage(m_context, m_module, m_channel, m_lanes)};
+    }
+    std::vector<LaneStage> operator()(const session::UnknownModule&) const { return {}; } // bypassed
+
+  private:
+    const StageContext& m_context;
+    const Module& m_module;
+    int m_channel;
+    int m_lanes;
+};
+
 } // namespace
 
-std::vector<GateMoment> gateMoments(const Module& module, const session::Session& s) {
-    std::vector<GateMoment> moments;
-    const auto& usual = std::get<dsp::GateSettings>(module.settings);
+std::vector<Moment<session::ModuleSettings>> momentsOf(const Module& module, const session::Session& s) {
+    std::vector<Moment<session::ModuleSettings>> moments;
     for (const auto& section : s.sections)
         for (const auto& change : module.changes) {
             if (change.section != section.name)
                 continue;
             const auto frameAt = [&](double t) { return std::llround(t * s.sampleRateHz); };
             const int glide = static_cast<int>(frameAt(0.001 * change.glideMs));
-            const auto other = std::get<dsp::GateSettings>(session::withChange(module.settings, change));
             // A section that begins where the last one ended takes over from it.
             if (!moments.empty() && moments.back().frame == frameAt(section.startS))
                 moments.pop_back();
-            moments.push_back({frameAt(section.startS), other, glide});
-            moments.push_back({frameAt(section.endS), usual, glide});
+            moments.push_back({frameAt(section.startS), session::withChange(module.settings, change), glide});
+            moments.push_back({frameAt(section.endS), module.settings, glide});
         }
     return moments;
+}
+
+void visitInputs(const Plan& plan, const std::function<void(const LaneInput&)>& visit) {
+    const auto visitKey = [&](const KeyPlan& key) {
+        for (int i = 0; i < key.inputCount; ++i)
+            visit(key.inputs[static_cast<std::size_t>(i)]);
+    };
+    for (const auto& group : plan.groups) {
+        for (const auto& input : group.inputs)
+            visit(input);
+        for (const auto& step : group.steps) {
+            for (const auto& gate : step.gates)
+                visitKey(gate.key);
+            for (const auto& dynamics : step.dynamics)
+                visitKey(dynamics.key);
+        }
+    }
 }
 
 LaneInput laneInput(const session::Element& e, int channel, const SourceLookup& sources, double rate) {
@@ -204,36 +300,11 @@ std::vector<LaneStage> stagesOf(const StageContext& c, Id owner, int channel, in
     const auto* element = c.session.element(owner);
     if (element != nullptr && element->input.removesDc)
         stages.emplace_back().sections = {{sectionKey(owner, 0, channel), dsp::designDcFilter(rate)}};
-    for (const auto& module : *c.session.chain(owner)) {
-        LaneStage stage;
-        if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings)) {
-            // First: so their detectors hear the sound as it comes to the equaliser.
-            if (auto dynamics = dynamicStage(c, module, channel, lanes);
-                !dynamics.dynamics.bands.empty() || dynamics.dynamics.waitFrames > 0) {
-                dynamics.isPartner = channel > 0;
-                stages.push_back(std::move(dynamics));
-            }
-            for (auto& part : eqStages(*eq, module.isOn, channel, lanes, rate)) {
-                part.isPartner = channel > 0;
-                stages.push_back(std::move(part));
-            }
-            continue;
+    for (const auto& module : *c.session.chain(owner))
+        for (auto& stage : std::visit(ModuleStages(c, module, channel, lanes), module.settings)) {
+            stage.isPartner = channel > 0;
+            stages.push_back(std::move(stage));
         }
-        if (const auto* lowEnd = std::get_if<dsp::LowEndSettings>(&module.settings)) {
-            stage = lowEndStage(module, *lowEnd, channel, rate);
-        } else if (const auto* body = std::get_if<dsp::BodySettings>(&module.settings)) {
-            stage = bodyStage(module, *body, channel, rate);
-        } else if (const auto* ceiling = std::get_if<dsp::CeilingSettings>(&module.settings)) {
-            stage.kind = LaneStage::Kind::Ceiling;
-            stage.ceiling = {0, lanes == 1, module.id, module.isOn, *ceiling};
-        } else if (std::holds_alternative<dsp::GateSettings>(module.settings)) {
-            stage = gateStage(c, module, channel, lanes);
-        } else {
-            continue; // not understood: bypassed
-        }
-        stage.isPartner = channel > 0;
-        stages.push_back(std::move(stage));
-    }
     return stages;
 }
 
@@ -258,13 +329,17 @@ std::vector<StepPlan> mergeStages(std::array<std::vector<LaneStage>, dsp::kLanes
                 step.sections.resize(stage.sections.size());
             for (std::size_t i = 0; i < stage.sections.size(); ++i)
                 step.sections[i][l] = stage.sections[i];
+            for (auto& moment : stage.moments) {
+                moment.lane = static_cast<int>(l);
+                step.moments.push_back(moment);
+            }
             if (stage.isPartner)
                 continue;
             if (kind == LaneStage::Kind::MiddleAndSide)
                 step.middles.push_back(static_cast<int>(l));
             if (kind == LaneStage::Kind::Ceiling) {
                 stage.ceiling.lane = static_cast<int>(l);
-                step.ceilings.push_back(stage.ceiling);
+                step.ceilings.push_back(std::move(stage.ceiling));
             } else if (kind == LaneStage::Kind::Gate) {
                 stage.gate.lane = static_cast<int>(l);
                 step.gates.push_back(std::move(stage.gate));
@@ -273,6 +348,8 @@ std::vector<StepPlan> mergeStages(std::array<std::vector<LaneStage>, dsp::kLanes
                 step.dynamics.push_back(std::move(stage.dynamics));
             }
         }
+        std::stable_sort(step.moments.begin(), step.moments.end(),
+                         [](const SectionMoment& a, const SectionMoment& b) { return a.frame < b.frame; });
         steps.push_back(std::move(step));
     }
 }

@@ -13,7 +13,8 @@ struct LaneStage {
     Kind kind = Kind::Filters;
     bool isPartner = false; ///< the right lane of a pair: the left one stands for both
     std::vector<SectionTarget> sections;
-    StepPlan::CeilingPair ceiling;
+    std::vector<SectionMoment> moments; ///< of the sections; the lane is not known yet
+    CeilingPlan ceiling;
     GatePlan gate;
     DynamicPlan dynamics;
 };

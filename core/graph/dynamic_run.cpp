@@ -8,16 +8,25 @@ namespace cask::graph {
 using dsp::kLanes;
 
 DynamicRun::DynamicRun(const DynamicPlan& plan, double sampleRateHz, int mostFrames)
-    : m_plan(&plan), m_key(plan.key, plan.lane, plan.lanes, mostFrames), m_bands(plan.bands.size()),
-      m_ring(static_cast<std::size_t>(2 * plan.waitFrames)) {
+    : m_plan(&plan), m_key(plan.key, plan.lane, plan.lanes, mostFrames), m_clock(plan.moments),
+      m_bands(plan.bands.size()), m_ring(static_cast<std::size_t>(2 * plan.waitFrames)) {
     for (std::size_t i = 0; i < m_bands.size(); ++i)
         m_bands[i].prepare(plan.bands[i], sampleRateHz);
 }
 
+void DynamicRun::setBands(const DynamicBandDesigns& designs, int glideFrames) noexcept {
+    for (std::size_t i = 0; i < m_bands.size(); ++i)
+        m_bands[i].set(designs[i], glideFrames);
+}
+
+void DynamicRun::settle(Frames frame, int glideFrames) noexcept {
+    const auto past = m_clock.settle(frame);
+    setBands(past.empty() ? m_plan->bands : past.back().value, glideFrames);
+}
+
 void DynamicRun::takeOver(DynamicRun& before, int glideFrames) noexcept {
     std::swap(m_bands, before.m_bands);
-    for (std::size_t i = 0; i < m_bands.size(); ++i)
-        m_bands[i].set(m_plan->bands[i], glideFrames);
+    settle(before.m_clock.expected(), glideFrames);
     m_key.takeOver(before.m_key);
     std::swap(m_ring, before.m_ring);
     m_at = before.m_at;
@@ -33,6 +42,7 @@ void DynamicRun::copyStateFrom(const DynamicRun& before) noexcept {
 void DynamicRun::reset() noexcept {
     for (auto& band : m_bands)
         band.reset();
+    m_clock.forget();
     m_key.reset();
     std::fill(m_ring.begin(), m_ring.end(), 0.0F);
     m_at = 0;
@@ -49,14 +59,25 @@ void DynamicRun::wait(float* sound, int frames) noexcept {
     }
 }
 
-void DynamicRun::process(float* sound, const float* own, const float* key, int frames) noexcept {
+void DynamicRun::process(float* sound, const float* own, const float* key, Frames start,
+                         int frames) noexcept {
     const bool isPair = m_plan->lanes == 2;
-    float* io = sound + m_plan->lane;
-    for (std::size_t i = 0; i < m_bands.size(); ++i) {
-        const float* heard = (m_plan->bands[i].band.isKeyed && key != nullptr ? key : own) + m_plan->lane;
-        m_bands[i].process({io, isPair ? io + 1 : nullptr}, {heard, isPair ? heard + 1 : nullptr}, kLanes,
-                           frames);
+    if (m_clock.isJump(start) && !m_plan->moments.empty())
+        settle(start, 0);
+    for (int done = 0; done < frames;) {
+        while (const auto* moment = m_clock.take(start + done))
+            setBands(moment->value, moment->glideFrames);
+        const int n = m_clock.untilNext(start + done, frames - done);
+        const std::ptrdiff_t at = static_cast<std::ptrdiff_t>(done) * kLanes + m_plan->lane;
+        float* io = sound + at;
+        for (std::size_t i = 0; i < m_bands.size(); ++i) {
+            const float* heard = (m_plan->bands[i].band.isKeyed && key != nullptr ? key : own) + at;
+            m_bands[i].process({io, isPair ? io + 1 : nullptr}, {heard, isPair ? heard + 1 : nullptr}, kLanes,
+                               n);
+        }
+        done += n;
     }
+    m_clock.standAt(start + frames);
 }
 
 float DynamicRun::movedDb(Id band) const noexcept {

@@ -3,6 +3,7 @@
 
 #include "core/dsp/dynamic_band.h"
 #include "core/graph/key_run.h"
+#include "core/graph/moments.h"
 #include "core/graph/plan.h"
 
 namespace cask::graph {
@@ -23,15 +24,19 @@ class DynamicRun {
 
     /// Lets the sound wait for its key. RT: no alloc, no lock.
     void wait(float* sound, int frames) noexcept;
-    /// In place on this run's lanes. `own`: the sound as it came; `key`: what the keyed bands hear.
-    /// RT: no alloc, no lock.
-    void process(float* sound, const float* own, const float* key, int frames) noexcept;
+    /// In place on this run's lanes, for the block that starts at frame `start` of the runner. `own`: the
+    /// sound as it came; `key`: what the keyed bands hear. RT: no alloc, no lock.
+    void process(float* sound, const float* own, const float* key, Frames start, int frames) noexcept;
     /// What the level adds to a band's gain now, dB; 0 when it is not one of these.
     [[nodiscard]] float movedDb(Id band) const noexcept;
 
   private:
+    void settle(Frames frame, int glideFrames) noexcept;
+    void setBands(const DynamicBandDesigns& designs, int glideFrames) noexcept;
+
     const DynamicPlan* m_plan;
     KeyRun m_key;
+    MomentClock<Moment<DynamicBandDesigns>> m_clock;
     std::vector<dsp::DynamicBand> m_bands; ///< as in the plan
     std::vector<float> m_ring;             ///< two channels
     int m_at = 0;

@@ -2,9 +2,8 @@
 #pragma once
 
 #include "core/graph/key_run.h"
+#include "core/graph/moments.h"
 #include "core/graph/plan.h"
-
-#include <limits>
 
 namespace cask::graph {
 
@@ -28,16 +27,12 @@ class GateRun {
     [[nodiscard]] float gainNow() const { return m_gate.gainNow(); }
 
   private:
-    static constexpr Frames kNowhere = std::numeric_limits<Frames>::min();
-
-    [[nodiscard]] const dsp::GateSettings& settingsAt(Frames frame) const noexcept;
     void settle(Frames frame, int glideFrames) noexcept;
 
     const GatePlan* m_plan;
     int m_glideFrames;
     dsp::Gate m_gate;
-    Frames m_expected = kNowhere; ///< frame of the session that comes next
-    std::size_t m_next = 0;       ///< moment that comes next
+    MomentClock<Moment<dsp::GateSettings>> m_clock;
     KeyRun m_key;
 };
 

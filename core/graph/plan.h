@@ -8,6 +8,7 @@
 #include <core/dsp/dynamic_band.h>
 #include <core/dsp/gate.h>
 #include <core/dsp/kernels.h>
+#include <core/graph/moments.h>
 #include <core/session/session.h>
 #include <cstdint>
 #include <functional>
@@ -45,10 +46,12 @@ struct KeyPlan {
     [[nodiscard]] bool isOwn() const { return inputCount == 0 && group < 0; }
 };
 
-/// From a frame of the session on, other settings.
-struct GateMoment {
+/// Another goal of one lane's section from a frame of the runner on.
+struct SectionMoment {
     Frames frame = 0;
-    dsp::GateSettings settings;
+    int section = 0;
+    int lane = 0;
+    dsp::SvfCoefficients coefficients;
     int glideFrames = 0;
 };
 
@@ -59,43 +62,42 @@ struct GatePlan {
     bool isOn = true;
     dsp::GateOutput output = dsp::GateOutput::Sound;
     dsp::GateSettings settings;
-    std::vector<GateMoment> moments; ///< by time; before the first the settings hold
-    int before = 0;                  ///< frames by which the sound is late where it enters
-    int waitFrames = 0;              ///< on top of the look-ahead
+    std::vector<Moment<dsp::GateSettings>> moments; ///< by frame of the runner; before them the settings hold
+    int waitFrames = 0;                             ///< on top of the look-ahead
     KeyPlan key;
 };
+
+using DynamicBandDesigns = std::vector<dsp::DynamicBandDesign>;
 
 /// The dynamic bands of one equaliser.
 struct DynamicPlan {
     int lane = 0;
     int lanes = 1;
     Id module = session::kNoId;
-    std::vector<dsp::DynamicBandDesign> bands;
-    int waitFrames = 0; ///< for a key that comes late
+    DynamicBandDesigns bands;
+    std::vector<Moment<DynamicBandDesigns>> moments; ///< by frame of the runner, of the same bands
+    int waitFrames = 0;                              ///< for a key that comes late
     KeyPlan key;
+};
+
+struct CeilingPlan {
+    int lane = 0; ///< left; the right one is next to it
+    int lanes = 1;
+    Id module = session::kNoId;
+    dsp::CeilingSettings settings;
+    std::vector<Moment<dsp::CeilingSettings>> moments; ///< by frame of the runner
 };
 
 /// One step on a group: filters on all its lanes, or ceilings, gates or dynamic bands on some of them.
 struct StepPlan {
     std::vector<std::array<SectionTarget, dsp::kLanes>> sections; ///< with gates: of their detectors
+    std::vector<SectionMoment> moments;                           ///< of the sections, by frame
     /// Left lanes of pairs whose left sections act on their middle and whose right ones on their side; the
     /// other lanes pass. Empty: sections act on the lanes themselves.
     std::vector<int> middles;
     std::vector<GatePlan> gates;
     std::vector<DynamicPlan> dynamics;
-    struct CeilingPair {
-        int lane = 0; ///< left; the right one is next to it
-        bool isMono = false;
-        Id module = session::kNoId;
-        bool isOn = true;
-        dsp::CeilingSettings settings;
-        /// Switched off, it is only its delay.
-        [[nodiscard]] dsp::CeilingSettings effective() const {
-            constexpr double kNeverReachedDb = 200;
-            return isOn ? settings : dsp::CeilingSettings{kNeverReachedDb, settings.releaseMs};
-        }
-    };
-    std::vector<CeilingPair> ceilings;
+    std::vector<CeilingPlan> ceilings;
 };
 
 struct GroupPlan {
@@ -154,9 +156,13 @@ using SourceLookup = std::function<std::shared_ptr<AudioSource>(Id file)>;
 [[nodiscard]] LaneInput laneInput(const session::Element& element, int channel, const SourceLookup& sources,
                                   double sampleRateHz);
 
-/// The settings of a gate that hold from the start and the end of each section it changes in, by time.
-[[nodiscard]] std::vector<GateMoment> gateMoments(const session::Module& gate,
-                                                  const session::Session& session);
+/// The settings that hold from the start and the end of each section that a module changes in, by frame of
+/// the session.
+[[nodiscard]] std::vector<Moment<session::ModuleSettings>> momentsOf(const session::Module& module,
+                                                                     const session::Session& session);
+
+/// Visits every place that a plan reads sound from: lanes and what detectors listen to.
+void visitInputs(const Plan& plan, const std::function<void(const LaneInput&)>& visit);
 
 /// What a person listens to while setting a gate, instead of the sound.
 struct Listening {

@@ -11,16 +11,6 @@ namespace {
 
 using dsp::kLanes;
 
-dsp::SectionBank makeBank(const StepPlan& step, int glideFrames) {
-    auto bank = dsp::makeBank(static_cast<int>(step.sections.size()));
-    for (std::size_t s = 0; s < step.sections.size(); ++s)
-        for (int lane = 0; lane < kLanes; ++lane)
-            setTarget(bank.sections[s], lane, step.sections[s][static_cast<std::size_t>(lane)].coefficients);
-    bank.glideFrames = glideFrames;
-    settle(bank);
-    return bank;
-}
-
 } // namespace
 
 Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock, int slots)
@@ -39,7 +29,7 @@ Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock, int slo
             group.gain[lane] = from.inputs[static_cast<std::size_t>(lane)].gain;
         group.fromGain = group.gain;
         for (std::size_t s = 0; s < from.steps.size(); ++s) {
-            StepState step{makeBank(from.steps[s], m_plan->glideFrames), {}, {}, {}, {}, {}, {}};
+            StepState step{SectionRun(from.steps[s], m_plan->glideFrames), {}, {}, {}, {}, {}, {}};
             bool haveDetectors = !from.steps[s].sections.empty();
             for (const auto& gate : from.steps[s].gates) {
                 step.gates.emplace_back(gate, m_plan->sampleRateHz, m_mostFrames, m_plan->glideFrames);
@@ -54,14 +44,8 @@ Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock, int slo
                 step.detectors.resize(frames * kLanes);
             if (!from.steps[s].middles.empty())
                 step.parts.resize(frames * kLanes);
-            for (const auto& pair : from.steps[s].ceilings) {
-                CeilingState& c = step.ceilings.emplace_back();
-                c.module = pair.module;
-                c.ceiling.prepare(m_plan->sampleRateHz);
-                c.ceiling.set(pair.effective());
-                if (pair.isMono)
-                    c.silent.resize(frames * kLanes);
-            }
+            for (const auto& ceiling : from.steps[s].ceilings)
+                step.ceilings.emplace_back(ceiling, m_plan->sampleRateHz, m_mostFrames);
             for (std::size_t i = 0; i < from.steps[s].sections.size(); ++i)
                 for (int lane = 0; lane < kLanes; ++lane)
                     if (const auto key = from.steps[s].sections[i][static_cast<std::size_t>(lane)].key;
@@ -103,13 +87,9 @@ Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock, int slo
 void Runner::resetGroup(GroupState& group) noexcept {
     group.gainGlideLeft = 0;
     for (auto& step : group.steps) {
-        for (auto& section : step.bank.sections) {
-            section.s1 = {};
-            section.s2 = {};
-        }
-        settle(step.bank);
-        for (auto& c : step.ceilings)
-            c.ceiling.reset();
+        step.sections.reset();
+        for (auto& ceiling : step.ceilings)
+            ceiling.reset();
         for (auto& gate : step.gates)
             gate.reset();
         for (auto& dynamics : step.dynamics)
@@ -204,7 +184,7 @@ void Runner::runDynamics(std::size_t index, std::size_t s, float* io, Frames sta
         const bool isKeyed = !dynamics.plan().key.isOwn();
         if (isKeyed)
             fillKey(group, dynamics.key(), start, frames, slot, step.keys.data());
-        dynamics.process(io, step.detectors.data(), isKeyed ? step.keys.data() : nullptr, frames);
+        dynamics.process(io, step.detectors.data(), isKeyed ? step.keys.data() : nullptr, start, frames);
     }
 }
 
@@ -218,15 +198,15 @@ void Runner::runGates(std::size_t index, std::size_t s, float* io, Frames start,
         for (auto& gate : step.gates)
             if (!gate.plan().key.isOwn())
                 fillKey(group, gate.key(), start, frames, slot, step.detectors.data());
-        if (!step.bank.sections.empty())
-            m_kernels.filter(step.bank, step.detectors.data(), frames);
+        if (!step.sections.isEmpty())
+            step.sections.process(m_kernels, step.detectors.data(), start, frames);
         detectors = step.detectors.data();
     }
     for (auto& gate : step.gates)
         gate.process(io, detectors, start, frames);
 }
 
-void Runner::runMiddleAndSide(StepState& step, const std::vector<int>& pairs, float* io,
+void Runner::runMiddleAndSide(StepState& step, const std::vector<int>& pairs, float* io, Frames start,
                               int frames) noexcept {
     float* parts = step.parts.data();
     std::fill_n(parts, frames * kLanes, 0.0F);
@@ -235,7 +215,7 @@ void Runner::runMiddleAndSide(StepState& step, const std::vector<int>& pairs, fl
             parts[n] = 0.5F * (io[n] + io[n + 1]);
             parts[n + 1] = 0.5F * (io[n] - io[n + 1]);
         }
-    m_kernels.filter(step.bank, parts, frames);
+    step.sections.process(m_kernels, parts, start, frames);
     // Only what the filters changed is taken back: where they do nothing every bit stays.
     for (const int lane : pairs)
         for (int n = lane; n < frames * kLanes; n += kLanes) {
@@ -271,15 +251,11 @@ void Runner::runGroup(std::size_t index, Frames start, int frames, int slot) noe
             continue;
         }
         if (!step.parts.empty())
-            runMiddleAndSide(step, plan.steps[s].middles, io, frames);
-        else if (!step.bank.sections.empty())
-            m_kernels.filter(step.bank, io, frames);
-        for (std::size_t c = 0; c < step.ceilings.size(); ++c) {
-            CeilingState& state = step.ceilings[c];
-            float* left = io + plan.steps[s].ceilings[c].lane;
-            state.ceiling.process(left, state.silent.empty() ? left + 1 : state.silent.data(), kLanes,
-                                  frames);
-        }
+            runMiddleAndSide(step, plan.steps[s].middles, io, start, frames);
+        else if (!step.sections.isEmpty())
+            step.sections.process(m_kernels, io, start, frames);
+        for (auto& ceiling : step.ceilings)
+            ceiling.process(io, start, frames);
     }
     m_kernels.levels(io, frames, group.levels);
     guard(group, io, frames);
@@ -346,7 +322,7 @@ float Runner::takeLeastCeilingGain() noexcept {
     for (auto& group : m_groups)
         for (auto& step : group.steps)
             for (auto& c : step.ceilings)
-                least = std::min(least, c.ceiling.takeLeastGain());
+                least = std::min(least, c.takeLeastGain());
     return least;
 }
 

@@ -2,9 +2,11 @@
 #pragma once
 
 #include <atomic>
+#include <core/graph/ceiling_run.h>
 #include <core/graph/dynamic_run.h>
 #include <core/graph/gate_run.h>
 #include <core/graph/plan.h>
+#include <core/graph/section_run.h>
 #include <memory>
 #include <vector>
 
@@ -57,14 +59,9 @@ class Runner {
     [[nodiscard]] int notFiniteBlocks() const { return m_notFiniteBlocks.load(std::memory_order_relaxed); }
 
   private:
-    struct CeilingState {
-        Id module;
-        dsp::Ceiling ceiling;
-        dsp::LaneBuffer silent; ///< stands in for the right channel of a mono lane
-    };
     struct StepState {
-        dsp::SectionBank bank;
-        std::vector<CeilingState> ceilings;
+        SectionRun sections;
+        std::vector<CeilingRun> ceilings;
         std::vector<GateRun> gates;
         std::vector<DynamicRun> dynamics;
         dsp::LaneBuffer detectors; // of gates and dynamic bands; empty when gates hear just their own sound
@@ -111,7 +108,8 @@ class Runner {
                      int slot) noexcept;
     /// What a key hears, into the listener's lanes of `to`.
     void fillKey(GroupState& group, KeyRun& key, Frames start, int frames, int slot, float* to) noexcept;
-    void runMiddleAndSide(StepState& step, const std::vector<int>& pairs, float* io, int frames) noexcept;
+    void runMiddleAndSide(StepState& step, const std::vector<int>& pairs, float* io, Frames start,
+                          int frames) noexcept;
     void runMix(std::size_t mix, int frames, int slot, bool adds) noexcept;
     /// Silences a block that is not finite and forgets the state that made it.
     void guard(GroupState& group, float* sound, int frames) noexcept;

@@ -9,10 +9,6 @@ namespace {
 
 using dsp::kLanes;
 
-bool sameTargets(const dsp::SectionLanes& a, const dsp::SectionLanes& b) {
-    return a.g.v == b.g.v && a.k.v == b.k.v && a.m0.v == b.m0.v && a.m1.v == b.m1.v && a.m2.v == b.m2.v;
-}
-
 void captureGains(dsp::MixMatrix& m) {
     if (m.glideLeft == 0) {
         m.from = m.gain;
@@ -50,28 +46,9 @@ void Runner::adoptSameLayout(Runner& before) noexcept {
         }
         to.gainGlideLeft = gainMoves ? m_plan->glideFrames : 0;
         for (std::size_t s = 0; s < to.steps.size(); ++s) {
-            auto& bank = to.steps[s].bank;
-            auto& old = from.steps[s].bank;
-            bool moves = old.glideLeft > 0;
-            captureCurrent(old);
-            for (std::size_t i = 0; i < bank.sections.size(); ++i) {
-                auto& a = bank.sections[i];
-                const auto& b = old.sections[i];
-                moves = moves || !sameTargets(a, b);
-                a.fromG = b.fromG;
-                a.fromK = b.fromK;
-                a.fromM0 = b.fromM0;
-                a.fromM1 = b.fromM1;
-                a.fromM2 = b.fromM2;
-                a.s1 = b.s1;
-                a.s2 = b.s2;
-            }
-            if (moves)
-                beginGlide(bank, m_plan->glideFrames);
-            for (std::size_t i = 0; i < to.steps[s].ceilings.size(); ++i) {
-                std::swap(to.steps[s].ceilings[i].ceiling, from.steps[s].ceilings[i].ceiling);
-                to.steps[s].ceilings[i].ceiling.set(m_plan->groups[g].steps[s].ceilings[i].effective());
-            }
+            to.steps[s].sections.takeOver(from.steps[s].sections, m_plan->glideFrames);
+            for (std::size_t i = 0; i < to.steps[s].ceilings.size(); ++i)
+                to.steps[s].ceilings[i].takeOver(from.steps[s].ceilings[i]);
             for (std::size_t i = 0; i < to.steps[s].gates.size(); ++i)
                 to.steps[s].gates[i].takeOver(from.steps[s].gates[i]);
             for (std::size_t i = 0; i < to.steps[s].dynamics.size(); ++i)
@@ -105,12 +82,13 @@ void Runner::adoptByKeys(Runner& before) noexcept {
             break;
         if (old->key != place.key)
             continue;
-        const auto& from = before.m_groups[static_cast<std::size_t>(old->group)]
-                               .steps[static_cast<std::size_t>(old->step)]
-                               .bank.sections[static_cast<std::size_t>(old->section)];
-        auto& to = m_groups[static_cast<std::size_t>(place.group)]
-                       .steps[static_cast<std::size_t>(place.step)]
-                       .bank.sections[static_cast<std::size_t>(place.section)];
+        const auto sectionAt = [](Runner& runner, const SectionPlace& at) -> dsp::SectionLanes& {
+            return runner.m_groups[static_cast<std::size_t>(at.group)]
+                .steps[static_cast<std::size_t>(at.step)]
+                .sections.section(at.section);
+        };
+        const auto& from = sectionAt(before, *old);
+        auto& to = sectionAt(*this, place);
         to.s1[place.lane] = from.s1[old->lane];
         to.s2[place.lane] = from.s2[old->lane];
     }
@@ -124,8 +102,8 @@ void Runner::adoptByKeys(Runner& before) noexcept {
             for (auto& c : step.ceilings)
                 eachOld([&](const StepState& oldStep) {
                     for (const auto& o : oldStep.ceilings)
-                        if (o.module == c.module)
-                            c.ceiling.copyStateFrom(o.ceiling);
+                        if (o.plan().module == c.plan().module)
+                            c.copyStateFrom(o);
                 });
             for (auto& gate : step.gates)
                 eachOld([&](const StepState& oldStep) {

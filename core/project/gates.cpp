@@ -191,8 +191,9 @@ Result<std::shared_ptr<const HitMaterial>> hitMaterial(const Session& s, Id elem
 
 std::vector<measure::GateTurn> gateTurns(const Session& s, const session::Module& module) {
     std::vector<measure::GateTurn> turns;
-    for (const auto& moment : graph::gateMoments(module, s))
-        turns.push_back({framesToSeconds(moment.frame, s.sampleRateHz), moment.settings,
+    for (const auto& moment : graph::momentsOf(module, s))
+        turns.push_back({framesToSeconds(moment.frame, s.sampleRateHz),
+                         std::get<dsp::GateSettings>(moment.value),
                          framesToSeconds(moment.glideFrames, s.sampleRateHz)});
     return turns;
 }

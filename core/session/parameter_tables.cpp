@@ -16,30 +16,26 @@ using dsp::FilterKind;
 constexpr std::array kInputFields = {
     number<&InputSettings::trimDb>("trim_db", "trim", Unit::Decibel, {-40, 40, 0}, 0.5,
                                    "Level of the file before anything else."),
-    onOff<&InputSettings::isInverted>("inverted", "polarity inverted", "Turns the waveform upside down."),
+    onOff<&InputSettings::isInverted>("inverted", "polarity inverted", "Inverts the waveform."),
     number<&InputSettings::shiftMs>("shift_ms", "shift", Unit::Milliseconds, {-500, 500, 0}, 0.05,
                                     "Moves the file in time; later is positive, parts of a sample count."),
-    onOff<&InputSettings::removesDc>("removes_dc", "remove DC",
-                                     "Takes out a constant offset with a 5 Hz high-pass."),
+    onOff<&InputSettings::removesDc>("removes_dc", "remove DC", "Removes a DC offset with a 5 Hz high-pass."),
 };
 
 constexpr std::array kOutputFields = {
-    number<&Output::levelDb>("level_db", "level", Unit::Decibel, {-80, 24, 0}, 0.5,
-                             "Strength with which it reaches its bus."),
-    number<&Output::pan>("pan", "position", Unit::Pan, {-1, 1, 0}, 0.05,
+    number<&Output::levelDb>("level_db", "level", Unit::Decibel, {-80, 24, 0}, 0.5, "Level at its output."),
+    number<&Output::pan>("pan", "pan", Unit::Pan, {-1, 1, 0}, 0.05,
                          "Constant power for mono (-3 dB in the centre); balance for stereo."),
     number<&Output::widthPercent>("width_percent", "width", Unit::Percent, {0, 200, 100}, 5,
                                   "Of a stereo element: 0 % is mono, 100 % as it is."),
-    onOff<&Output::isMuted>("muted", "silent", "Sends nothing anywhere."),
-    onOff<&Output::isAlone>("alone", "heard alone",
-                            "The other elements fall silent; buses stay as they are."),
+    onOff<&Output::isMuted>("muted", "mute", "Nothing reaches its output or sends."),
+    onOff<&Output::isAlone>("alone", "solo", "Mutes the other elements; buses stay as they are."),
 };
 
 constexpr std::array kSendFields = {
-    number<&Send::levelDb>("level_db", "send level", Unit::Decibel, {-80, 24, 0}, 0.5,
-                           "Strength of the copy."),
-    onOff<&Send::isBeforeLevel>("before_level", "before level",
-                                "The copy is taken before the element's own level."),
+    number<&Send::levelDb>("level_db", "send level", Unit::Decibel, {-80, 24, 0}, 0.5, "Level of the send."),
+    onOff<&Send::isBeforeLevel>("before_level", "pre-fader",
+                                "The send is taken before the element's own level."),
 };
 
 } // namespace

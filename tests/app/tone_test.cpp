@@ -296,15 +296,16 @@ TEST_F(Tone, TheOrderOfTwoModulesIsSwappedAndHeard) {
     EXPECT_EQ(tone().lowEnd().module(), nullptr);
     tone().lowEnd().addButton()->click();
     ASSERT_NE(tone().lowEnd().module(), nullptr);
-    EXPECT_EQ(tone().order().orderText(), QStringLiteral("repair \u2192 <b>low end</b>"));
+    EXPECT_EQ(tone().order().orderText(), QStringLiteral("repair \u2192 <b>low shelf pair</b>"));
     EXPECT_FALSE(tone().order().later()->isEnabled());
     tone().order().earlier()->click();
-    EXPECT_EQ(tone().order().orderText(), QStringLiteral("<b>low end</b> \u2192 repair"));
+    EXPECT_EQ(tone().order().orderText(), QStringLiteral("<b>low shelf pair</b> \u2192 repair"));
     EXPECT_EQ(m_window->document().undoLabel(), QStringLiteral("Order, Snare"));
     picture().setFocus();
     QTest::keyPress(&picture(), Qt::Key_S);
     EXPECT_TRUE(m_window->playback().isAuditioning());
-    EXPECT_EQ(tone().order().orderText(), QStringLiteral("<b>low end</b> \u2192 repair")) << "only heard";
+    EXPECT_EQ(tone().order().orderText(), QStringLiteral("<b>low shelf pair</b> \u2192 repair"))
+        << "only heard";
     QTest::keyRelease(&picture(), Qt::Key_S);
     EXPECT_FALSE(m_window->playback().isAuditioning());
 }

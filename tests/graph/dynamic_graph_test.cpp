@@ -192,7 +192,7 @@ TEST(DynamicGraph, StoredAndSetByPath) {
     for (const auto& [path, value] :
          std::vector<std::pair<std::string, std::string>>{{"/eq/add", "bell"},
                                                           {"/eq/1/frequency_hz", "400"},
-                                                          {"/eq/1/dynamics", "when loud"},
+                                                          {"/eq/1/dynamics", "above threshold"},
                                                           {"/eq/1/threshold_db", "-33"},
                                                           {"/eq/1/range_db", "-7"},
                                                           {"/eq/1/attack_ms", "3 ms"},

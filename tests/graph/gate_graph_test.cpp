@@ -225,10 +225,10 @@ TEST(GateGraph, ASectionThatBeginsWhereAnotherEndsTakesOverFromIt) {
         s = session::withSectionChange(s, gate, change);
     }
     const auto* module = session::findModule<dsp::GateSettings>(s.elements[0]->chain);
-    const auto moments = gateMoments(*module, s);
+    const auto moments = momentsOf(*module, s);
     ASSERT_EQ(moments.size(), 3U);
     EXPECT_EQ(moments[1].frame, 48000);
-    EXPECT_EQ(moments[1].settings.floorDb, -12);
+    EXPECT_EQ(std::get<dsp::GateSettings>(moments[1].value).floorDb, -12);
     // Half way from the one to the other, with no way round by the floor outside.
     const auto out = test::render(s, kit.lookup, 144000);
     EXPECT_NEAR(levelDb(out, 1.045, 1.055), -46.02 - 9, 0.5);

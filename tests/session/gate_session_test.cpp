@@ -56,7 +56,7 @@ TEST(GateSession, PathsReachEveryValue) {
         s = *next;
     };
     set("open_db", "-31 dB");
-    set("release_curve", "quick at first");
+    set("release_curve", "fast start");
     set("ratio", "3:1");
     set("key", s.nameOf(kit.elements[1]));
     set("section/fill/floor_db", "-3");

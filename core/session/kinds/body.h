@@ -8,17 +8,18 @@ namespace cask::session {
 template <> struct KindOf<dsp::BodySettings> {
     using S = dsp::BodySettings;
     static constexpr std::string_view id = "body"; // stored: do not change
-    static constexpr std::string_view words = "body";
+    static constexpr std::string_view words = "resonator";
     static constexpr Stage stage = Stage::Tone;
     static constexpr bool hearsKey = false;
     static constexpr ChainPlace place(int) { return ChainPlace::Colour; }
     static constexpr std::array fields = {
         gliding(number<&S::frequencyHz>("frequency_hz", "note", Unit::Hertz, {20, 1000, 55}, 0.02,
-                                        "Of the resonance; may be typed as a note.", Scale::Logarithmic)),
+                                        "Frequency of the resonance; a note name can be typed.",
+                                        Scale::Logarithmic)),
         gliding(number<&S::decayMs>("decay_ms", "decay", Unit::Milliseconds, {20, 3000, 300}, 0.05,
-                                    "Until the resonance has fallen by 60 dB.", Scale::Logarithmic)),
+                                    "Time in which the resonance falls by 60 dB.", Scale::Logarithmic)),
         gliding(number<&S::levelDb>("level_db", "level", Unit::Decibel, {-40, 18, -12}, 0.5,
-                                    "Of the resonance, for a steady tone at its note.")),
+                                    "Of the resonance, for a steady tone at its frequency.")),
     };
 };
 

@@ -8,15 +8,15 @@ namespace cask::session {
 template <> struct KindOf<dsp::CeilingSettings> {
     using S = dsp::CeilingSettings;
     static constexpr std::string_view id = "ceiling"; // stored: do not change
-    static constexpr std::string_view words = "ceiling";
+    static constexpr std::string_view words = "limiter";
     static constexpr Stage stage = Stage::Balance;
     static constexpr bool hearsKey = false;
     static constexpr ChainPlace place(int) { return ChainPlace::Ceiling; }
     static constexpr std::array fields = {
         gliding(number<&S::ceilingDb>("ceiling_db", "ceiling", Unit::Decibel, {-24, 0, -1}, 0.5,
-                                      "True peak that is never passed, dBTP.")),
+                                      "Highest true peak at the output, dBTP.")),
         gliding(number<&S::releaseMs>("release_ms", "release", Unit::Milliseconds, {5, 1000, 80}, 0.05,
-                                      "Time to 63 % of the way back.", Scale::Logarithmic)),
+                                      "Time for 63 % of the gain reduction to recover.", Scale::Logarithmic)),
     };
 };
 

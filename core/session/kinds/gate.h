@@ -17,11 +17,10 @@ template <> struct KindOf<dsp::GateSettings> {
     static constexpr std::array<std::string_view, 2> kDetectors = {"peak", "rms"};
     static constexpr std::array<std::string_view, 2> kDetectorWords = {"peak", "RMS"};
     static constexpr std::array<std::string_view, 3> kCurves = {"even", "straight", "quick"};
-    static constexpr std::array<std::string_view, 3> kCurveWords = {"even in dB", "straight line",
-                                                                    "quick at first"};
+    static constexpr std::array<std::string_view, 3> kCurveWords = {"linear in dB", "linear", "fast start"};
     static constexpr std::array<std::string_view, 4> kReaches = {"all", "above", "below", "between"};
-    static constexpr std::array<std::string_view, 4> kReachWords = {"everything", "above a corner",
-                                                                    "below a corner", "between two"};
+    static constexpr std::array<std::string_view, 4> kReachWords = {"all", "above a corner", "below a corner",
+                                                                    "between two"};
 
     static constexpr std::array fields = {
         gliding(number<&S::openDb>("open_db", "opens at", Unit::Decibel, {-90, 0, -40}, 0.5,
@@ -35,8 +34,8 @@ template <> struct KindOf<dsp::GateSettings> {
                                   Scale::Logarithmic)),
         gliding(number<&S::floorDb>("floor_db", "floor", Unit::Decibel, {dsp::kSilentFloorDb, 0, -24}, 1,
                                     "Gain while closed; -90 dB is silence.")),
-        gliding(number<&S::liftDb>("lift_db", "lift", Unit::Decibel, {0, 18, 0}, 0.5,
-                                   "Gain while open: with a floor of 0 dB the hits are brought up.")),
+        gliding(number<&S::liftDb>("lift_db", "open gain", Unit::Decibel, {0, 18, 0}, 0.5,
+                                   "Gain while open; with a floor of 0 dB it raises the hits.")),
         gliding(number<&S::attackMs>("attack_ms", "attack", Unit::Milliseconds, {0, 50, 1}, 0.1,
                                      "From closed to open, along an S.")),
         gliding(number<&S::holdMs>("hold_ms", "hold", Unit::Milliseconds, {0, 2000, 30}, 5,
@@ -45,18 +44,18 @@ template <> struct KindOf<dsp::GateSettings> {
                                       "From open to closed.", Scale::Logarithmic)),
         choice<&S::releaseCurve>("release_curve", "release curve", kCurves, kCurveWords,
                                  "How the gain falls."),
-        number<&S::lookAheadMs>("look_ahead_ms", "look-ahead", Unit::Milliseconds, {0, 20, 2}, 0.1,
-                                "The sound waits so long for the gain; everything else waits along."),
-        onOff<&S::isInverted>("inverted", "inverted", "Lets through what lies between the hits."),
+        number<&S::lookAheadMs>(
+            "look_ahead_ms", "look-ahead", Unit::Milliseconds, {0, 20, 2}, 0.1,
+            "Delay of the sound against the detector; everything else is delayed to match."),
+        onOff<&S::isInverted>("inverted", "inverted", "Passes what is between the hits."),
         choice<&S::detector>("detector", "detector", kDetectors, kDetectorWords,
-                             "What the level is: the peak or the RMS of a short piece."),
+                             "Level that is compared with the threshold: peak or RMS of a short window."),
         number<&S::windowMs>("window_ms", "detector length", Unit::Milliseconds, {0.5, 50, 8}, 0.5,
-                             "Length of the piece; as long as half a wave of the lowest tone."),
+                             "Length of that window; half a period of the lowest tone or more."),
         number<&S::lowCutHz>("low_cut_hz", "detector low cut", Unit::Hertz, {10, 10000, 10}, 0.02,
-                             "The detector does not hear what is lower; off at 10 Hz.", Scale::Logarithmic),
+                             "High-pass of the detector; off at 10 Hz.", Scale::Logarithmic),
         number<&S::highCutHz>("high_cut_hz", "detector high cut", Unit::Hertz, {40, 20000, 20000}, 0.02,
-                              "The detector does not hear what is higher; off at 20 kHz.",
-                              Scale::Logarithmic),
+                              "Low-pass of the detector; off at 20 kHz.", Scale::Logarithmic),
         Field<S>{{"cut_slope_db_per_oct",
                   "slope of the cuts",
                   ParameterKind::Number,
@@ -67,14 +66,14 @@ template <> struct KindOf<dsp::GateSettings> {
                   Scale::Linear,
                   6,
                   {},
-                  "Steepness of both detector cuts, in steps of 6."},
+                  "Of both detector cuts, in steps of 6 dB per octave."},
                  [](const S& g) { return g.cutSlopeDbPerOct; },
                  [](S& g, double v) { g.cutSlopeDbPerOct = 6 * std::round(v / 6); }},
-        choice<&S::reach>("reach", "acts on", kReaches, kReachWords,
-                          "What of the sound the gain acts on; the rest passes."),
+        choice<&S::reach>("reach", "band", kReaches, kReachWords,
+                          "Part of the spectrum that is gated; the rest passes."),
         number<&S::fromHz>("from_hz", "from", Unit::Hertz, {30, 16000, 3000}, 0.02,
-                           "Corner above which it acts.", Scale::Logarithmic),
-        number<&S::toHz>("to_hz", "to", Unit::Hertz, {30, 18000, 8000}, 0.02, "Corner below which it acts.",
+                           "Lower corner of the band.", Scale::Logarithmic),
+        number<&S::toHz>("to_hz", "to", Unit::Hertz, {30, 18000, 8000}, 0.02, "Upper corner of the band.",
                          Scale::Logarithmic),
     };
 };
