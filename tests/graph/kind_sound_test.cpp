@@ -9,6 +9,7 @@
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 
 namespace cask::graph {
@@ -135,6 +136,26 @@ TYPED_TEST(KindSound, EveryGlidingValueIsOtherInASection) {
         EXPECT_LT(differenceDb(filled, always, kSectionEnd - kEdge, kSectionEnd - 1200), -80);
         EXPECT_LT(differenceDb(filled, plain, kLength - kEdge / 2, kLength), -80) << "it goes back";
     }
+}
+
+TYPED_TEST(KindSound, ASectionBeginsInTheSoundWhereItBeginsInTheSong) {
+    // Something in front makes the sound late by 20 ms; the change must wait along.
+    auto s = this->m_session;
+    dsp::GateSettings open;
+    open.openDb = -90;
+    open.lookAheadMs = 20;
+    const Id front = session::addModule(s, this->m_kit.elements[0], open, 9);
+    while (s.chain(this->m_kit.elements[0])->front().id != front)
+        s = session::withModulesSwapped(s, this->m_kit.elements[0], front, this->m_id);
+    const int own = (*compile(s, this->m_kit.lookup))->latencyFrames - 960;
+    const auto name = this->names().front();
+    const auto plain = this->rendered(s);
+    const auto filled = this->rendered(
+        session::withSectionChange(s, this->m_id, {"fill", 20, {{name, this->otherValue(name)}}, {}, {}}));
+    const auto [first, other] = std::mismatch(filled.begin(), filled.end(), plain.begin());
+    ASSERT_NE(first, filled.end());
+    EXPECT_GE((first - filled.begin()) / 2, kSectionStart - own);
+    EXPECT_LE((first - filled.begin()) / 2, kSectionStart + 14000) << "with the next stroke at the latest";
 }
 
 TYPED_TEST(KindSound, SectionsSoundTheSameHoweverTheSoundIsCutUp) {
