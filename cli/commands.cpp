@@ -102,6 +102,7 @@ int run(int argc, const char* const* argv, Streams streams) {
     addAdviseCommand(app, streams, exitCode);
     addApplyCommand(app, streams, exitCode);
     addSetCommand(app, streams, exitCode);
+    addParametersCommand(app, streams, exitCode);
     addVersionsCommand(app, streams, exitCode);
     addRestoreCommand(app, streams, exitCode);
     addRelinkCommand(app, streams, exitCode);

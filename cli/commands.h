@@ -41,6 +41,7 @@ void addSpillCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addAdviseCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addApplyCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addSetCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addParametersCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addVersionsCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addRestoreCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addRelinkCommand(CLI::App& app, Streams& streams, int& exitCode);

@@ -1,5 +1,6 @@
 #include "core/session/edits.h"
 #include "core/session/intake.h"
+#include "core/session/reference.h"
 #include "core/session/session_json.h"
 
 #include <gtest/gtest.h>
@@ -130,6 +131,35 @@ TEST(SessionJson, MatchesTheSchemaInTheDocumentation) {
         file.string() + " " + schema.string() + " 2>&1";
     EXPECT_EQ(std::system(command.c_str()), 0); // NOLINT
     std::filesystem::remove(file);
+}
+
+std::string textOf(const std::filesystem::path& file) {
+    std::ifstream in(std::filesystem::path(CASK_SOURCE_DIR) / file);
+    return {std::istreambuf_iterator<char>(in), {}};
+}
+
+TEST(Reference, TheDocumentsSayWhatTheTablesSay) {
+    EXPECT_EQ(textOf("docs/formats/parameters.md"), parameterPage()) << "scripts/write-reference writes it";
+    const auto schema = nlohmann::json::parse(textOf("docs/formats/session.schema.json"));
+    EXPECT_EQ(schema["definitions"]["module"], nlohmann::json::parse(moduleSchema()))
+        << "scripts/write-reference writes it";
+}
+
+TEST(Reference, TheSchemaOfAModuleRefusesWhatIsWrong) {
+    const auto schema = nlohmann::json::parse(moduleSchema());
+    std::map<std::string, nlohmann::json> kinds;
+    for (const auto& one : schema["anyOf"])
+        if (one["properties"]["type"].contains("const"))
+            kinds[one["properties"]["type"]["const"]] = one["properties"];
+    ASSERT_EQ(kinds.size(), 5U);
+    EXPECT_EQ(kinds["gate"]["ratio"]["maximum"], 20);
+    EXPECT_EQ(kinds["gate"]["reach"]["enum"].size(), 4U);
+    EXPECT_TRUE(kinds["gate"].contains("key"));
+    EXPECT_FALSE(kinds["body"].contains("key"));
+    EXPECT_TRUE(kinds["eq"]["bands"]["items"]["properties"].contains("q"));
+    const auto& values = kinds["eq"]["changes"]["items"]["properties"]["values"];
+    EXPECT_TRUE(values["patternProperties"].contains("^[0-9]+/gain_db$"));
+    EXPECT_FALSE(values["patternProperties"].contains("^[0-9]+/kind$"));
 }
 
 } // namespace
