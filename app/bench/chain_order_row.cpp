@@ -26,7 +26,8 @@ QString nameOf(const session::Module& m) {
 ChainOrderRow::ChainOrderRow(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_order(new QLabel(this)),
       m_earlier(new QPushButton(tr("earlier"), this)), m_later(new QPushButton(tr("later"), this)),
-      m_hear(new QPushButton(tr("hear swapped"), this)) {
+      m_hear(new QPushButton(tr("hear swapped"), this)),
+      m_bypass(new QPushButton(tr("hear bypassed"), this)) {
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(12);
@@ -38,7 +39,8 @@ ChainOrderRow::ChainOrderRow(const Desk& desk, QWidget* parent)
     m_later->setToolTip(tr("Lets the chosen module work after the one that is now after it"));
     m_hear->setToolTip(tr("Hold to hear the chosen module and the next one in the other order, at the same "
                           "loudness (S)"));
-    for (auto* button : {m_earlier, m_later, m_hear}) {
+    m_bypass->setToolTip(tr("Hold to hear the chain without the chosen module, at the same loudness (P)"));
+    for (auto* button : {m_earlier, m_later, m_hear, m_bypass}) {
         button->setFocusPolicy(Qt::TabFocus);
         layout->addWidget(button);
     }
@@ -46,6 +48,8 @@ ChainOrderRow::ChainOrderRow(const Desk& desk, QWidget* parent)
     connect(m_later, &QPushButton::clicked, this, [this] { move(1); });
     connect(m_hear, &QPushButton::pressed, this, [this] { hearSwapped(true); });
     connect(m_hear, &QPushButton::released, this, [this] { hearSwapped(false); });
+    connect(m_bypass, &QPushButton::pressed, this, [this] { hearBypassed(true); });
+    connect(m_bypass, &QPushButton::released, this, [this] { hearBypassed(false); });
     for (const auto signal : {&Document::selectionChanged, &Document::changed, &Document::opened})
         connect(&desk.document, signal, this, &ChainOrderRow::refresh);
     refresh();
@@ -71,6 +75,7 @@ void ChainOrderRow::refresh() {
     m_order->setText(tr("order: %1").arg(orderText()));
     m_earlier->setEnabled(neighbour(-1) != session::kNoId);
     m_later->setEnabled(neighbour(1) != session::kNoId);
+    m_bypass->setEnabled(m_module != session::kNoId);
     m_hear->setEnabled(neighbour(1) != session::kNoId || neighbour(-1) != session::kNoId);
 }
 
@@ -96,24 +101,36 @@ void ChainOrderRow::move(int by) {
                          tr("Order, %1").arg(QString::fromStdString(s.nameOf(owner))));
 }
 
-void ChainOrderRow::hearSwapped(bool on) {
-    if (!on) {
-        if (m_desk.playback.isAuditioning())
-            m_desk.playback.endAudition();
-        return;
-    }
-    const Id owner = m_desk.document.selected();
-    const Id other = neighbour(1) != session::kNoId ? neighbour(1) : neighbour(-1);
-    if (other == session::kNoId)
-        return;
-    const double from = m_desk.playback.positionS();
+void ChainOrderRow::hear(const std::function<session::Session(session::Session)>& change) {
     Audition audition;
-    audition.fromS = from;
-    audition.toS = from + kHeardS;
-    audition.change = [owner, module = m_module, other](session::Session s) {
-        return session::withModulesSwapped(std::move(s), owner, module, other);
-    };
+    audition.fromS = m_desk.playback.positionS();
+    audition.toS = audition.fromS + kHeardS;
+    audition.change = change;
     m_desk.playback.audition(audition);
+}
+
+void ChainOrderRow::hearSwapped(bool on) {
+    const Id other = neighbour(1) != session::kNoId ? neighbour(1) : neighbour(-1);
+    if (!on)
+        endHearing();
+    else if (other != session::kNoId)
+        hear([owner = m_desk.document.selected(), module = m_module, other](session::Session s) {
+            return session::withModulesSwapped(std::move(s), owner, module, other);
+        });
+}
+
+void ChainOrderRow::hearBypassed(bool on) {
+    if (!on)
+        endHearing();
+    else if (m_module != session::kNoId)
+        hear([module = m_module](session::Session s) {
+            return session::withModule(std::move(s), module, [](session::Module& m) { m.isOn = !m.isOn; });
+        });
+}
+
+void ChainOrderRow::endHearing() {
+    if (m_desk.playback.isAuditioning())
+        m_desk.playback.endAudition();
 }
 
 } // namespace cask::app

@@ -20,16 +20,23 @@ class ChainOrderRow : public QWidget {
     void setModule(Id module);
     /// While on, the chosen module and the next one are heard in the other order, at the same loudness.
     void hearSwapped(bool on);
+    /// While on, the chain is heard with the chosen module switched over, at the same loudness: without it,
+    /// or with it where it is off.
+    void hearBypassed(bool on);
     [[nodiscard]] QString orderText() const;
     [[nodiscard]] QPushButton* earlier() const { return m_earlier; }
     [[nodiscard]] QPushButton* later() const { return m_later; }
     [[nodiscard]] QPushButton* hear() const { return m_hear; }
+    [[nodiscard]] QPushButton* bypass() const { return m_bypass; }
 
   private:
     void refresh();
     /// The module that would change places with the chosen one; kNoId at the end of the chain.
     [[nodiscard]] Id neighbour(int by) const;
     void move(int by);
+    /// Plays what the session would be with a change, from here on.
+    void hear(const std::function<session::Session(session::Session)>& change);
+    void endHearing();
 
     Desk m_desk;
     Id m_module = session::kNoId;
@@ -37,6 +44,7 @@ class ChainOrderRow : public QWidget {
     QPushButton* m_earlier;
     QPushButton* m_later;
     QPushButton* m_hear;
+    QPushButton* m_bypass;
 };
 
 } // namespace cask::app

@@ -36,8 +36,8 @@ CleanBench::CleanBench(const Desk& desk, QWidget* parent)
       m_hits(new GateHitsPicture(desk, *m_gate, this)), m_shape(new GateShapePicture(desk, *m_gate, this)),
       m_bands(new GateBandsPicture(desk, *m_gate, this)), m_add(new QPushButton(tr("Add a gate"), this)),
       m_on(new QCheckBox(tr("on"), this)), m_key(new QComboBox(this)), m_section(new QComboBox(this)),
-      m_without(new QPushButton(tr("without"), this)), m_detector(new QPushButton(tr("detector"), this)),
-      m_removed(new QPushButton(tr("what goes"), this)), m_copy(new QPushButton(tr("copy to similar"), this)),
+      m_without(new QPushButton(tr("bypass"), this)), m_detector(new QPushButton(tr("key listen"), this)),
+      m_removed(new QPushButton(tr("removed"), this)), m_copy(new QPushButton(tr("copy to similar"), this)),
       m_remove(new QPushButton(tr("remove"), this)), m_moreButton(new QToolButton(this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
@@ -95,7 +95,7 @@ QWidget* CleanBench::makeActions() {
     row->addWidget(m_on);
     row->addWidget(label(tr("key")));
     row->addWidget(m_key);
-    row->addWidget(label(tr("in")));
+    row->addWidget(label(tr("section")));
     row->addWidget(m_section);
     row->addStretch();
     row->addWidget(label(tr("hear")));
@@ -233,7 +233,7 @@ void CleanBench::fillKeys() {
 void CleanBench::fillSections() {
     const QString chosen = m_section->currentData().toString();
     m_section->clear();
-    m_section->addItem(tr("everywhere"), QString());
+    m_section->addItem(tr("all"), QString());
     for (const auto& section : m_desk.document.session().sections) {
         const QString name = QString::fromStdString(section.name);
         if (m_section->findData(name) < 0)

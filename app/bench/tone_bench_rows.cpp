@@ -195,6 +195,7 @@ void ToneBench::connectAll() {
     connect(m_remove, &QPushButton::clicked, m_picture, &TonePicture::removeChosen);
     connect(m_picture, &TonePicture::hearKey, this, &ToneBench::hear);
     connect(m_picture, &TonePicture::orderKey, m_order, &ChainOrderRow::hearSwapped);
+    connect(m_picture, &TonePicture::bypassKey, m_order, &ChainOrderRow::hearBypassed);
     connect(m_picture, &TonePicture::bandChosen, this, &ToneBench::refresh);
     connect(m_kit, &KitTonePicture::elementChosen, &m_desk.document, &Document::select);
     for (const auto signal : {&Document::selectionChanged, &Document::changed, &Document::opened})

@@ -77,6 +77,8 @@ class TonePicture : public QWidget {
     void hearKey(bool down);
     /// The key that hears this module and the next one in the other order.
     void orderKey(bool down);
+    /// P is held, or let go.
+    void bypassKey(bool held);
 
   protected:
     bool event(QEvent* event) override;

@@ -143,7 +143,7 @@ bool TonePicture::event(QEvent* event) {
     if (event->type() == QEvent::ShortcutOverride) {
         const auto* key = static_cast<QKeyEvent*>(event);
         for (const int own :
-             {Qt::Key_B, Qt::Key_G, Qt::Key_H, Qt::Key_N, Qt::Key_S, Qt::Key_V, Qt::Key_Delete})
+             {Qt::Key_B, Qt::Key_G, Qt::Key_H, Qt::Key_N, Qt::Key_P, Qt::Key_S, Qt::Key_V, Qt::Key_Delete})
             if (key->key() == own && (key->modifiers() & ~Qt::ShiftModifier) == 0)
                 event->accept();
     }
@@ -195,6 +195,8 @@ void TonePicture::keyPressEvent(QKeyEvent* event) {
         emit hearKey(true);
     else if (event->key() == Qt::Key_S && isFirst)
         emit orderKey(true);
+    else if (event->key() == Qt::Key_P && isFirst)
+        emit bypassKey(true);
     else if (event->key() == Qt::Key_G && isFirst)
         hunt(plot().contains(m_pointer) ? hzAt(m_pointer.x()) : 400);
     else if (m_huntedHz > 0 && (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter))
@@ -214,6 +216,8 @@ void TonePicture::keyReleaseEvent(QKeyEvent* event) {
         emit hearKey(false);
     } else if (event->key() == Qt::Key_S) {
         emit orderKey(false);
+    } else if (event->key() == Qt::Key_P) {
+        emit bypassKey(false);
     } else if (event->key() == Qt::Key_G && m_huntedHz > 0) {
         m_huntedHz = 0;
         m_desk.playback.hearBand(std::nullopt);

@@ -36,6 +36,7 @@ QList<KeyEntry> benchKeys() {
         {t("H (held)"), t("hear the band of the chosen move alone"), t("Tone")},
         {t("G (held)"), t("hunt: a narrow boost follows the pointer; click or Enter cuts it"), t("Tone")},
         {t("S (held)"), t("hear the chosen module and the next one in the other order"), t("Tone")},
+        {t("P (held)"), t("hear the chain without the chosen module, at the same loudness"), t("Tone")},
         {t("V"), t("beside own hits: spill, noise, the kit, the usual range"), t("Tone")},
         {t("Delete"), t("remove the chosen move"), t("Tone")},
         {t("digits"), t("type a value with its unit"), t("value bars")},

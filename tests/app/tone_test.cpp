@@ -310,6 +310,37 @@ TEST_F(Tone, TheOrderOfTwoModulesIsSwappedAndHeard) {
     EXPECT_FALSE(m_window->playback().isAuditioning());
 }
 
+TEST_F(Tone, AModuleIsComparedWithItsBypassWhileAKeyIsHeld) {
+    EXPECT_FALSE(tone().order().bypass()->isEnabled()) << "there is none yet";
+    picture().addBand(FilterKind::HighPass, 20000, 0); // hardly anything is left
+    ASSERT_TRUE(waitMeasured());
+    const auto before = session();
+    const auto greatest = [&] {
+        float peak = 0;
+        QTest::qWait(400);
+        for (int i = 0; i < 3; ++i) {
+            QTest::qWait(400);
+            peak = std::max(peak, m_window->playback().engine().takeLevel(element("Snare")).peak);
+        }
+        return peak;
+    };
+    m_window->playback().setLoop(0, 2);
+    m_window->playback().togglePlay();
+    ASSERT_TRUE(waitFor([&] { return m_window->playback().isPlaying(); }));
+    const float with = greatest();
+    picture().setFocus();
+    QTest::keyPress(&picture(), Qt::Key_P);
+    ASSERT_TRUE(m_window->playback().isAuditioning());
+    EXPECT_GT(greatest(), 10 * with) << "without the filter";
+    EXPECT_EQ(session(), before) << "hearing is no edit";
+    QTest::keyRelease(&picture(), Qt::Key_P);
+    EXPECT_FALSE(m_window->playback().isAuditioning());
+    QTest::mousePress(tone().order().bypass(), Qt::LeftButton);
+    EXPECT_TRUE(m_window->playback().isAuditioning());
+    QTest::mouseRelease(tone().order().bypass(), Qt::LeftButton);
+    EXPECT_FALSE(m_window->playback().isAuditioning());
+}
+
 TEST_F(Tone, LowEndAndBodyHaveTheirValues) {
     tone().showPart(ToneBench::Part::Body);
     tone().body().addButton()->click();
