@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 #include <core/session/parameters.h>
+#include <span>
 #include <type_traits>
 #include <utility>
 
@@ -58,9 +59,10 @@ constexpr auto onOff(std::string_view id, std::string_view words, std::string_vi
 template <auto Member, std::size_t N>
 constexpr auto choice(std::string_view id, std::string_view words,
                       const std::array<std::string_view, N>& stored,
-                      const std::array<std::string_view, N>& read, std::string_view help) {
+                      const std::array<std::string_view, N>& read, std::string_view help,
+                      std::span<const std::string_view> olderWords = {}) {
     return row<Member>({id, words, ParameterKind::Choice, Unit::None, 0, static_cast<double>(N - 1), 0,
-                        Scale::Linear, 1, stored, help, read});
+                        Scale::Linear, 1, stored, help, read, olderWords});
 }
 
 /// A row whose value glides to a new one.

@@ -165,7 +165,8 @@ Result<double> parseValue(const ParameterInfo& info, std::string_view typed) {
         for (std::size_t i = 0; i < info.choices.size(); ++i) {
             std::string stored(info.choices[i]);
             std::string words = formatValue(info, static_cast<double>(i));
-            if (text == stored || text == lowered(words))
+            const bool isOlder = i < info.olderWords.size() && text == lowered(info.olderWords[i]);
+            if (text == stored || text == lowered(words) || isOlder)
                 return static_cast<double>(i);
         }
         return Error{ErrorCode::BadValue, fmt::format("\"{}\" is no value for {}: one of {} is wanted.",

@@ -26,6 +26,8 @@ struct ParameterInfo {
     std::span<const std::string_view> choices = {};     ///< stored names of a choice
     std::string_view help = {};                         ///< one sentence for the manual and tool tips
     std::span<const std::string_view> choiceWords = {}; ///< the choices as people read them
+    /// What the choices were called before: may be typed for ever.
+    std::span<const std::string_view> olderWords = {};
     /// A change is heard as a glide, not as another sound faded in; so it may also be other in a section.
     bool glides = false;
 };

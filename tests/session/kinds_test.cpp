@@ -281,6 +281,17 @@ TYPED_TEST(Kind, WhatGlidesKeepsTheLayoutAndTheLatency) {
     }
 }
 
+TEST(Words, OlderOnesCanStillBeTyped) {
+    const auto& dynamics = field(eqBandFields(), "dynamics").info;
+    EXPECT_EQ(*parseValue(dynamics, "when soft"), 2);
+    EXPECT_EQ(*parseValue(dynamics, "below threshold"), 2);
+    EXPECT_EQ(*parseValue(dynamics, "below"), 2);
+    EXPECT_EQ(*parseValue(field(fieldsOf<dsp::GateSettings>(), "release_curve").info, "quick at first"), 2);
+    EXPECT_EQ(*parseValue(field(fieldsOf<dsp::GateSettings>(), "reach").info, "everything"), 0);
+    EXPECT_EQ(*parseValue(field(eqBandFields(), "part").info, "the middle"), 1);
+    EXPECT_FALSE(parseValue(dynamics, "when wet"));
+}
+
 TEST(Ordinals, OlderSessionsAreNumberedByRank) {
     auto kit = test::memoryKit({{test::noise(0.1, 100, 1)}});
     Session s = kit.session;

@@ -30,11 +30,15 @@ template <> struct KindOf<dsp::EqSettings> {
     // In the order of StereoPart: do not change.
     static constexpr std::array<std::string_view, 3> kParts = {"both", "middle", "side"};
     static constexpr std::array<std::string_view, 3> kPartWords = {"both", "mid", "side"};
+    static constexpr std::array<std::string_view, 3> kOlderPartWords = {"both sides", "the middle",
+                                                                        "the sides"};
 
     // In the order of Dynamics: do not change.
     static constexpr std::array<std::string_view, 3> kDynamics = {"none", "above", "below"};
     static constexpr std::array<std::string_view, 3> kDynamicsWords = {"static", "above threshold",
                                                                        "below threshold"};
+    static constexpr std::array<std::string_view, 3> kOlderDynamicsWords = {"steady", "when loud",
+                                                                            "when soft"};
 
     static constexpr std::string_view itemsId = "bands"; // stored: do not change
     template <class Eq> static constexpr auto& items(Eq& eq) { return eq.bands; }
@@ -61,9 +65,11 @@ template <> struct KindOf<dsp::EqSettings> {
                     [](Band& b, double v) { b.slopeDbPerOct = 6 * std::round(v / 6); }},
         choice<&Band::part>(
             "part", "channels", kParts, kPartWords,
-            "Of a stereo sound: left and right alike, the mid (their sum) or the side (their difference)."),
+            "Of a stereo sound: left and right alike, the mid (their sum) or the side (their difference).",
+            kOlderPartWords),
         choice<&Band::dynamics>("dynamics", "dynamics", kDynamics, kDynamicsWords,
-                                "Whether the gain follows the level in the band: a dynamic band."),
+                                "Whether the gain follows the level in the band: a dynamic band.",
+                                kOlderDynamicsWords),
         gliding(number<&Band::thresholdDb>("threshold_db", "threshold", Unit::Decibel, {-90, 0, -30}, 0.5,
                                            "Level in the band from which its gain follows, dBFS of a sine.")),
         gliding(number<&Band::rangeDb>("range_db", "range", Unit::Decibel, {-24, 24, -6}, 0.5,

@@ -18,9 +18,13 @@ template <> struct KindOf<dsp::GateSettings> {
     static constexpr std::array<std::string_view, 2> kDetectorWords = {"peak", "RMS"};
     static constexpr std::array<std::string_view, 3> kCurves = {"even", "straight", "quick"};
     static constexpr std::array<std::string_view, 3> kCurveWords = {"linear in dB", "linear", "fast start"};
+    static constexpr std::array<std::string_view, 3> kOlderCurveWords = {"even in dB", "straight line",
+                                                                         "quick at first"};
     static constexpr std::array<std::string_view, 4> kReaches = {"all", "above", "below", "between"};
     static constexpr std::array<std::string_view, 4> kReachWords = {"all", "above a corner", "below a corner",
                                                                     "between two"};
+    static constexpr std::array<std::string_view, 4> kOlderReachWords = {"everything", "above a corner",
+                                                                         "below a corner", "between two"};
 
     static constexpr std::array fields = {
         gliding(number<&S::openDb>("open_db", "opens at", Unit::Decibel, {-90, 0, -40}, 0.5,
@@ -43,7 +47,7 @@ template <> struct KindOf<dsp::GateSettings> {
         gliding(number<&S::releaseMs>("release_ms", "release", Unit::Milliseconds, {1, 4000, 90}, 0.05,
                                       "From open to closed.", Scale::Logarithmic)),
         choice<&S::releaseCurve>("release_curve", "release curve", kCurves, kCurveWords,
-                                 "How the gain falls."),
+                                 "How the gain falls.", kOlderCurveWords),
         number<&S::lookAheadMs>(
             "look_ahead_ms", "look-ahead", Unit::Milliseconds, {0, 20, 2}, 0.1,
             "Delay of the sound against the detector; everything else is delayed to match."),
@@ -70,7 +74,7 @@ template <> struct KindOf<dsp::GateSettings> {
                  [](const S& g) { return g.cutSlopeDbPerOct; },
                  [](S& g, double v) { g.cutSlopeDbPerOct = 6 * std::round(v / 6); }},
         choice<&S::reach>("reach", "band", kReaches, kReachWords,
-                          "Part of the spectrum that is gated; the rest passes."),
+                          "Part of the spectrum that is gated; the rest passes.", kOlderReachWords),
         number<&S::fromHz>("from_hz", "from", Unit::Hertz, {30, 16000, 3000}, 0.02,
                            "Lower corner of the band.", Scale::Logarithmic),
         number<&S::toHz>("to_hz", "to", Unit::Hertz, {30, 18000, 8000}, 0.02, "Upper corner of the band.",
