@@ -38,7 +38,7 @@ BalanceBench::BalanceBench(const Desk& desk, QWidget* parent)
         row->addWidget(bar, 1);
         m_bars.emplace_back(&field, bar);
     }
-    auto* to = new QLabel(tr("goes to"), this);
+    auto* to = new QLabel(tr("output"), this);
     to->setFont(textFont(12));
     row->addWidget(to);
     m_bus->setAccessibleName(tr("Bus"));

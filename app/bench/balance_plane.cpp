@@ -29,7 +29,7 @@ QString shortName(const QFontMetrics& metrics, const std::string& name) {
 BalancePlane::BalancePlane(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) {
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
-    setAccessibleName(tr("Plane of level against position"));
+    setAccessibleName(tr("Plane of level against pan"));
     setToolTip(tr(
         "Drag a token: up and down for level, left and right for position. Arrow keys nudge the chosen one, "
         "Shift for fine steps, Tab goes on to the next. Wheel on a stereo token: width."));
@@ -148,7 +148,7 @@ void BalancePlane::paintAxes(QPainter& p) const {
         p.drawText(QRectF(x, area.bottom() + 4, 80, 14), align, text);
     }
     p.drawText(QRectF(area.left(), area.bottom() + 18, area.width(), 14), Qt::AlignHCenter,
-               tr("position (seen from the audience), level of each element upwards"));
+               tr("pan (seen from the audience), level of each element upwards"));
 }
 
 void BalancePlane::paintSpan(QPainter& p, const session::Element& e) {

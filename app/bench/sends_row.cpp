@@ -26,7 +26,7 @@ SendsRow::SendsRow(const Desk& desk, QWidget* parent)
     m_layout->setSpacing(16);
     m_layout->addWidget(m_add);
     m_layout->addStretch(1);
-    m_add->setAccessibleName(tr("Send a copy to a bus"));
+    m_add->setAccessibleName(tr("Add a send to a bus"));
     m_add->setToolTip(tr("Sends a copy of this sound to another bus, at its own level."));
     m_add->setMinimumWidth(150);
     connect(m_add, &QComboBox::activated, this, &SendsRow::addSend);
@@ -62,12 +62,12 @@ void SendsRow::refresh() {
             row->setContentsMargins(0, 0, 0, 0);
             row->setSpacing(8);
             auto* level = new ValueBar(session::field(session::sendFields(), "level_db").info, box);
-            level->setAccessibleName(tr("copy to %1").arg(QString::fromStdString(s.nameOf(bus))));
+            level->setAccessibleName(tr("send to %1").arg(QString::fromStdString(s.nameOf(bus))));
             level->setMinimumWidth(150);
-            auto* early = new QCheckBox(tr("before level"), box);
+            auto* early = new QCheckBox(tr("pre-fader"), box);
             early->setToolTip(tr("Taken before the element's own level: it stays when that is moved."));
             auto* gone = new QPushButton(tr("remove"), box);
-            gone->setAccessibleName(tr("Remove the copy to %1").arg(QString::fromStdString(s.nameOf(bus))));
+            gone->setAccessibleName(tr("Remove the send to %1").arg(QString::fromStdString(s.nameOf(bus))));
             row->addWidget(level, 1);
             row->addWidget(early);
             row->addWidget(gone);
@@ -76,7 +76,7 @@ void SendsRow::refresh() {
             });
             connect(level, &ValueBar::editFinished, &m_desk.document, &Document::endMerge);
             connect(early, &QCheckBox::clicked, this, [this, bus](bool on) {
-                edit(bus, tr("Copy before level"), false, [on](session::Send& x) { x.isBeforeLevel = on; });
+                edit(bus, tr("Send pre-fader"), false, [on](session::Send& x) { x.isBeforeLevel = on; });
             });
             connect(gone, &QPushButton::clicked, this, [this, bus] { remove(bus); });
             m_layout->insertWidget(static_cast<int>(m_items.size()), box, 1);
@@ -88,7 +88,7 @@ void SendsRow::refresh() {
         m_items[i].early->setChecked(sends[i].isBeforeLevel);
     }
     m_add->clear();
-    m_add->addItem(tr("send a copy to\u2026"));
+    m_add->addItem(tr("add a send\u2026"));
     if (out != nullptr && id != s.master().id)
         for (const auto& b : s.buses)
             if (b->id != id && levelBar(b->id) == nullptr && session::checkRoute(s, id, b->id))
@@ -115,7 +115,7 @@ void SendsRow::edit(Id bus, const QString& what, bool isDragging,
 void SendsRow::remove(Id bus) {
     const auto& s = m_desk.document.session();
     m_desk.document.edit(session::withoutSend(s, m_desk.document.selected(), bus),
-                         tr("Remove the copy to %1").arg(QString::fromStdString(s.nameOf(bus))));
+                         tr("Remove the send to %1").arg(QString::fromStdString(s.nameOf(bus))));
 }
 
 void SendsRow::addSend(int index) {

@@ -124,9 +124,9 @@ QPushButton* ToneBench::addButton(FilterKind kind) const {
 QString ToneBench::summary() const {
     const auto count = m_picture->bands().size();
     if (count == 0)
-        return tr("no moves");
+        return tr("no bands");
     const auto* band = m_picture->band();
-    const QString total = count == 1 ? tr("1 move") : tr("%1 moves").arg(count);
+    const QString total = count == 1 ? tr("1 band") : tr("%1 bands").arg(count);
     return band == nullptr ? total : tr("%1, chosen: %2").arg(total, TonePicture::inWords(*band));
 }
 
@@ -243,7 +243,7 @@ void ToneBench::takeLine() {
         const auto& s = m_desk.document.session();
         const Id owner = m_desk.document.selected();
         m_desk.document.edit(session::withBand(s, owner, chosen->id, [&](dsp::EqBand& b) { b = *move; }),
-                             tr("Move, %1").arg(QString::fromStdString(s.nameOf(owner))));
+                             tr("Band, %1").arg(QString::fromStdString(s.nameOf(owner))));
     } else {
         if (m_rows->currentIndex() != 0)
             showPart(Part::Repair);

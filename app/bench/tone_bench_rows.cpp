@@ -70,8 +70,8 @@ QWidget* ToneBench::makeHead() {
     m_chainParts->setAccessibleName(tr("What is set"));
     m_chainParts->setToolTip(tr("Repair comes before the dynamics, colour after them"));
     m_line->setPlaceholderText(tr("350 Hz \u22124 dB q 1.2"));
-    m_line->setAccessibleName(tr("A move in one line"));
-    m_line->setToolTip(tr("Type a move and press Enter; with = in front it sets the chosen one"));
+    m_line->setAccessibleName(tr("A band in one line"));
+    m_line->setToolTip(tr("Type a band and press Enter; with = in front it sets the chosen one"));
     m_line->setMinimumWidth(130);
     layout->addWidget(m_views);
     layout->addStretch();
@@ -111,12 +111,12 @@ QWidget* ToneBench::makeMoves() {
 
     auto* chosen = new QWidget(page);
     auto* chosenRow = row(chosen);
-    m_kinds->setAccessibleName(tr("Kind of the chosen move"));
+    m_kinds->setAccessibleName(tr("Kind of the chosen band"));
     m_hear->setToolTip(tr("Hold to hear only this band of the element, kept under -12 dBTP (H)"));
-    m_remove->setToolTip(tr("Remove the chosen move (Delete)"));
+    m_remove->setToolTip(tr("Remove the chosen band (Delete)"));
     for (auto* button : {m_hear, m_remove})
         button->setFocusPolicy(Qt::TabFocus);
-    m_kinds->setToolTip(tr("Kind of the chosen move"));
+    m_kinds->setToolTip(tr("Kind of the chosen band"));
     m_dynamics->setAccessibleName(tr("Whether the gain follows the level of the band"));
     m_dynamics->setToolTip(words(session::field(session::eqBandFields(), "dynamics").info.help));
     auto* gain = new QLabel(tr("gain"), chosen);
@@ -158,7 +158,7 @@ QWidget* ToneBench::makeDynamics() {
     auto* layout = row(m_detailRow);
     for (auto* label : {m_partTitle, m_moves})
         label->setFont(textFont(12));
-    m_parts->setAccessibleName(tr("What the chosen move acts on"));
+    m_parts->setAccessibleName(tr("Channels of the chosen band"));
     m_parts->setToolTip(words(session::field(session::eqBandFields(), "part").info.help));
     m_key->setAccessibleName(tr("What the keyed bands of this equaliser listen to"));
     m_key->setMaximumWidth(130);

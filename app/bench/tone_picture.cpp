@@ -47,7 +47,7 @@ TonePicture::TonePicture(const Desk& desk, QWidget* parent)
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setMinimumHeight(200);
-    setAccessibleName(tr("Spectrum before and after, with the moves"));
+    setAccessibleName(tr("Spectrum before and after, with the bands"));
     for (const auto signal : {&Document::selectionChanged, &Document::changed, &Document::opened})
         connect(&desk.document, signal, this, &TonePicture::readSpectrum);
     connect(&desk.analyst, &Analyst::fileChanged, this, &TonePicture::readSpectrum);
@@ -189,7 +189,7 @@ void TonePicture::removeChosen() {
         return;
     document.edit(
         session::withoutBand(document.session(), document.selected(), m_chosen),
-        tr("Remove move, %1").arg(QString::fromStdString(document.session().nameOf(document.selected()))));
+        tr("Remove band, %1").arg(QString::fromStdString(document.session().nameOf(document.selected()))));
 }
 
 void TonePicture::change(const QString& what, const std::function<void(EqBand&)>& edit) {
@@ -242,7 +242,7 @@ QString TonePicture::price() const {
     };
     const auto signedDb = [](double db) { return (db > 0 ? QStringLiteral("+") : QString()) + dbText(db); };
     QString text =
-        (b->isDynamic() ? tr("this move at its most: own hits %1 dB") : tr("this move: own hits %1 dB"))
+        (b->isDynamic() ? tr("this band at its most: own hits %1 dB") : tr("this band: own hits %1 dB"))
             .arg(signedDb(changeOf(tone->spectra.own)));
     if (tone->spectra.spillHits == 0)
         return text;

@@ -290,7 +290,7 @@ void TonePicture::paintEvent(QPaintEvent*) {
         p.setFont(textFont(13));
         p.setPen(theme().faint);
         p.drawText(plot().adjusted(0, 26, 0, 0), Qt::AlignHCenter | Qt::AlignTop,
-                   tr("Double-click where a move is wanted, or choose one below."));
+                   tr("Double-click where a band is wanted, or choose one below."));
     }
     if (hasFocus())
         p.fillRect(QRect(0, height() - 2, width(), 2), theme().ember);

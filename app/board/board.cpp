@@ -177,7 +177,7 @@ QString Board::cellText(Id id, Stage stage) const {
                 else if (session::KindOf<T>::stage == Stage::Tone)
                     ++bands;
             });
-        return bands == 0 ? QStringLiteral("\u00b7") : bands == 1 ? tr("1 move") : tr("%1 moves").arg(bands);
+        return bands == 0 ? QStringLiteral("\u00b7") : bands == 1 ? tr("1 band") : tr("%1 bands").arg(bands);
     }
     default:
         return {}; // no bench yet

@@ -116,8 +116,8 @@ class DrumFindings {
                                                    : fmt::format("{:.1f} dB below", -room.roomDb());
         auto f =
             finding("room", Severity::Advice,
-                    fmt::format("In {} its softest hits are {} the spill of {}: a gate by level alone can "
-                                "not part them.",
+                    fmt::format("The softest hits on {} are {} the spill from {}; a threshold alone cannot "
+                                "separate them.",
                                 name(), how, spiller));
         f.numbers = {
             {"room", room.roomDb(), "dB"}, {"softest", room.softestDb, "dB"}, {"spill", room.spillDb, "dB"}};
