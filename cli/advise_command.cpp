@@ -52,7 +52,7 @@ void printInWords(std::ostream& out, const Finding& f, const session::Session& s
                                                                 : " ";
     out << fmt::format("{} {:<8} {:<18} {}\n", mark, stageId(f.stage), f.id, f.sentence);
     if (f.dismissal)
-        out << fmt::format("{:30}laid aside: {}\n", "", *f.dismissal);
+        out << fmt::format("{:30}dismissed: {}\n", "", *f.dismissal);
     else if (f.proposal)
         for (const auto& change : advise::changesBetween(s, f.proposal->apply(s)))
             out << fmt::format("{:30}{}\n", "", advise::inWords(change));
@@ -131,7 +131,7 @@ void addAdviseCommand(CLI::App& app, Streams& streams, int& exitCode) {
     command->add_option("SESSION", o->folder, "Session folder")->required();
     command->add_option("--stage", o->stage, "Only this stage: intake, hits ...");
     command->add_option("--style", o->style, "House style to go by, instead of the session's");
-    command->add_flag("--all", o->all, "Also what was laid aside");
+    command->add_flag("--all", o->all, "Also dismissed ones");
     command->add_flag("--json", o->asJson, "JSON on standard output");
     command->callback([&streams, &exitCode, o] { exitCode = advise(streams, *o); });
 }

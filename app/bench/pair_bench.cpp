@@ -21,7 +21,7 @@ PairBench::PairBench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_pair(desk.document, desk.analyst, desk.hits),
       m_picture(new PairPicture(desk.document, m_pair, this)), m_hearStill(new QPushButton(this)),
       m_hearMoving(new QPushButton(this)), m_hearBoth(new QPushButton(tr("Hear both"), this)),
-      m_flip(new QPushButton(tr("Flip polarity"), this)), m_best(new QPushButton(this)),
+      m_flip(new QPushButton(tr("Invert polarity"), this)), m_best(new QPushButton(this)),
       m_together(new QPushButton(this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
@@ -41,7 +41,7 @@ PairBench::PairBench(const Desk& desk, QWidget* parent)
     }
     m_best->setToolTip(tr("The strongest sum below 200 Hz near where it stands"));
     m_together->setToolTip(tr("Where the sound arrives in both at once, measured over the whole band"));
-    m_flip->setToolTip(tr("Turns the chosen microphone over (F in the picture)"));
+    m_flip->setToolTip(tr("Inverts the polarity of the chosen microphone (F in the picture)"));
     connect(m_hearStill, &QPushButton::clicked, this, [this] { hear(Heard::Still); });
     connect(m_hearMoving, &QPushButton::clicked, this, [this] { hear(Heard::Moving); });
     connect(m_hearBoth, &QPushButton::clicked, this, [this] { hear(Heard::Both); });
@@ -94,7 +94,7 @@ void PairBench::refresh() {
                             ? words
                             : tr("%1: %2 ms%3, %4 dB")
                                   .arg(words, dbText(place->shiftMs, 2),
-                                       place->isInverted != e->input.isInverted ? tr(" flipped") : QString(),
+                                       place->isInverted != e->input.isInverted ? tr(" inverted") : QString(),
                                        dbText(place->lowSumDb)));
     };
     show(m_best, tr("Best near"), isMeasured ? std::optional(m_pair.best(kReachMs)) : std::nullopt);

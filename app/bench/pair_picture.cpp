@@ -239,10 +239,10 @@ void PairPicture::paintSum(QPainter& p) const {
                tr("Sum below 200 Hz: %1 dB at %2").arg(dbText(now), msText(shiftMs())));
     p.setFont(textFont(12));
     p.setPen(t.faint);
-    QString right = tr("over the shift; dotted: flipped. 0 dB: as if they had nothing in common");
+    QString right = tr("over the shift; dotted: inverted. 0 dB: as if they had nothing in common");
     if (m_drag == Drag::None && m_pointerX >= r.left() && m_pointerX <= r.right()) {
         const double shift = shiftOfX(m_pointerX);
-        right = tr("at %1: %2 dB, flipped %3 dB")
+        right = tr("at %1: %2 dB, inverted %3 dB")
                     .arg(msText(shift),
                          dbText(m_pair.portrait()->lowSumAtDb(shift - baseShiftMs(), m_pair.isTurned())),
                          dbText(m_pair.portrait()->lowSumAtDb(shift - baseShiftMs(), !m_pair.isTurned())));

@@ -30,19 +30,19 @@ TempoRow::TempoRow(const Desk& desk, QWidget* parent)
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(8);
-    auto* title = new QLabel(tr("beats a minute"), this);
+    auto* title = new QLabel(tr("BPM"), this);
     title->setFont(textFont(13));
     row->addWidget(title);
     m_tempo->setFixedWidth(84);
-    m_tempo->setAccessibleName(tr("Tempo, beats a minute"));
-    m_tempo->setToolTip(tr("Type a tempo in beats a minute, or x2 or /2; empty: as it is found"));
+    m_tempo->setAccessibleName(tr("Tempo, BPM"));
+    m_tempo->setToolTip(tr("Type a tempo in BPM, or x2 or /2; empty: as it is found"));
     row->addWidget(m_tempo);
     m_tap->setToolTip(tr("Tap on every beat, four times or more (T)"));
     m_tap->setFocusPolicy(Qt::TabFocus);
     row->addWidget(m_tap);
     m_beats->addItem(tr("bars as found"), 0);
     for (int beats = 2; beats <= 9; ++beats)
-        m_beats->addItem(tr("%1 beats a bar").arg(beats), beats);
+        m_beats->addItem(tr("%1 beats per bar").arg(beats), beats);
     m_beats->setAccessibleName(tr("Beats a bar"));
     row->addWidget(m_beats);
     m_bar->setToolTip(tr("The first bar begins at the chosen hit, or at the playhead"));
@@ -136,7 +136,7 @@ void TempoRow::take() {
     else if (!text.isEmpty())
         bpm = text.replace(QStringLiteral("bpm"), QString()).trimmed().toDouble(&isNumber);
     if (!isNumber || bpm < 0 || (bpm > 0 && (bpm < kLeastBpm || bpm > kMostBpm))) {
-        m_facts->setText(tr("A tempo lies between 20 and 400 beats a minute."));
+        m_facts->setText(tr("A tempo lies between 20 and 400 BPM."));
         return;
     }
     if (bpm > 0 && std::abs(bpm - now) < 0.006)

@@ -310,13 +310,13 @@ void Board::mousePressEvent(QMouseEvent* event) {
     if (!isMaster && aloneRect(id).contains(event->pos())) {
         document.edit(
             session::withOutput(document.session(), id, [](auto& out) { out.isAlone = !out.isAlone; }),
-            tr("Hear alone, %1").arg(name));
+            tr("Solo, %1").arg(name));
         return;
     }
     if (!isMaster && silentRect(id).contains(event->pos())) {
         document.edit(
             session::withOutput(document.session(), id, [](auto& out) { out.isMuted = !out.isMuted; }),
-            tr("Silence, %1").arg(name));
+            tr("Mute, %1").arg(name));
         return;
     }
     document.select(id);
@@ -379,9 +379,9 @@ bool Board::event(QEvent* event) {
         QString text;
         if (row != nullptr && row->id != session::kNoId) {
             if (aloneRect(row->id).contains(help->pos()))
-                text = tr("Hear alone (A)");
+                text = tr("Solo (A)");
             else if (silentRect(row->id).contains(help->pos()))
-                text = tr("Silence (X)");
+                text = tr("Mute (X)");
             else if (help->pos().x() < kRoleX)
                 text = QString::fromStdString(m_desk.document.session().nameOf(row->id));
             else if (help->pos().x() >= kCellsX)

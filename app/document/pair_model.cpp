@@ -205,7 +205,7 @@ void PairModel::setShift(double shiftMs, bool isDragging) {
 void PairModel::setInverted(bool on) {
     const auto& s = m_document.session();
     m_document.edit(session::withElement(s, m_moving, [&](session::Element& e) { e.input.isInverted = on; }),
-                    tr("Flip polarity, %1").arg(QString::fromStdString(s.nameOf(m_moving))));
+                    tr("Invert polarity, %1").arg(QString::fromStdString(s.nameOf(m_moving))));
 }
 
 void PairModel::moveTo(const Best& best) {

@@ -29,7 +29,7 @@ FindingRow::FindingRow(const Desk& desk, const advise::Finding& finding, QWidget
     sentence->setForegroundRole(m_isDismissed ? QPalette::PlaceholderText : QPalette::WindowText);
     layout->addWidget(sentence);
     if (m_isDismissed) {
-        auto* why = new QLabel(tr("Laid aside: %1").arg(QString::fromStdString(*finding.dismissal)), this);
+        auto* why = new QLabel(tr("Dismissed: %1").arg(QString::fromStdString(*finding.dismissal)), this);
         why->setFont(textFont(12));
         why->setWordWrap(true);
         why->setForegroundRole(QPalette::PlaceholderText);
@@ -52,7 +52,7 @@ FindingRow::FindingRow(const Desk& desk, const advise::Finding& finding, QWidget
         connect(m_keep, &QPushButton::clicked, this, &FindingRow::keep);
     }
     if (finding.severity != advise::Severity::Note || m_isDismissed) {
-        m_dismiss = m_isDismissed ? addAction(tr("take up again"), tr("Opens this finding again (D)"))
+        m_dismiss = m_isDismissed ? addAction(tr("restore"), tr("Opens this finding again (D)"))
                                   : addAction(tr("dismiss"), tr("Lays this finding aside with a reason (D)"));
         connect(m_dismiss, &QPushButton::clicked, this, &FindingRow::askWhy);
     }

@@ -89,7 +89,7 @@ void MainWindow::buildEditMenu() {
 }
 
 void MainWindow::buildHearMenu() {
-    auto* menu = menuBar()->addMenu(tr("&Hear"));
+    auto* menu = menuBar()->addMenu(tr("&Transport"));
     add(menu, tr("Play or stop"), QKeySequence(Qt::Key_Space), this, [this] { m_playback->togglePlay(); });
     add(menu, tr("To the start"), QKeySequence(Qt::Key_Home), this, [this] { m_playback->locate(0); });
     add(menu, tr("Next section"), QKeySequence(Qt::Key_Period), this, [this] { jumpSection(1); });
@@ -107,8 +107,8 @@ void MainWindow::buildHearMenu() {
             m_playback->setLoop(0, framesToSeconds(s.lengthFrames(), s.sampleRateHz));
     });
     menu->addSeparator();
-    add(menu, tr("Hear alone"), QKeySequence(Qt::Key_A), this, [this] { toggleOutput(true); });
-    add(menu, tr("Silence"), QKeySequence(Qt::Key_X), this, [this] { toggleOutput(false); });
+    add(menu, tr("Solo"), QKeySequence(Qt::Key_A), this, [this] { toggleOutput(true); });
+    add(menu, tr("Mute"), QKeySequence(Qt::Key_X), this, [this] { toggleOutput(false); });
     menu->addSeparator();
     m_latchCompare = menu->addAction(tr("Compare with the untouched kit"));
     m_latchCompare->setCheckable(true);
@@ -229,7 +229,7 @@ void MainWindow::toggleOutput(bool alone) {
                                             bool& flag = alone ? out.isAlone : out.isMuted;
                                             flag = !flag;
                                         }),
-                    (alone ? tr("Hear alone, %1") : tr("Silence, %1")).arg(name));
+                    (alone ? tr("Solo, %1") : tr("Mute, %1")).arg(name));
 }
 
 void MainWindow::jumpSection(int direction) {

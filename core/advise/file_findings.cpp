@@ -241,7 +241,7 @@ void addSames(const Session& s, const KitMeasures& measures, std::vector<Finding
                 how += fmt::format(", {:.2f} ms {}", std::abs(same.laterMs),
                                    same.laterMs > 0 ? "later" : "earlier");
             if (same.isInverted)
-                how += ", turned over";
+                how += ", polarity inverted";
             f.sentence = fmt::format("{} holds the same sound as {}{}.", second->name, first->name, how);
             f.hearing = Hearing{{first->id, second->id}, 0, 8};
             if (!second->out.isMuted)

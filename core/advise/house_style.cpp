@@ -20,7 +20,7 @@ constexpr int kVersion = 1;
 
 // Stored names in the order of PairSchool: do not change.
 constexpr std::array<std::string_view, 3> kSchools = {"leave", "flip", "align"};
-constexpr std::array<std::string_view, 3> kSchoolWords = {"leave the natural delays", "flip polarity only",
+constexpr std::array<std::string_view, 3> kSchoolWords = {"leave the natural delays", "invert polarity only",
                                                           "align"};
 
 constexpr std::array<std::string_view, 4> kGateSchools = {"hard", "gentle", "highs", "none"};

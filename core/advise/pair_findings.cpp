@@ -129,7 +129,7 @@ class PairOpinion {
                                      gainedOrLost(bestDb()), m_style.name);
             return f;
         }
-        std::string act = m_move.flips ? "flipped" : "";
+        std::string act = m_move.flips ? "inverted" : "";
         if (m_move.shiftMs != 0)
             act += fmt::format("{}moved {:.2f} ms {}", act.empty() ? "" : " and ", std::abs(laterMs),
                                laterMs > 0 ? "earlier" : "later");
@@ -141,7 +141,7 @@ class PairOpinion {
             signedMove.shiftMs = -m_move.shiftMs;
         }
         f.proposal =
-            Proposal{fmt::format("{}, {}", m_move.shiftMs == 0 ? "Flip polarity" : "Align", mover.name),
+            Proposal{fmt::format("{}, {}", m_move.shiftMs == 0 ? "Invert polarity" : "Align", mover.name),
                      [movers, signedMove](Session x) { return moved(std::move(x), movers, signedMove); }};
         return f;
     }
@@ -182,10 +182,10 @@ std::optional<Finding> overheadFlip(const Session& s, const HouseStyle& style, I
             fmt::format("{} {:+.1f} to {:+.1f} dB", d->first().name, a.lowSumDb, a.lowSumFlippedDb));
         f.numbers.push_back({"gain_" + std::to_string(d->first().id), gain(d), "dB"});
     }
-    f.sentence = fmt::format("Flip {} and the drums gain below 200 Hz when summed with it: {}.", e->name,
+    f.sentence = fmt::format("Invert {} and the drums gain below 200 Hz when summed with it: {}.", e->name,
                              listed(parts));
     f.hearing = Hearing{{}, 0, 8};
-    f.proposal = Proposal{"Flip polarity, " + e->name, [overhead](Session x) {
+    f.proposal = Proposal{"Invert polarity, " + e->name, [overhead](Session x) {
                               return moved(std::move(x), {overhead}, {true, 0, 0});
                           }};
     return f;

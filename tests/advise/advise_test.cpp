@@ -221,7 +221,7 @@ TEST_F(AdviseTest, PairsFollowTheSchool) {
     EXPECT_EQ(f.element, m_ids[1]);
     EXPECT_TRUE(says(f, "inverted polarity and is 1.30 ms late against Kick In")) << f.sentence;
     EXPECT_TRUE(says(f, "lose 5.0 dB")) << f.sentence;
-    EXPECT_TRUE(says(f, "flipped they gain 1.0 dB")) << f.sentence;
+    EXPECT_TRUE(says(f, "inverted they gain 1.0 dB")) << f.sentence;
     EXPECT_TRUE(inputAfter(f, m_ids[1]).isInverted);
     EXPECT_EQ(inputAfter(f, m_ids[1]).shiftMs, 0);
     EXPECT_EQ(f.school, "flip");
@@ -282,7 +282,7 @@ TEST_F(AdviseTest, TheSameSoundTwice) {
     ASSERT_EQ(found.size(), 2U);
     EXPECT_EQ(found[0].severity, Severity::Fault);
     EXPECT_EQ(found[0].sentence,
-              "Over holds the same sound as Snare, 3.0 dB softer, 1.50 ms later, turned over.");
+              "Over holds the same sound as Snare, 3.0 dB softer, 1.50 ms later, polarity inverted.");
     EXPECT_TRUE(found[0].proposal->apply(m_session).element(m_ids[3])->out.isMuted);
     EXPECT_EQ(found[1].severity, Severity::Note);
 }
@@ -315,7 +315,7 @@ TEST_F(AdviseTest, DrumsThatAreNotHeardUnsureOrDrowned) {
     const auto found = run();
     ASSERT_EQ(found.size(), 4U);
     EXPECT_TRUE(says(found[0], "1 of 10 hits of Kick In are less than 50 % sure")) << found[0].sentence;
-    EXPECT_TRUE(says(found[1], "only 2.5 dB above the spill of the hat")) << found[1].sentence;
+    EXPECT_TRUE(says(found[1], "only 2.5 dB above the spill from the hat")) << found[1].sentence;
     EXPECT_TRUE(says(found[2], "No hit of its own was found in Snare")) << found[2].sentence;
     EXPECT_TRUE(says(found[3], "No microphone stands at the hat: 10 hits")) << found[3].sentence;
     EXPECT_EQ(found[3].severity, Severity::Note);

@@ -65,7 +65,7 @@ TEST_F(FindingsTest, KeepIsOneStepThatCanBeUndone) {
     panel().setCurrent(row("pair-")->id());
     QTest::mouseClick(row("pair-")->keepButton(), Qt::LeftButton);
     EXPECT_TRUE(session().element(element("Snare Bottom"))->input.isInverted);
-    EXPECT_EQ(m_window->document().undoLabel(), QStringLiteral("Flip polarity, Snare Bottom"));
+    EXPECT_EQ(m_window->document().undoLabel(), QStringLiteral("Invert polarity, Snare Bottom"));
     EXPECT_TRUE(waitFor([&] { return !m_window->findings().isBusy() && row("pair-") == nullptr; }));
     EXPECT_EQ(open("Snare Bottom"), 1);
     m_window->document().undo();

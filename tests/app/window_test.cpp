@@ -77,7 +77,7 @@ TEST_F(Window, BoardIsWorkedByKeysAndMarks) {
     EXPECT_TRUE(session().output(element("Hat"))->isAlone);
     QTest::mouseClick(&board, Qt::LeftButton, {}, board.silentRect(element("Kick")).center());
     EXPECT_TRUE(session().output(element("Kick"))->isMuted);
-    EXPECT_EQ(m_window->document().undoLabel(), QStringLiteral("Silence, Kick"));
+    EXPECT_EQ(m_window->document().undoLabel(), QStringLiteral("Mute, Kick"));
     m_window->document().undo();
     EXPECT_FALSE(session().output(element("Kick"))->isMuted);
     EXPECT_EQ(board.cellText(element("Kick"), Stage::Intake), QStringLiteral("ok"));
