@@ -108,8 +108,8 @@ std::optional<MovingValue> movingValue(const ModuleSettings& settings, std::stri
 }
 
 ModuleSettings withChange(ModuleSettings settings, const SectionChange& change) {
-    for (const auto& [name, value] : change.values)
-        withMoving(settings, name, [&](const auto& f, auto& of) { f.set(of, value); });
+    for (const auto& entry : change.values)
+        withMoving(settings, entry.first, [&](const auto& f, auto& of) { f.set(of, entry.second); });
     return settings;
 }
 
