@@ -262,6 +262,9 @@ std::vector<Moment<session::ModuleSettings>> momentsOf(const Module& module, con
             moments.push_back({frameAt(section.startS), session::withChange(module.settings, change), glide});
             moments.push_back({frameAt(section.endS), module.settings, glide});
         }
+    // A foreign writer's sections may stand in any order.
+    std::stable_sort(moments.begin(), moments.end(),
+                     [](const auto& a, const auto& b) { return a.frame < b.frame; });
     return moments;
 }
 

@@ -122,8 +122,10 @@ void renumberItems(Module& module, const std::function<Id()>& newId) {
         std::map<std::string, double> values;
         for (const auto& [name, value] : change.values) {
             const auto place = splitItem(name);
-            values[place ? std::to_string(renamed[place->first]) + "/" + std::string(place->second) : name] =
-                value;
+            if (!place)
+                values[name] = value;
+            else if (renamed.contains(place->first))
+                values[std::to_string(renamed[place->first]) + "/" + std::string(place->second)] = value;
         }
         change.values = std::move(values);
     }

@@ -158,6 +158,15 @@ TYPED_TEST(KindSound, ASectionBeginsInTheSoundWhereItBeginsInTheSong) {
     EXPECT_LE((first - filled.begin()) / 2, kSectionStart + 14000) << "with the next stroke at the latest";
 }
 
+TYPED_TEST(KindSound, SectionsMayStandInAnyOrder) {
+    const auto name = this->names().front();
+    auto s = this->withFill(name);
+    s.sections = {{"fill", 1, 2, {}}, {"fill", 3, 4, {}}};
+    const auto inOrder = this->rendered(s);
+    std::swap(s.sections[0], s.sections[1]);
+    EXPECT_EQ(this->rendered(s), inOrder);
+}
+
 TYPED_TEST(KindSound, SectionsSoundTheSameHoweverTheSoundIsCutUp) {
     auto s = this->m_session;
     session::SectionChange change{"fill", 30, {}, {}, {}};
