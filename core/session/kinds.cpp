@@ -36,12 +36,6 @@ ChainPlace placeOf(const ModuleSettings& settings, int ordinal) {
     return place;
 }
 
-bool hearsKey(const ModuleSettings& settings) {
-    bool hears = false;
-    withSettings(settings, [&]<class T>(const T&) { hears = KindOf<T>::hearsKey; });
-    return hears;
-}
-
 int freeOrdinal(const std::vector<Module>& chain, std::string_view kind) {
     int ordinal = 1;
     while (std::any_of(chain.begin(), chain.end(),

@@ -53,13 +53,11 @@ template <class Settings, class Visit> void withSettings(Settings& settings, Vis
 
 /// Stored name of a module's kind; of one that is not understood the name that it was written with.
 [[nodiscard]] std::string_view kindId(const ModuleSettings& settings);
-/// As people read it in its chain: "gate", "repair", "ceiling 2". Of one that is not understood its stored
+/// As people read it in its chain: "gate", "repair", "limiter 2". Of one that is not understood its stored
 /// name.
 [[nodiscard]] std::string wordsOf(const Module& module);
 /// Where a module of this kind and ordinal goes when it is added.
 [[nodiscard]] ChainPlace placeOf(const ModuleSettings& settings, int ordinal);
-/// Whether its detectors can listen to something else than its own sound.
-[[nodiscard]] bool hearsKey(const ModuleSettings& settings);
 /// Lowest ordinal that no module of this kind has yet in the chain.
 [[nodiscard]] int freeOrdinal(const std::vector<Module>& chain, std::string_view kind);
 /// Gives an ordinal to every module that has none or shares one, by its rank.
