@@ -1,35 +1,18 @@
 #include "core/dsp/gate.h"
 
+#include "core/dsp/detector_cuts.h"
 #include "core/dsp/eq_design.h"
 
 #include <algorithm>
 #include <cmath>
 
 namespace cask::dsp {
-namespace {
-
-constexpr double kLowCutOffHz = 10.5;
-constexpr double kHighCutOffHz = 19900;
-
-} // namespace
-
 int gateLatency(const GateSettings& s, double sampleRateHz) {
     return static_cast<int>(std::lround(s.lookAheadMs * 0.001 * sampleRateHz));
 }
 
 std::vector<EqBand> detectorBands(const GateSettings& s) {
-    std::vector<EqBand> bands;
-    const auto add = [&](FilterKind kind, double hz) {
-        EqBand& band = bands.emplace_back();
-        band.kind = kind;
-        band.frequencyHz = hz;
-        band.slopeDbPerOct = s.cutSlopeDbPerOct;
-    };
-    if (s.lowCutHz > kLowCutOffHz)
-        add(FilterKind::HighPass, s.lowCutHz);
-    if (s.highCutHz < kHighCutOffHz)
-        add(FilterKind::LowPass, s.highCutHz);
-    return bands;
+    return detectorCuts(s.lowCutHz, s.highCutHz, s.cutSlopeDbPerOct);
 }
 
 std::vector<SvfCoefficients> designDetectorFilter(const GateSettings& s, double sampleRateHz) {

@@ -1,7 +1,9 @@
 // The hot loops, once for each instruction set, chosen at run time.
 #pragma once
 
+#include <core/dsp/compressor_bank.h>
 #include <core/dsp/lane.h>
+#include <core/dsp/lane_delay.h>
 #include <core/dsp/section_design.h>
 #include <core/dsp/true_peak.h>
 #include <cstdint>
@@ -83,6 +85,10 @@ struct Kernels {
                 FirSteps steps) noexcept;
     /// io = tanh(drive * io) / drive, lane by lane. REQUIRES: drive > 0.
     void (*saturate)(const LaneFloats& drive, float* io, int frames) noexcept;
+    /// Delays io in place. REQUIRES: some lane waits.
+    void (*delay)(LaneDelay& delay, float* io, int frames) noexcept;
+    /// Changes io in place by what is heard, frame by frame; `heard` may be io itself. RT: no alloc, no lock.
+    void (*compress)(CompressorBank& bank, const float* heard, float* io, int frames) noexcept;
 };
 
 /// The best set for this processor, or the one that EMBER_CASK_KERNELS names: scalar, sse4, avx2, avx512.

@@ -12,6 +12,14 @@ namespace {
 /// Wraps a lane type: load, store, arithmetic. Specialised for float; register types come from xsimd.
 template <class V> struct Ops;
 
+} // namespace
+} // namespace cask::dsp
+
+#include "core/dsp/compressor_kernel.h"
+
+namespace cask::dsp {
+namespace {
+
 template <class V> inline V smoothstep(V t) {
     return t * t * (V(3.0F) - V(2.0F) * t);
 }
@@ -300,6 +308,27 @@ template <class V> void saturateGroup(const LaneFloats& drive, float* io, int fr
     }
 }
 
+template <class V> void delayGroup(LaneDelay& delay, float* io, int frames) noexcept {
+    using O = Ops<V>;
+    const int mask = delay.size() - 1;
+    for (int n = 0; n < frames; ++n) {
+        float* frame = io + n * kLanes;
+        for (int lane = 0; lane < kLanes; lane += O::kWidth) {
+            const V x = O::load(frame + lane);
+            O::store(delay.ring.data() + delay.at * kLanes + lane, x);
+            V out = x;
+            for (int i = 0; i < delay.tapCount; ++i) {
+                const auto& tap = delay.taps[static_cast<std::size_t>(i)];
+                const int from = (delay.at - tap.frames) & mask;
+                out = O::select(O::less(V(0.5F), O::load(tap.isTaken.data() + lane)),
+                                O::load(delay.ring.data() + from * kLanes + lane), out);
+            }
+            O::store(frame + lane, out);
+        }
+        delay.at = (delay.at + 1) & mask;
+    }
+}
+
 template <class V> constexpr Kernels makeKernels(const char* name) {
     return {name,
             &filterGroup<V>,
@@ -309,7 +338,9 @@ template <class V> constexpr Kernels makeKernels(const char* name) {
             &interleaveGroup<V>,
             &peaksBetween<V>,
             &firGroup<V>,
-            &saturateGroup<V>};
+            &saturateGroup<V>,
+            &delayGroup<V>,
+            &compressGroup<V>};
 }
 
 } // namespace

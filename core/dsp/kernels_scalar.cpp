@@ -14,6 +14,12 @@ template <> struct Ops<float> {
     static float max(float a, float b) { return a > b ? a : b; }
     static float abs(float a) { return std::fabs(a); }
     static float tanh(float a) { return std::tanh(a); }
+    static float min(float a, float b) { return a < b ? a : b; }
+    static bool less(float a, float b) { return a < b; }
+    static float select(bool mask, float a, float b) { return mask ? a : b; }
+    static float log2(float a) { return std::log2(a); }
+    static float exp2(float a) { return std::exp2(a); }
+    static float partner(const float* frame, int lane) { return frame[lane ^ 1]; }
     using Quad = float;
     static void transpose(float (&)[1]) {}
 };

@@ -5,6 +5,8 @@
 
 #include <xsimd/xsimd.hpp>
 
+#include <cstdint>
+
 namespace cask::dsp {
 namespace {
 
@@ -17,6 +19,44 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
     static V max(V a, V b) { return xsimd::max(a, b); }
     static V abs(V a) { return xsimd::abs(a); }
     static V tanh(V a) { return xsimd::tanh(a); }
+    static V min(V a, V b) { return xsimd::min(a, b); }
+    static auto less(V a, V b) { return a < b; }
+    static V select(xsimd::batch_bool<float, Arch> mask, V a, V b) { return xsimd::select(mask, a, b); }
+    /// Of a positive normal number, within 4e-4 dB: the exponent, and a polynomial of the mantissa (fitted at
+    /// Chebyshev nodes).
+    static V log2(V a) {
+        using Whole = xsimd::batch<std::int32_t, Arch>;
+        const Whole bits = xsimd::bitwise_cast<Whole>(a);
+        const V octave = xsimd::to_float((bits >> 23) - Whole(127));
+        const V t = xsimd::bitwise_cast<V>((bits & Whole(0x7fffff)) | Whole(0x3f800000)) - V(1.0F);
+        V p = fma(V(0.05866495F), t, V(-0.22510302F));
+        p = fma(p, t, V(0.44059902F));
+        p = fma(p, t, V(-0.71671468F));
+        p = fma(p, t, V(1.44260395F));
+        return fma(p, t, octave);
+    }
+    /// Within 7e-5 dB and exactly 1 at 0: whole octaves are added to the exponent of a polynomial of the
+    /// rest, half an octave at most (fitted at Chebyshev nodes). REQUIRES: |a| < 126.
+    static V exp2(V a) {
+        using Whole = xsimd::batch<std::int32_t, Arch>;
+        const V rounding(12582912.0F); // 1.5 x 2^23: what is added to it is rounded to whole numbers
+        const V octave = a + rounding;
+        const V f = a - (octave - rounding);
+        V p = fma(V(0.0096567106F), f, V(0.055838283F));
+        p = fma(p, f, V(0.2402253F));
+        p = fma(p, f, V(0.69313675F));
+        p = fma(p, f, V(1.0F));
+        return xsimd::bitwise_cast<V>(xsimd::bitwise_cast<Whole>(p) +
+                                      (xsimd::bitwise_cast<Whole>(octave) << 23));
+    }
+    /// The neighbours of the lanes from `lane` on: left and right of each pair change places.
+    static V partner(const float* frame, int lane) {
+        const V v = load(frame + lane);
+        if constexpr (kWidth == 8)
+            return V(_mm256_permute_ps(v, 0xB1));
+        else
+            return V(_mm_shuffle_ps(v, v, 0xB1));
+    }
     /// What rows are turned into columns with: four floats, because how wider registers interleave differs
     /// between versions of the library.
     using Quad = xsimd::batch<float, xsimd::sse4_1>;

@@ -1,0 +1,64 @@
+// What the compressor's kernel works on: eight channels side by side.
+#pragma once
+
+#include <core/dsp/lane.h>
+
+namespace cask::dsp {
+
+/// Values that glide, one of each for every lane. Levels and gains are in octaves: log2 of a factor.
+struct CompressorValues {
+    LaneFloats threshold;
+    LaneFloats slope; ///< octaves of gain for each octave past the threshold
+    LaneFloats knee;  ///< width
+    LaneFloats range;
+    LaneFloats makeup;
+    LaneFloats mix; ///< 0 also where there is no compressor or it is bypassed
+    LaneFloats link;
+    LaneFloats rise; ///< shares of the way that a frame goes while the change of gain grows
+    LaneFloats fall; ///< and while it goes back
+    /// Of the slow part of a programme-dependent release; lanes with another one have slowShare 0.
+    LaneFloats slowShare, slowRise, slowFall;
+};
+
+struct CompressorBank {
+    /// Frames that the kernel works on at a time.
+    static constexpr int kPiece = 64;
+
+    CompressorValues values;
+    // What does not glide
+    LaneFloats side;         ///< 1: acts over the threshold; -1: under it
+    LaneFloats way;          ///< 1 raises, -1 lowers
+    LaneFloats own, partner; ///< shares of the lane and of its neighbour in what is heard and acted on
+    LaneFloats isRms;        ///< 1 or 0
+    std::array<int, kLanes> cellsBefore{};    ///< of a peak's window, besides the one that goes on
+    int cellLevels = 0;                       ///< 2^cellLevels cells are enough for any lane
+    bool hasOneWindow = false;                ///< all lanes look at as many cells
+    std::array<int, kLanes> windowFrames{};   ///< of a mean square, else 1
+    std::array<double, kLanes> windowShare{}; ///< 1 / windowFrames
+    int cellFrames = 1;
+    bool hasPairs = false; ///< some partner or link is not 0
+    bool hasParts = false; ///< some partner is not 0
+    bool hasRms = false;
+    bool hasSlow = false;
+    bool hasTurned = false; ///< some lane goes back faster than it goes on
+    // State
+    LaneFloats reduction; ///< octaves by which the gain is changed, >= 0
+    LaneFloats slow;      ///< of the slow part
+    LaneFloats cell;      ///< greatest of the cell that goes on
+    LaneFloats earlier;   ///< greatest of the cells before that are in the window
+    /// The greatest of the last 2^level cells, by level and cell: two of them, one over the other, are any
+    /// window.
+    std::array<std::vector<LaneFloats>, 8> cellRings;
+    int ringAt = 0;
+    int inCell = 0;
+    LaneFloats gain;    ///< of the last frame, linear, without make-up: for display
+    LaneBuffer squares; ///< ring for the mean squares
+    int squareAt = 0;
+    std::array<double, kLanes> squareSums{};
+    // Of the piece that is worked on
+    alignas(64) std::array<float, static_cast<std::size_t>(kPiece) * kLanes> levels{};
+    alignas(64) std::array<float, static_cast<std::size_t>(kPiece) * kLanes> changes{};
+    alignas(64) std::array<float, static_cast<std::size_t>(kPiece) * kLanes> partnered{};
+};
+
+} // namespace cask::dsp

@@ -1,0 +1,264 @@
+// The compressor over a lane type. Included by kernels_impl.h, once Ops is known.
+#pragma once
+
+#include "core/dsp/compressor_bank.h"
+
+#include <algorithm>
+#include <bit>
+#include <utility>
+
+namespace cask::dsp {
+namespace {
+
+/// Under this a level is silence: -120 dBFS, and its square.
+inline constexpr float kSilentLevel = 1e-6F;
+
+template <class V> inline V at(const LaneFloats& values, int lane) {
+    return Ops<V>::load(values.data() + lane);
+}
+
+/// What a lane's detector hears: its own sound, or the middle or side of its pair.
+template <class V, bool HasParts>
+inline V heardBy(const CompressorBank& b, const float* frame, int lane) noexcept {
+    using O = Ops<V>;
+    const V own = O::load(frame + lane);
+    if constexpr (!HasParts)
+        return own;
+    return O::fma(at<V>(b.own, lane), own, at<V>(b.partner, lane) * O::partner(frame, lane));
+}
+
+/// The mean squares of exact windows. Sums in double of the very squares that are taken out again: the
+/// rounding of an hour stays under -110 dBFS.
+template <class V, bool HasParts>
+void meanSquares(CompressorBank& b, const float* heard, int frames) noexcept {
+    using O = Ops<V>;
+    const int mask = static_cast<int>(b.squares.size()) / kLanes - 1;
+    for (int n = 0; n < frames; ++n) {
+        float* now = b.squares.data() + b.squareAt * kLanes;
+        for (int lane = 0; lane < kLanes; lane += O::kWidth) {
+            const V x = heardBy<V, HasParts>(b, heard + n * kLanes, lane);
+            O::store(now + lane, x * x);
+        }
+        std::array<float, kLanes> gone;
+        for (std::size_t l = 0; l < kLanes; ++l)
+            gone[l] =
+                b.squares[static_cast<std::size_t>((b.squareAt - b.windowFrames[l]) & mask) * kLanes + l];
+        float* means = b.levels.data() + n * kLanes;
+        for (std::size_t l = 0; l < kLanes; ++l) {
+            b.squareSums[l] += static_cast<double>(now[l]) - static_cast<double>(gone[l]);
+            means[l] = static_cast<float>(b.squareSums[l] * b.windowShare[l]);
+        }
+        b.squareAt = (b.squareAt + 1) & mask;
+    }
+}
+
+/// At the end of a cell: the greatest of those that stay in each lane's window.
+template <class V> void turnCell(CompressorBank& b) noexcept {
+    using O = Ops<V>;
+    const int mask = static_cast<int>(b.cellRings[0].size()) - 1;
+    const auto place = [&](int level, int at) -> LaneFloats& {
+        return b.cellRings[static_cast<std::size_t>(level)][static_cast<std::size_t>(at & mask)];
+    };
+    place(0, b.ringAt) = b.cell;
+    for (int level = 1; level <= b.cellLevels; ++level) {
+        const LaneFloats& late = place(level - 1, b.ringAt);
+        const LaneFloats& early = place(level - 1, b.ringAt - (1 << (level - 1)));
+        for (int lane = 0; lane < kLanes; lane += O::kWidth)
+            O::store(place(level, b.ringAt).data() + lane, O::max(at<V>(late, lane), at<V>(early, lane)));
+    }
+    const auto greatest = [&](int lane, const auto& load) {
+        const int count = b.cellsBefore[static_cast<std::size_t>(lane)];
+        const int level = static_cast<int>(std::bit_width(static_cast<unsigned>(count))) - 1;
+        return std::pair(load(place(level, b.ringAt)), load(place(level, b.ringAt - count + (1 << level))));
+    };
+    if (b.hasOneWindow && b.cellsBefore[0] > 0) {
+        for (int lane = 0; lane < kLanes; lane += O::kWidth) {
+            const auto [late, early] =
+                greatest(lane, [&](const LaneFloats& cells) { return at<V>(cells, lane); });
+            O::store(b.earlier.data() + lane, O::max(V(kSilentLevel), O::max(late, early)));
+        }
+    } else {
+        b.earlier.v.fill(kSilentLevel);
+        for (int lane = 0; lane < kLanes; ++lane) {
+            if (b.cellsBefore[static_cast<std::size_t>(lane)] == 0)
+                continue;
+            const auto [late, early] = greatest(lane, [&](const LaneFloats& cells) { return cells[lane]; });
+            b.earlier[lane] = std::max(kSilentLevel, std::max(late, early));
+        }
+    }
+    b.cell = {};
+    b.ringAt = (b.ringAt + 1) & mask;
+    b.inCell = 0;
+}
+
+/// Levels of so many frames of one cell: peaks, and in lanes of that kind the mean squares that are there.
+template <class V, bool HasParts, bool HasRms>
+void levelsOf(CompressorBank& b, const float* heard, float* levels, int frames) noexcept {
+    using O = Ops<V>;
+    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
+        V cell = at<V>(b.cell, lane);
+        const V earlier = at<V>(b.earlier, lane);
+        const auto isRms = O::less(V(0.5F), at<V>(b.isRms, lane));
+        for (int n = 0; n < frames; ++n) {
+            float* level = levels + n * kLanes + lane;
+            cell = O::max(cell, O::abs(heardBy<V, HasParts>(b, heard + n * kLanes, lane)));
+            V value = O::max(cell, earlier);
+            if constexpr (HasRms)
+                value = O::select(isRms, O::max(O::load(level), V(kSilentLevel * kSilentLevel)), value);
+            O::store(level, value);
+        }
+        O::store(b.cell.data() + lane, cell);
+    }
+}
+
+/// Levels become octaves in place.
+template <class V, bool HasRms> void toOctaves(const CompressorBank& b, float* levels, int frames) noexcept {
+    using O = Ops<V>;
+    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
+        const V root = V(1.0F) - V(0.5F) * at<V>(b.isRms, lane); // of a mean square
+        for (int n = 0; n < frames; ++n) {
+            const V octaves = O::log2(O::load(levels + n * kLanes + lane));
+            O::store(levels + n * kLanes + lane, HasRms ? octaves * root : octaves);
+        }
+    }
+}
+
+/// What of a piece's work some lane needs.
+enum : unsigned { kPairs = 1, kParts = 2, kSlow = 4, kTurned = 8 };
+
+/// From levels to gains, and onto the sound.
+template <class V, unsigned Has>
+void applyGain(CompressorBank& b, const float* levels, float* io, int frames) noexcept {
+    using O = Ops<V>;
+    const CompressorValues& v = b.values;
+    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
+        const V side = at<V>(b.side, lane);
+        const V knee = at<V>(v.knee, lane);
+        // past = side (level - threshold) + knee / 2: the bend is from 0 to the knee
+        const V shift = V(0.5F) * knee - side * at<V>(v.threshold, lane);
+        const V bend = V(0.5F) / O::max(knee, V(1e-9F));
+        const V slope = at<V>(v.slope, lane);
+        const V range = at<V>(v.range, lane);
+        const V rise = at<V>(v.rise, lane);
+        const V fall = at<V>(v.fall, lane);
+        const V stayRise = V(1.0F) - rise;
+        const V stayFall = V(1.0F) - fall;
+        const auto risesFaster = O::less(fall, rise);
+        const V way = at<V>(b.way, lane);
+        const V makeup = at<V>(v.makeup, lane);
+        const V mix = at<V>(v.mix, lane);
+        const V dry = V(1.0F) - mix;
+        const V link = at<V>(v.link, lane);
+        V reduction = at<V>(b.reduction, lane);
+        V slow = at<V>(b.slow, lane);
+        V shown = reduction;
+        float* const changes = b.changes.data() + lane;
+        const auto findGoal = [&](int n) {
+            V level = O::load(levels + n * kLanes + lane);
+            if constexpr ((Has & kPairs) != 0)
+                level = O::fma(link, O::max(O::partner(levels + n * kLanes, lane) - level, V(0.0F)), level);
+            const V past = O::max(O::fma(side, level, shift), V(0.0F));
+            const V bent = O::min(past, knee);
+            const V over = O::fma(bent, O::fma(bent, bend, V(-1.0F)), past);
+            O::store(changes + n * kLanes, O::min(slope * over, range));
+        };
+        const auto follow = [&](int n) {
+            const V goal = O::load(changes + n * kLanes);
+            const V up = O::fma(stayRise, reduction, rise * goal);
+            const V down = O::fma(stayFall, reduction, fall * goal);
+            // The faster of the two is the higher one on the way up and the lower one on the way down.
+            reduction = O::max(up, down);
+            if constexpr ((Has & kTurned) != 0)
+                reduction = O::select(risesFaster, reduction, O::min(up, down));
+            shown = reduction;
+            if constexpr ((Has & kSlow) != 0) {
+                const V held = at<V>(v.slowShare, lane) * goal;
+                const V speed =
+                    O::select(O::less(slow, held), at<V>(v.slowRise, lane), at<V>(v.slowFall, lane));
+                slow = O::fma(speed, held - slow, slow);
+                shown = O::max(reduction, slow);
+            }
+            O::store(changes + n * kLanes, shown);
+        };
+        const auto apply = [&](int n) {
+            // With a gain of 1 exactly 1, whatever the mix.
+            const V gain = O::fma(mix, O::exp2(O::fma(way, O::load(changes + n * kLanes), makeup)), dry);
+            float* frame = io + n * kLanes;
+            if constexpr ((Has & kParts) != 0) {
+                // Both sides of a pair are read before either is written.
+                O::store(b.partnered.data() + n * kLanes + lane,
+                         O::fma(gain - V(1.0F), heardBy<V, true>(b, frame, lane), O::load(frame + lane)));
+            } else {
+                O::store(frame + lane, gain * O::load(frame + lane));
+            }
+        };
+        // One after the other, each a few frames behind: what waits for the frame before it in one of them
+        // leaves the processor free for the other two.
+        constexpr int kBehind = 4;
+        int n = 0;
+        const auto step = [&](int end) {
+            for (; n < end; ++n) {
+                if (n < frames)
+                    findGoal(n);
+                if (n >= kBehind && n < frames + kBehind)
+                    follow(n - kBehind);
+                if (n >= 2 * kBehind)
+                    apply(n - 2 * kBehind);
+            }
+        };
+        step(2 * kBehind);
+        for (; n < frames; ++n) {
+            findGoal(n);
+            follow(n - kBehind);
+            apply(n - 2 * kBehind);
+        }
+        step(frames + 2 * kBehind);
+        O::store(b.reduction.data() + lane, reduction);
+        O::store(b.slow.data() + lane, slow);
+        O::store(b.gain.data() + lane, O::exp2(way * shown));
+    }
+    if constexpr ((Has & kParts) != 0)
+        for (int i = 0; i < frames * kLanes; ++i)
+            io[i] = b.partnered[static_cast<std::size_t>(i)];
+}
+
+using ApplyGain = void (*)(CompressorBank&, const float*, float*, int) noexcept;
+
+template <class V> ApplyGain applierFor(unsigned has) noexcept {
+    return []<std::size_t... Has>(std::index_sequence<Has...>, unsigned wanted) {
+        constexpr std::array<ApplyGain, sizeof...(Has)> kAll{&applyGain<V, Has>...};
+        return kAll[wanted];
+    }
+    (std::make_index_sequence<16>{}, has);
+}
+
+template <class V, bool HasParts, bool HasRms>
+void compressPiece(CompressorBank& b, const float* heard, float* io, int frames) noexcept {
+    if constexpr (HasRms)
+        meanSquares<V, HasParts>(b, heard, frames);
+    for (int done = 0; done < frames;) {
+        const int left = b.cellFrames - b.inCell;
+        const int count = left < frames - done ? left : frames - done;
+        levelsOf<V, HasParts, HasRms>(b, heard + done * kLanes, b.levels.data() + done * kLanes, count);
+        done += count;
+        b.inCell += count;
+        if (b.inCell == b.cellFrames)
+            turnCell<V>(b);
+    }
+    toOctaves<V, HasRms>(b, b.levels.data(), frames);
+    const unsigned has = (b.hasPairs ? kPairs : 0U) | (HasParts ? kParts : 0U) | (b.hasSlow ? kSlow : 0U) |
+                         (b.hasTurned ? kTurned : 0U);
+    applierFor<V>(has)(b, b.levels.data(), io, frames);
+}
+
+template <class V> void compressGroup(CompressorBank& b, const float* heard, float* io, int frames) noexcept {
+    constexpr int kPiece = CompressorBank::kPiece;
+    const auto piece = b.hasParts
+                           ? (b.hasRms ? &compressPiece<V, true, true> : &compressPiece<V, true, false>)
+                           : (b.hasRms ? &compressPiece<V, false, true> : &compressPiece<V, false, false>);
+    for (int done = 0; done < frames; done += kPiece)
+        piece(b, heard + done * kLanes, io + done * kLanes, frames - done < kPiece ? frames - done : kPiece);
+}
+
+} // namespace
+} // namespace cask::dsp
