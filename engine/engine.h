@@ -53,6 +53,7 @@ class Engine {
     [[nodiscard]] double sampleRateHz() const { return m_sampleRateHz; }
     [[nodiscard]] NodeLevel takeLevel(session::Id node) { return m_player.takeLevel(node); }
     [[nodiscard]] float gateGain(session::Id node) const { return m_player.gateGain(node); }
+    [[nodiscard]] float compressorGain(session::Id node) const { return m_player.compressorGain(node); }
     /// What its level adds to the gain of a dynamic band, dB, as it was played last.
     [[nodiscard]] float movedDb(session::Id band) const { return m_player.movedDb(band); }
     [[nodiscard]] double takeCeilingReductionDb();

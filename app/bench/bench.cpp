@@ -4,6 +4,7 @@
 #include "app/bench/clean_bench.h"
 #include "app/bench/hits_bench.h"
 #include "app/bench/intake_bench.h"
+#include "app/bench/punch_bench.h"
 #include "app/bench/tone_bench.h"
 #include "app/theme/theme.h"
 
@@ -19,7 +20,8 @@ Bench::Bench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_title(new QLabel(this)), m_summary(new QLabel(this)),
       m_stack(new QStackedWidget(this)), m_intake(new IntakeBench(desk, this)),
       m_hits(new HitsBench(desk, this)), m_balance(new BalanceBench(desk, this)),
-      m_clean(new CleanBench(desk, this)), m_tone(new ToneBench(desk, this)), m_empty(makeEmpty()) {
+      m_clean(new CleanBench(desk, this)), m_tone(new ToneBench(desk, this)),
+      m_punch(new PunchBench(desk, this)), m_empty(makeEmpty()) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(8, 6, 12, 8);
     layout->setSpacing(6);
@@ -31,9 +33,9 @@ Bench::Bench(const Desk& desk, QWidget* parent)
     head->addWidget(m_summary, 1);
     layout->addLayout(head);
     layout->addWidget(m_stack, 1);
-    for (QWidget* page :
-         {static_cast<QWidget*>(m_intake), static_cast<QWidget*>(m_hits), static_cast<QWidget*>(m_balance),
-          static_cast<QWidget*>(m_clean), static_cast<QWidget*>(m_tone), m_empty})
+    for (QWidget* page : {static_cast<QWidget*>(m_intake), static_cast<QWidget*>(m_hits),
+                          static_cast<QWidget*>(m_balance), static_cast<QWidget*>(m_clean),
+                          static_cast<QWidget*>(m_tone), static_cast<QWidget*>(m_punch), m_empty})
         m_stack->addWidget(page);
     connect(&desk.document, &Document::selectionChanged, this, &Bench::refresh);
     connect(&desk.document, &Document::changed, this, &Bench::refresh);
@@ -44,6 +46,10 @@ Bench::Bench(const Desk& desk, QWidget* parent)
     connect(m_clean, &CleanBench::summaryChanged, this, [this] {
         if (m_desk.document.stage() == Stage::Clean)
             m_summary->setText(m_clean->summary());
+    });
+    connect(m_punch, &PunchBench::summaryChanged, this, [this] {
+        if (m_desk.document.stage() == Stage::Punch)
+            m_summary->setText(m_punch->summary());
     });
     refresh();
 }
@@ -114,6 +120,11 @@ void Bench::refresh() {
         m_stack->setCurrentWidget(m_tone);
         m_title->setText(tr("Tone \u2014 %1").arg(name));
         m_summary->setText(m_tone->summary());
+        break;
+    case Stage::Punch:
+        m_stack->setCurrentWidget(m_punch);
+        m_title->setText(tr("Punch \u2014 %1").arg(name));
+        m_summary->setText(m_punch->summary());
         break;
     default:
         break; // no bench yet

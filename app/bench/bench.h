@@ -15,6 +15,7 @@ class BalanceBench;
 class HitsBench;
 class CleanBench;
 class ToneBench;
+class PunchBench;
 
 class Bench : public QWidget {
     Q_OBJECT
@@ -26,6 +27,7 @@ class Bench : public QWidget {
     [[nodiscard]] BalanceBench& balance() { return *m_balance; }
     [[nodiscard]] CleanBench& clean() { return *m_clean; }
     [[nodiscard]] ToneBench& tone() { return *m_tone; }
+    [[nodiscard]] PunchBench& punch() { return *m_punch; }
 
   signals:
     /// The empty bench offers ways to begin.
@@ -46,6 +48,7 @@ class Bench : public QWidget {
     BalanceBench* m_balance;
     CleanBench* m_clean;
     ToneBench* m_tone;
+    PunchBench* m_punch;
     QWidget* m_empty;
 };
 

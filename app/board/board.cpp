@@ -15,14 +15,14 @@
 namespace cask::app {
 namespace {
 
-constexpr int kWidth = 480;
+constexpr int kWidth = 498;
 constexpr int kRowPx = 24;
 constexpr int kHeadPx = 26;
 constexpr int kNameX = 12;
 constexpr int kRoleX = 122;
 constexpr int kMarksX = 196;
 constexpr int kCellsX = 230;
-constexpr int kCellPx = 49;
+constexpr int kCellPx = 44;
 constexpr double kLeastDb = -60;
 constexpr int kLinePx = kRoleX - kNameX - 10;
 constexpr int kLastStage = static_cast<int>(kStages.size()) - 1;
@@ -89,7 +89,28 @@ void Board::readLevels() {
         // Only the line, and only when it is another one.
         if (levelPx(shown) != before)
             update(kNameX, row.top + kRowPx - 6, kRoleX - kNameX, 2);
+        readCompressor(row.id, plays);
     }
+}
+
+/// A cell of Punch tells the gain while it plays; it is painted when its number is another one.
+void Board::readCompressor(Id id, bool plays) {
+    const auto* chain = m_desk.document.session().chain(id);
+    const bool has = chain != nullptr && session::findModule<dsp::CompressorSettings>(*chain) != nullptr;
+    const auto old = m_compressorDb.find(id);
+    if (!plays || !has) {
+        if (old != m_compressorDb.end()) {
+            m_compressorDb.erase(old);
+            update(cellRect(id, Stage::Punch));
+        }
+        return;
+    }
+    const double gain = m_desk.playback.engine().compressorGain(id);
+    const double db = std::round(10 * linearToDb(std::max(gain, 1e-5))) / 10;
+    if (old != m_compressorDb.end() && old->second == db)
+        return;
+    m_compressorDb[id] = db;
+    update(cellRect(id, Stage::Punch));
 }
 
 const Board::Row* Board::rowAt(int y) const {
@@ -179,9 +200,42 @@ QString Board::cellText(Id id, Stage stage) const {
             });
         return bands == 0 ? QStringLiteral("\u00b7") : bands == 1 ? tr("1 band") : tr("%1 bands").arg(bands);
     }
+    case Stage::Punch:
+        return punchText(id);
     default:
         return {}; // no bench yet
     }
+}
+
+/// What its compressors do now, or what they are.
+QString Board::punchText(Id id) const {
+    std::vector<const dsp::CompressorSettings*> on;
+    bool hasAny = false;
+    for (const auto& module : *m_desk.document.session().chain(id))
+        if (const auto* s = std::get_if<dsp::CompressorSettings>(&module.settings)) {
+            hasAny = true;
+            if (module.isOn)
+                on.push_back(s);
+        }
+    if (needsAttention(id, Stage::Punch))
+        return QStringLiteral("! %1").arg(m_desk.findings.openCount(id, Stage::Punch));
+    if (on.empty())
+        return hasAny ? tr("off") : QStringLiteral("\u00b7");
+    if (const auto gain = m_compressorDb.find(id); gain != m_compressorDb.end())
+        return dbText(gain->second);
+    if (on.size() > 1)
+        return tr("%1 comp").arg(on.size());
+    switch (on.front()->direction) {
+    case dsp::CompressorDirection::Up:
+        return tr("up");
+    case dsp::CompressorDirection::Expand:
+        return tr("expand");
+    case dsp::CompressorDirection::Down:
+        break;
+    }
+    const double ratio = on.front()->ratio;
+    return ratio >= dsp::kInfiniteRatio ? QStringLiteral("\u221e:1")
+                                        : QStringLiteral("%1:1").arg(ratio, 0, 'g', 3);
 }
 
 bool Board::needsAttention(Id id, Stage stage) const {
@@ -364,6 +418,8 @@ void Board::keyPressEvent(QKeyEvent* event) {
 /// What a cell stands for: its findings, or what its number says.
 QString Board::cellHelp(Id id, Stage stage) const {
     const QString findings = m_desk.findings.openSentences(id, stage);
+    if (findings.isEmpty() && stage == Stage::Punch && cellText(id, stage) != QStringLiteral("\u00b7"))
+        return tr("Ratio of its compressor; while it plays its gain, dB");
     if (!findings.isEmpty() || stage != Stage::Clean || cellText(id, stage) == QStringLiteral("\u00b7"))
         return findings;
     const auto* bus = m_desk.document.session().bus(id);

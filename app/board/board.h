@@ -44,6 +44,8 @@ class Board : public QWidget {
     };
     void rebuild();
     void readLevels();
+    void readCompressor(Id id, bool plays);
+    [[nodiscard]] QString punchText(Id id) const;
     [[nodiscard]] const Row* rowAt(int y) const;
     [[nodiscard]] const Row* rowOf(Id id) const;
     void paintRow(QPainter& p, const Row& row, const QRegion& dirty);
@@ -54,7 +56,8 @@ class Board : public QWidget {
     Desk m_desk;
     std::vector<Row> m_rows;
     int m_paintedCells = 0;
-    std::map<Id, double> m_levelDb; // shown, falls slowly
+    std::map<Id, double> m_levelDb;
+    std::map<Id, double> m_compressorDb; ///< while it plays // shown, falls slowly
 };
 
 } // namespace cask::app

@@ -1,5 +1,6 @@
 // The edits of GateModel: each is one step of the history.
 #include "app/document/gate_model.h"
+#include "app/document/module_edits.h"
 #include "core/session/edits.h"
 #include "core/session/kinds.h"
 
@@ -39,16 +40,17 @@ void GateModel::addGate() {
                     tr("Add a gate, %1").arg(QString::fromStdString(m_document.session().nameOf(id))));
 }
 
+ModuleAt GateModel::at() const {
+    const auto* m = module();
+    return {element(), m == nullptr ? session::kNoId : m->id};
+}
+
 void GateModel::removeGate() {
-    if (const auto* m = module())
-        m_document.edit(session::withoutModule(m_document.session(), m->id), tr("Remove gate"));
+    removeModule(m_document, at());
 }
 
 void GateModel::setOn(bool on) {
-    if (const auto* m = module())
-        m_document.edit(
-            session::withModule(m_document.session(), m->id, [&](session::Module& x) { x.isOn = on; }),
-            on ? tr("Gate on") : tr("Gate off"));
+    setModuleOn(m_document, at(), on);
 }
 
 void GateModel::edit(const std::string& id, double value, bool isDragging) {
@@ -86,21 +88,7 @@ void GateModel::moveOpening(double openDb, bool isDragging) {
 }
 
 bool GateModel::setKey(Id key) {
-    const auto* m = module();
-    if (m == nullptr)
-        return false;
-    auto next =
-        session::withKey(m_document.session(), element(), m->id, key == element() ? session::kNoId : key);
-    if (!next) {
-        m_document.addNote(QString::fromStdString(next.error().message));
-        return false;
-    }
-    m_document.edit(std::move(*next),
-                    tr("Gate listens to %1")
-                        .arg(key == session::kNoId || key == element()
-                                 ? tr("itself")
-                                 : QString::fromStdString(m_document.session().nameOf(key))));
-    return true;
+    return setModuleKey(m_document, at(), key);
 }
 
 void GateModel::setSectionValue(const std::string& section, const std::string& field,

@@ -146,10 +146,11 @@ std::size_t GateModel::keyOfMaterial() const {
     const auto* m = module();
     const Id listens = m == nullptr ? session::kNoId : m->key;
     mix(listens);
-    if (const auto* other = s.element(listens)) {
+    const bool isSource = m == nullptr || m->keyTap == session::KeyTap::Source;
+    if (const auto* other = s.element(listens); other != nullptr && isSource) {
         add(*other);
-    } else if (s.bus(listens) != nullptr) {
-        // What reaches a bus may change anywhere but in this element, which does not feed it.
+    } else if (s.output(listens) != nullptr) {
+        // What comes out of a chain may change anywhere but in this element, which does not feed it.
         const auto rest = session::withChain(s, e->id, [](auto& chain) { chain.clear(); });
         mix(static_cast<double>(std::hash<std::string>{}(session::toJson(rest))));
     }
@@ -203,7 +204,9 @@ void GateModel::prepare() {
     const auto* m = module();
     m_jobs.post(
         [this, generation, hits, id, snapshot = m_document.snapshot(), folder = m_document.folder(),
-         key = m == nullptr ? session::kNoId : m->key, known = m_ready ? m_ready->material : nullptr,
+         key = m == nullptr ? session::kNoId : m->key,
+         tap = m == nullptr ? session::KeyTap::Source : m->keyTap,
+         known = m_ready ? m_ready->material : nullptr,
          wanted = m == nullptr ? std::optional<dsp::GateSettings>() : settings(), cancel = m_cancel] {
             auto ready = std::make_shared<Ready>();
             ready->material = known;
@@ -211,7 +214,8 @@ void GateModel::prepare() {
                 const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
                 if (!sources)
                     return;
-                auto material = project::hitMaterial(*snapshot, id, key, *hits, sources->lookup(), cancel);
+                auto material =
+                    project::hitMaterial(*snapshot, id, key, *hits, sources->lookup(), cancel, tap);
                 if (!material)
                     return;
                 ready->material = *material;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/document/hit_model.h"
+#include "app/document/module_edits.h"
 
 #include <QObject>
 #include <QTimer>
@@ -25,6 +26,7 @@ class GateModel : public QObject {
     /// Follows the chosen element only while the bench is seen.
     void setActive(bool on);
     [[nodiscard]] Id element() const;
+    [[nodiscard]] ModuleAt at() const;
     /// The first gate of the chosen element; null when it has none.
     [[nodiscard]] const session::Module* module() const;
     /// Of the gate, or those that one would begin with.

@@ -70,29 +70,34 @@ void HitStrip::follow() {
         m_startS = std::clamp(at, 0.0, std::max(0.0, m_lengthS - m_spanS));
         refresh();
     }
-    followGate();
+    followGain();
     update();
 }
 
-/// What the gate of the chosen element did where it was played.
-void HitStrip::followGate() {
+/// What the gate of the chosen element did where it was played; on Punch its compressors.
+void HitStrip::followGain() {
     constexpr std::size_t kMost = 20000; // some minutes
     const Id id = m_desk.document.selected();
     const auto* chain = m_desk.document.session().chain(id);
-    if (id != m_gateElement || chain == nullptr ||
-        session::findModule<dsp::GateSettings>(*chain) == nullptr) {
-        m_gateGain.clear();
-        m_gateElement = id;
+    const bool isPunch = m_desk.document.stage() == Stage::Punch;
+    const auto* module = chain == nullptr ? nullptr
+                         : isPunch        ? session::findModule<dsp::CompressorSettings>(*chain)
+                                          : session::findModule<dsp::GateSettings>(*chain);
+    if (id != m_gainElement || isPunch != m_isCompressorGain || module == nullptr) {
+        m_gain.clear();
+        m_gainElement = id;
+        m_isCompressorGain = isPunch;
         return;
     }
-    if (!m_desk.playback.isPlaying() || m_gateGain.size() >= kMost)
+    if (!m_desk.playback.isPlaying() || m_gain.size() >= kMost)
         return;
     const double at = m_desk.playback.positionS();
-    const double db = linearToDb(std::max(1e-5F, m_desk.playback.engine().gateGain(id)));
+    auto& engine = m_desk.playback.engine();
+    const double db = linearToDb(std::max(1e-5F, isPunch ? engine.compressorGain(id) : engine.gateGain(id)));
     // Played once more, what was there is gone.
-    if (!m_gateGain.empty() && at < m_gateGain.back().x())
-        std::erase_if(m_gateGain, [&](const QPointF& p) { return p.x() >= at; });
-    m_gateGain.emplace_back(at, db);
+    if (!m_gain.empty() && at < m_gain.back().x())
+        std::erase_if(m_gain, [&](const QPointF& p) { return p.x() >= at; });
+    m_gain.emplace_back(at, db);
 }
 
 void HitStrip::zoom(double factor, double aroundX) {

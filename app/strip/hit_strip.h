@@ -54,8 +54,8 @@ class HitStrip : public QWidget {
     /// Own hits whose marks lie in a box, of all elements whose lines it touches.
     [[nodiscard]] std::set<int> strokesIn(const QRectF& box) const;
     [[nodiscard]] Id elementAt(double y) const;
-    void followGate();
-    void paintGateGain(QPainter& p) const;
+    void followGain();
+    void paintGain(QPainter& p) const;
     void paintWave(QPainter& p, const QRectF& lane, Id element) const;
     void paintRuler(QPainter& p) const;
     [[nodiscard]] QRect lanesRect() const;
@@ -69,8 +69,9 @@ class HitStrip : public QWidget {
     QPointF m_press;
     enum class Drag { None, Loop, Box } m_drag = Drag::None;
     /// Gain of the chosen element's gate as it was played: session time and dB, in the order of playing.
-    std::vector<QPointF> m_gateGain;
-    Id m_gateElement = session::kNoId;
+    std::vector<QPointF> m_gain;
+    Id m_gainElement = session::kNoId;
+    bool m_isCompressorGain = false;
     std::set<int> m_before; // what was selected when the drag began
     QRectF m_box;           // null while there is none
 };

@@ -222,14 +222,15 @@ void HitStrip::paintRuler(QPainter& p) const {
     }
 }
 
-/// The gain of the gate along the chosen line: at its top the gate is open, 30 dB down at its foot.
-void HitStrip::paintGateGain(QPainter& p) const {
-    constexpr double kLowestDb = -30;
+/// The gain along the chosen line: of the gate, open at its top and 30 dB down at its foot; of compressors
+/// from 0 dB at its top to 15 dB of change.
+void HitStrip::paintGain(QPainter& p) const {
+    const double most = m_isCompressorGain ? 15 : 30;
     constexpr double kGapS = 0.2;
-    if (m_gateGain.size() < 2)
+    if (m_gain.size() < 2)
         return;
     for (const auto& lane : lanes()) {
-        if (lane.element != m_gateElement)
+        if (lane.element != m_gainElement)
             continue;
         const QRectF inside(lanesRect().left(), lane.rect.top(), lanesRect().width(), lane.rect.height());
         p.save();
@@ -237,12 +238,13 @@ void HitStrip::paintGateGain(QPainter& p) const {
         p.setRenderHint(QPainter::Antialiasing);
         p.setPen(QPen(theme().ink, 1.3));
         const auto place = [&](const QPointF& g) {
-            return QPointF(xOf(g.x()), inside.top() + 2 +
-                                           std::clamp(g.y() / kLowestDb, 0.0, 1.0) * (inside.height() - 4));
+            return QPointF(xOf(g.x()),
+                           inside.top() + 2 +
+                               std::clamp(std::abs(g.y()) / most, 0.0, 1.0) * (inside.height() - 4));
         };
-        for (std::size_t i = 1; i < m_gateGain.size(); ++i)
-            if (m_gateGain[i].x() - m_gateGain[i - 1].x() < kGapS)
-                p.drawLine(place(m_gateGain[i - 1]), place(m_gateGain[i]));
+        for (std::size_t i = 1; i < m_gain.size(); ++i)
+            if (m_gain[i].x() - m_gain[i - 1].x() < kGapS)
+                p.drawLine(place(m_gain[i - 1]), place(m_gain[i]));
         p.restore();
     }
 }
@@ -288,7 +290,7 @@ void HitStrip::paintEvent(QPaintEvent*) {
         p.setBrush(Qt::NoBrush);
         p.drawRect(m_box);
     }
-    paintGateGain(p);
+    paintGain(p);
     const double x = xOf(m_desk.playback.positionS());
     if (x >= lanes.left() - 1 && x <= lanes.right())
         p.fillRect(QRectF(x - 0.75, 2, 1.5, height() - 4), t.ember);

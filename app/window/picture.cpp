@@ -4,6 +4,7 @@
 #include "app/bench/clean_bench.h"
 #include "app/bench/intake_bench.h"
 #include "app/bench/pair_bench.h"
+#include "app/bench/punch_bench.h"
 #include "app/bench/tone_bench.h"
 #include "app/proof/proof_page.h"
 #include "app/window/main_window.h"
@@ -18,11 +19,11 @@
 namespace cask::app {
 
 bool writePicture(MainWindow& window, const PictureRequest& request) {
-    const QStringList views = {QStringLiteral("intake"),     QStringLiteral("hits"),
-                               QStringLiteral("balance"),    QStringLiteral("clean"),
-                               QStringLiteral("tone"),       QStringLiteral("proof"),
-                               QStringLiteral("tone-decay"), QStringLiteral("tone-kit"),
-                               QStringLiteral("tone-usual"), QStringLiteral("tone-noise")};
+    const QStringList views = {
+        QStringLiteral("intake"),     QStringLiteral("hits"),       QStringLiteral("balance"),
+        QStringLiteral("clean"),      QStringLiteral("tone"),       QStringLiteral("punch"),
+        QStringLiteral("proof"),      QStringLiteral("tone-decay"), QStringLiteral("tone-kit"),
+        QStringLiteral("tone-usual"), QStringLiteral("tone-noise")};
     const auto view = views.indexOf(request.view);
     if (view < 0) {
         std::cerr << "There is no view \"" << request.view.toStdString() << "\"; there are "
@@ -69,7 +70,10 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
         window.bench().tone().picture().setBeside(TonePicture::Beside::Noise);
     if (request.view == QLatin1String("tone-usual"))
         window.bench().tone().picture().setBeside(TonePicture::Beside::Usual);
-    const auto isLooking = [&] { return window.bench().clean().gate().isBusy() || window.tones().isBusy(); };
+    const auto isLooking = [&] {
+        return window.bench().clean().gate().isBusy() || window.tones().isBusy() ||
+               window.bench().punch().punch().isBusy();
+    };
     while (isStage && isLooking() && !deadline.hasExpired())
         QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
     if (!request.over.isEmpty()) {

@@ -33,6 +33,12 @@ class CompressorLanes {
   public:
     using Settings = CompressorSettings;
 
+    [[nodiscard]] static int latencyFrames(const CompressorSettings& settings, double sampleRateHz) {
+        return compressorLatency(settings, sampleRateHz);
+    }
+    [[nodiscard]] static std::vector<EqBand> detectorBands(const CompressorSettings& settings) {
+        return dsp::detectorBands(settings);
+    }
     /// Allocates. Every lane passes what comes.
     explicit CompressorLanes(double sampleRateHz);
     /// A module on a lane, or on it and the next. `waitFrames`: by which the sound waits on top of the

@@ -1,7 +1,9 @@
 #include "core/dsp/fractional_delay.h"
+#include "core/dsp/gate.h"
 #include "core/graph/compile_routes.h"
 #include "core/graph/compile_stages.h"
 #include "core/graph/plan.h"
+#include "core/session/kinds.h"
 #include "core/session/routing.h"
 
 #include <algorithm>
@@ -122,27 +124,49 @@ class Compiler {
         (m_plan.layout.push_back(static_cast<std::int64_t>(values)), ...);
     }
 
-    /// What of a gate can't glide.
-    void putGate(const GatePlan& gate) {
-        const auto& g = gate.settings;
-        put(gate.lane, gate.module, gate.output, gate.waitFrames, dsp::gateLatency(g, m_plan.sampleRateHz),
-            g.reach, g.isInverted);
-        if (g.reach != dsp::GateReach::All)
-            put(std::llround(10 * g.fromHz), std::llround(10 * g.toHz));
-        putKey(gate.key);
-    }
-
     void putKey(const KeyPlan& key) {
-        put(key.inputCount, key.group, key.lane, key.delayFrames);
+        put(key.inputCount, key.group, key.lane, key.lanes, key.delayFrames);
         for (const auto& input : key.inputs)
             put(reinterpret_cast<std::intptr_t>(input.source.get()), input.channel, input.delayFrames);
     }
 
-    void putDynamics(const DynamicPlan& dynamics) {
-        put(dynamics.lane, dynamics.module, dynamics.waitFrames, dynamics.bands.size());
-        for (const auto& design : dynamics.bands)
+    // What of a module's settings can't glide.
+    void putSettings(const GatePlan& gate) {
+        const auto& g = gate.settings;
+        put(gate.output, dsp::gateLatency(g, m_plan.sampleRateHz), g.reach, g.isInverted);
+        if (g.reach != dsp::GateReach::All)
+            put(std::llround(10 * g.fromHz), std::llround(10 * g.toHz));
+    }
+    /// By the description: all that does not glide. Cuts of a detector are sections, which do; whether there
+    /// are any is seen by their number.
+    template <class Settings> void putSettings(const LanePlan<Settings>& plan) {
+        put(LanesOf<Settings>::latencyFrames(plan.settings, m_plan.sampleRateHz));
+        for (const auto& f : session::fieldsOf<Settings>())
+            if (!f.info.glides && !isOfDetectorCuts(f.info.id))
+                put(std::llround(1000 * f.get(plan.settings)));
+    }
+    static bool isOfDetectorCuts(std::string_view id) {
+        return id == "low_cut_hz" || id == "high_cut_hz" || id == "cut_slope_db_per_oct";
+    }
+    void putSettings(const CeilingPlan& /*ceiling*/) {}
+    void putSettings(const DynamicPlan& dynamics) {
+        put(dynamics.settings.size());
+        for (const auto& design : dynamics.settings)
             put(design.band.id, design.band.kind, design.band.part, design.band.isKeyed);
-        putKey(dynamics.key);
+    }
+
+    void putWhat(const OnLanes& /*all*/) {}
+    void putWhat(const OnMiddlesAndSides& lanes) {
+        for (const int lane : lanes)
+            put(lane);
+    }
+    template <class Plan> void putWhat(const std::vector<Plan>& modules) {
+        put(modules.size());
+        for (const auto& module : modules) {
+            put(module.lane, module.lanes, module.module, module.waitFrames);
+            putKey(module.key);
+            putSettings(module);
+        }
     }
 
     void writeLayout() {
@@ -157,19 +181,11 @@ class Compiler {
                     for (const float tap : taps.v)
                         put(std::llround(tap * 1e7));
             for (const auto& step : group.steps) {
-                put(step.sections.size(), step.ceilings.size(), step.gates.size(), step.middles.size(),
-                    step.dynamics.size());
-                for (const int lane : step.middles)
-                    put(lane);
+                put(step.sections.size(), step.what.index());
                 for (const auto& section : step.sections)
                     for (const auto& lane : section)
                         put(lane.key);
-                for (const auto& ceiling : step.ceilings)
-                    put(ceiling.lane, ceiling.module);
-                for (const auto& gate : step.gates)
-                    putGate(gate);
-                for (const auto& dynamics : step.dynamics)
-                    putDynamics(dynamics);
+                std::visit([&](const auto& what) { putWhat(what); }, step.what);
             }
         }
         for (const auto& mix : m_plan.mixes) {

@@ -2,6 +2,7 @@
 
 #include "core/dsp/ceiling.h"
 #include "core/dsp/gate.h"
+#include "core/graph/lane_kinds.h"
 
 #include <algorithm>
 
@@ -20,7 +21,7 @@ int ceilingLatency(double sampleRateHz) {
 /// Where a module, whose sound is `late` where it enters, stands against its key.
 ModuleTiming timingOf(Latencies& all, const Session& s, const Module& module, int late) {
     ModuleTiming timing{late, 0, 0};
-    if (s.bus(module.key) != nullptr) {
+    if (listensToChain(s, module)) {
         const int keyLate = all.output[module.key];
         timing.wait = std::max(0, keyLate - late);
         timing.keyDelay = std::max(0, late - keyLate);
@@ -28,15 +29,28 @@ ModuleTiming timingOf(Latencies& all, const Session& s, const Module& module, in
     return timing;
 }
 
-/// Frames by which the sound comes later out of a module than it went in. A kind that waits says so here;
-/// whether it is on makes no difference.
-int latencyOf(const Module& module, double sampleRateHz) {
-    if (const auto* gate = std::get_if<dsp::GateSettings>(&module.settings))
-        return dsp::gateLatency(*gate, sampleRateHz);
-    return std::holds_alternative<dsp::CeilingSettings>(module.settings) ? ceilingLatency(sampleRateHz) : 0;
+/// Frames by which the sound comes later out of a module than it went in; whether it is on makes no
+/// difference. A kind that waits has an overload.
+template <class Settings>
+int latencyOf([[maybe_unused]] const Settings& settings, [[maybe_unused]] double rate) {
+    if constexpr (RunsInLanes<Settings>)
+        return LanesOf<Settings>::latencyFrames(settings, rate);
+    else
+        return 0;
+}
+int latencyOf(const dsp::GateSettings& gate, double rate) {
+    return dsp::gateLatency(gate, rate);
+}
+int latencyOf(const dsp::CeilingSettings&, double rate) {
+    return ceilingLatency(rate);
 }
 
 } // namespace
+
+bool listensToChain(const Session& s, const Module& module) {
+    return s.bus(module.key) != nullptr ||
+           (module.keyTap == session::KeyTap::Chain && s.element(module.key) != nullptr);
+}
 
 Latencies findLatencies(const Session& s, const std::vector<Id>& order, double sampleRateHz) {
     Latencies all;
@@ -45,7 +59,9 @@ Latencies findLatencies(const Session& s, const std::vector<Id>& order, double s
         for (const Module& module : *s.chain(id)) {
             const ModuleTiming timing = timingOf(all, s, module, late);
             all.modules[module.id] = timing;
-            late += timing.wait + latencyOf(module, sampleRateHz);
+            late += timing.wait +
+                    std::visit([&](const auto& settings) { return latencyOf(settings, sampleRateHz); },
+                               module.settings);
         }
         all.output[id] = late;
         all.whole = std::max(all.whole, late);
@@ -66,7 +82,7 @@ std::map<Id, int> findLevels(const Session& s, const std::vector<Id>& order) {
         if (s.bus(id) != nullptr)
             level = std::max(1, level);
         for (const Module& module : *s.chain(id))
-            if (s.bus(module.key) != nullptr)
+            if (listensToChain(s, module))
                 level = std::max(level, levels[module.key] + 1);
         const int next = level + 1;
         const auto& out = *s.output(id);

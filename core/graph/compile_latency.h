@@ -13,7 +13,7 @@ using session::Id;
 struct ModuleTiming {
     int before = 0;   ///< by which the sound is late where it enters
     int wait = 0;     ///< that the sound must wait for a key that comes later still
-    int keyDelay = 0; ///< that a bus's sound must wait as its key
+    int keyDelay = 0; ///< that the sound of a bus or chain must wait as its key
 };
 
 /// Frames by which everything is late against the session's time.
@@ -23,6 +23,9 @@ struct Latencies {
     std::map<Id, ModuleTiming> modules;
     int whole = 0; ///< of what is latest
 };
+
+/// Whether a module listens to a bus or to an element after its chain: it must wait for that.
+[[nodiscard]] bool listensToChain(const session::Session& session, const session::Module& module);
 
 /// `order`: elements and buses, each after those it waits for (session::nodeOrder).
 [[nodiscard]] Latencies findLatencies(const session::Session& session, const std::vector<Id>& order,

@@ -59,7 +59,7 @@ std::vector<LaneStage> sectionStages(const Module& module, const dsp::EqSettings
     using dsp::StereoPart;
     LaneStage both;
     LaneStage parts;
-    parts.kind = LaneStage::Kind::MiddleAndSide;
+    parts.what = OnMiddleOrSide{};
     bool haveParts = false;
     for (const auto& each : eq.bands) {
         if (each.isDynamic())
@@ -133,39 +133,53 @@ std::vector<LaneStage> filterStages(const StageContext& c, const Module& module,
 KeyPlan keyOf(const StageContext& c, const Module& module) {
     KeyPlan key;
     const ModuleTiming& timing = c.latencies.modules.at(module.id);
-    if (const auto* e = c.session.element(module.key)) {
+    if (const auto* e = c.session.element(module.key); e != nullptr && !listensToChain(c.session, module)) {
         for (std::size_t channel = 0; channel < e->channels.size(); ++channel) {
             LaneInput& input = key.inputs[channel];
             input = laneInput(*e, static_cast<int>(channel), c.sources, c.session.sampleRateHz);
             input.delayFrames += timing.before;
             ++key.inputCount;
         }
-    } else if (const NodePlan* bus = c.plan.node(module.key)) {
-        key.group = bus->group;
-        key.lane = bus->lane;
+    } else if (const NodePlan* node = c.plan.node(module.key)) {
+        key.group = node->group;
+        key.lane = node->lane;
+        key.lanes = node->lanes;
         key.delayFrames = timing.keyDelay;
     }
     return key;
 }
 
-LaneStage gateStage(const StageContext& c, const Module& module, int channel, int lanes) {
-    const double rate = c.session.sampleRateHz;
+/// A module as its kind's plan; its lane is not known yet.
+template <class Plan, class Settings> Plan lanePlan(const StageContext& c, const Module& module, int lanes) {
+    Plan plan;
+    plan.lanes = lanes;
+    plan.module = module.id;
+    plan.isOn = module.isOn;
+    plan.settings = std::get<Settings>(module.settings);
+    plan.moments = lateMomentsOf<Settings>(c, module);
+    plan.waitFrames = c.latencies.modules.at(module.id).wait;
+    plan.key = keyOf(c, module);
+    return plan;
+}
+
+/// With the filter of its detector.
+template <class Plan, class Bands>
+LaneStage detectorStage(const StageContext& c, const Module& module, int channel, Plan plan,
+                        const Bands& detectorBands) {
     LaneStage stage;
-    stage.kind = LaneStage::Kind::Gate;
-    GatePlan& gate = stage.gate;
-    gate.lanes = lanes;
-    gate.module = module.id;
-    gate.isOn = module.isOn;
-    gate.settings = std::get<dsp::GateSettings>(module.settings);
-    gate.output = c.listening.gate == module.id ? c.listening.output : dsp::GateOutput::Sound;
-    gate.moments = lateMomentsOf<dsp::GateSettings>(c, module);
-    gate.waitFrames = c.latencies.modules.at(module.id).wait;
-    gate.key = keyOf(c, module);
     int part = 0;
-    for (const auto& band : dsp::detectorBands(gate.settings))
-        for (const auto& section : designs().get(band, rate))
+    for (const auto& band : detectorBands(plan.settings))
+        for (const auto& section : designs().get(band, c.session.sampleRateHz))
             stage.sections.push_back({sectionKey(module.id, part++, channel), section});
+    stage.what = std::move(plan);
     return stage;
+}
+
+LaneStage gateStage(const StageContext& c, const Module& module, int channel, int lanes) {
+    auto gate = lanePlan<GatePlan, dsp::GateSettings>(c, module, lanes);
+    gate.output = c.listening.gate == module.id ? c.listening.output : dsp::GateOutput::Sound;
+    return detectorStage(c, module, channel, std::move(gate),
+                         [](const dsp::GateSettings& g) { return dsp::detectorBands(g); });
 }
 
 /// Bands with nothing to act on are left out: the side of a mono sound.
@@ -181,21 +195,20 @@ DynamicBandDesigns dynamicBands(const Module& module, const dsp::EqSettings& eq,
     return bands;
 }
 
-LaneStage dynamicStage(const StageContext& c, const Module& module, int channel, int lanes) {
+DynamicPlan dynamicPlan(const StageContext& c, const Module& module, int channel, int lanes) {
     const double rate = c.session.sampleRateHz;
-    LaneStage stage;
-    stage.kind = LaneStage::Kind::Dynamics;
-    DynamicPlan& dynamics = stage.dynamics;
+    DynamicPlan dynamics;
     dynamics.lanes = lanes;
     dynamics.module = module.id;
     dynamics.key = keyOf(c, module);
     dynamics.waitFrames = c.latencies.modules.at(module.id).wait;
-    dynamics.bands = dynamicBands(module, std::get<dsp::EqSettings>(module.settings), channel, lanes, rate);
-    if (channel == 0 && !dynamics.bands.empty())
+    dynamics.settings =
+        dynamicBands(module, std::get<dsp::EqSettings>(module.settings), channel, lanes, rate);
+    if (channel == 0 && !dynamics.settings.empty())
         for (const auto& moment : lateMomentsOf<dsp::EqSettings>(c, module))
             dynamics.moments.push_back(
                 {moment.frame, dynamicBands(module, moment.value, channel, lanes, rate), moment.glideFrames});
-    return stage;
+    return dynamics;
 }
 
 /// Switched off, it is only its delay.
@@ -204,14 +217,12 @@ dsp::CeilingSettings inUse(const Module& module, const dsp::CeilingSettings& set
     return module.isOn ? settings : dsp::CeilingSettings{kNeverReachedDb, settings.releaseMs};
 }
 
-LaneStage ceilingStage(const StageContext& c, const Module& module, int lanes) {
-    LaneStage stage;
-    stage.kind = LaneStage::Kind::Ceiling;
-    stage.ceiling = {0, lanes, module.id, inUse(module, std::get<dsp::CeilingSettings>(module.settings)),
-                     lateMomentsOf<dsp::CeilingSettings>(c, module)};
-    for (auto& moment : stage.ceiling.moments)
+CeilingPlan ceilingPlan(const StageContext& c, const Module& module, int lanes) {
+    auto ceiling = lanePlan<CeilingPlan, dsp::CeilingSettings>(c, module, lanes);
+    ceiling.settings = inUse(module, ceiling.settings);
+    for (auto& moment : ceiling.moments)
         moment.value = inUse(module, moment.value);
-    return stage;
+    return ceiling;
 }
 
 /// What a module asks for on one channel: an overload for each kind.
@@ -223,16 +234,21 @@ class ModuleStages {
     std::vector<LaneStage> operator()(const dsp::EqSettings&) const {
         auto stages = filterStages<dsp::EqSettings>(m_context, m_module, m_channel, m_lanes);
         // First: so their detectors hear the sound as it comes to the equaliser.
-        if (auto dynamics = dynamicStage(m_context, m_module, m_channel, m_lanes);
-            !dynamics.dynamics.bands.empty() || dynamics.dynamics.waitFrames > 0)
-            stages.insert(stages.begin(), std::move(dynamics));
+        if (auto dynamics = dynamicPlan(m_context, m_module, m_channel, m_lanes);
+            !dynamics.settings.empty() || dynamics.waitFrames > 0)
+            stages.insert(stages.begin(), {std::move(dynamics), false, {}, {}});
         return stages;
     }
-    template <class Filters> std::vector<LaneStage> operator()(const Filters&) const {
-        return filterStages<Filters>(m_context, m_module, m_channel, m_lanes);
+    template <class Settings> std::vector<LaneStage> operator()(const Settings&) const {
+        if constexpr (RunsInLanes<Settings>)
+            return {detectorStage(m_context, m_module, m_channel,
+                                  lanePlan<LanePlan<Settings>, Settings>(m_context, m_module, m_lanes),
+                                  LanesOf<Settings>::detectorBands)};
+        else
+            return filterStages<Settings>(m_context, m_module, m_channel, m_lanes);
     }
     std::vector<LaneStage> operator()(const dsp::CeilingSettings&) const {
-        return {ceilingStage(m_context, m_module, m_lanes)};
+        return {{ceilingPlan(m_context, m_module, m_lanes), false, {}, {}}};
     }
     std::vector<LaneStage> operator()(const dsp::GateSettings&) const {
         return {gateStage(m_context, m_module, m_channel, m_lanes)};
@@ -276,12 +292,8 @@ void visitInputs(const Plan& plan, const std::function<void(const LaneInput&)>& 
     for (const auto& group : plan.groups) {
         for (const auto& input : group.inputs)
             visit(input);
-        for (const auto& step : group.steps) {
-            for (const auto& gate : step.gates)
-                visitKey(gate.key);
-            for (const auto& dynamics : step.dynamics)
-                visitKey(dynamics.key);
-        }
+        for (const auto& step : group.steps)
+            visitKeys(step, visitKey);
     }
 }
 
@@ -311,21 +323,43 @@ std::vector<LaneStage> stagesOf(const StageContext& c, Id owner, int channel, in
     return stages;
 }
 
+namespace {
+
+void addTo(StepPlan& step, int /*lane*/, OnLanes&& what) {
+    step.what = what;
+}
+
+void addTo(StepPlan& step, int lane, OnMiddleOrSide&& /*what*/) {
+    if (!std::holds_alternative<OnMiddlesAndSides>(step.what))
+        step.what = OnMiddlesAndSides{};
+    std::get<OnMiddlesAndSides>(step.what).push_back(lane);
+}
+
+template <class Plan> void addTo(StepPlan& step, int lane, Plan&& plan) {
+    using Plans = std::vector<std::remove_cvref_t<Plan>>;
+    if (!std::holds_alternative<Plans>(step.what))
+        step.what = Plans{};
+    plan.lane = lane;
+    std::get<Plans>(step.what).push_back(std::forward<Plan>(plan));
+}
+
+} // namespace
+
 std::vector<StepPlan> mergeStages(std::array<std::vector<LaneStage>, dsp::kLanes>& lanes) {
     std::vector<StepPlan> steps;
     std::array<std::size_t, dsp::kLanes> at{};
     for (;;) {
-        std::array<int, LaneStage::kKinds> waiting{};
+        std::array<int, std::variant_size_v<decltype(LaneStage::what)>> waiting{};
         for (std::size_t l = 0; l < dsp::kLanes; ++l)
             if (at[l] < lanes[l].size())
-                ++waiting[static_cast<std::size_t>(lanes[l][at[l]].kind)];
+                ++waiting[lanes[l][at[l]].what.index()];
         const auto most = std::max_element(waiting.begin(), waiting.end());
         if (*most == 0)
             return steps;
-        const auto kind = static_cast<LaneStage::Kind>(most - waiting.begin());
+        const auto turn = static_cast<std::size_t>(most - waiting.begin());
         StepPlan step;
         for (std::size_t l = 0; l < dsp::kLanes; ++l) {
-            if (at[l] >= lanes[l].size() || lanes[l][at[l]].kind != kind)
+            if (at[l] >= lanes[l].size() || lanes[l][at[l]].what.index() != turn)
                 continue;
             LaneStage& stage = lanes[l][at[l]++];
             if (step.sections.size() < stage.sections.size())
@@ -336,20 +370,9 @@ std::vector<StepPlan> mergeStages(std::array<std::vector<LaneStage>, dsp::kLanes
                 moment.lane = static_cast<int>(l);
                 step.moments.push_back(moment);
             }
-            if (stage.isPartner)
-                continue;
-            if (kind == LaneStage::Kind::MiddleAndSide)
-                step.middles.push_back(static_cast<int>(l));
-            if (kind == LaneStage::Kind::Ceiling) {
-                stage.ceiling.lane = static_cast<int>(l);
-                step.ceilings.push_back(std::move(stage.ceiling));
-            } else if (kind == LaneStage::Kind::Gate) {
-                stage.gate.lane = static_cast<int>(l);
-                step.gates.push_back(std::move(stage.gate));
-            } else if (kind == LaneStage::Kind::Dynamics) {
-                stage.dynamics.lane = static_cast<int>(l);
-                step.dynamics.push_back(std::move(stage.dynamics));
-            }
+            if (!stage.isPartner)
+                std::visit([&](auto& what) { addTo(step, static_cast<int>(l), std::move(what)); },
+                           stage.what);
         }
         std::stable_sort(step.moments.begin(), step.moments.end(),
                          [](const SectionMoment& a, const SectionMoment& b) { return a.frame < b.frame; });

@@ -8,15 +8,10 @@ namespace cask::graph {
 
 /// What one lane asks for, in order.
 struct LaneStage {
-    enum class Kind { Filters, MiddleAndSide, Ceiling, Gate, Dynamics };
-    static constexpr std::size_t kKinds = 5;
-    Kind kind = Kind::Filters;
+    StepKinds<LaneKinds>::Stages what;
     bool isPartner = false; ///< the right lane of a pair: the left one stands for both
     std::vector<SectionTarget> sections;
     std::vector<SectionMoment> moments; ///< of the sections; the lane is not known yet
-    CeilingPlan ceiling;
-    GatePlan gate;
-    DynamicPlan dynamics;
 };
 
 /// All that the stages of a plan are made from.

@@ -7,11 +7,12 @@ namespace cask::graph {
 
 using dsp::kLanes;
 
-DynamicRun::DynamicRun(const DynamicPlan& plan, double sampleRateHz, int mostFrames)
-    : m_plan(&plan), m_key(plan.key, plan.lane, plan.lanes, mostFrames), m_clock(plan.moments),
-      m_bands(plan.bands.size()), m_ring(static_cast<std::size_t>(2 * plan.waitFrames)) {
+DynamicRun::DynamicRun(const DynamicPlan& plan, const StepContext& context)
+    : m_plan(&plan), m_glideFrames(context.glideFrames),
+      m_key(plan.key, plan.lane, plan.lanes, context.mostFrames), m_clock(plan.moments),
+      m_bands(plan.settings.size()), m_ring(static_cast<std::size_t>(2 * plan.waitFrames)) {
     for (std::size_t i = 0; i < m_bands.size(); ++i)
-        m_bands[i].prepare(plan.bands[i], sampleRateHz);
+        m_bands[i].prepare(plan.settings[i], context.sampleRateHz);
 }
 
 void DynamicRun::setBands(const DynamicBandDesigns& designs, int glideFrames) noexcept {
@@ -21,12 +22,12 @@ void DynamicRun::setBands(const DynamicBandDesigns& designs, int glideFrames) no
 
 void DynamicRun::settle(Frames frame, int glideFrames) noexcept {
     const auto past = m_clock.settle(frame);
-    setBands(past.empty() ? m_plan->bands : past.back().value, glideFrames);
+    setBands(past.empty() ? m_plan->settings : past.back().value, glideFrames);
 }
 
-void DynamicRun::takeOver(DynamicRun& before, int glideFrames) noexcept {
+void DynamicRun::takeOver(DynamicRun& before) noexcept {
     std::swap(m_bands, before.m_bands);
-    settle(before.m_clock.expected(), glideFrames);
+    settle(before.m_clock.expected(), m_glideFrames);
     m_key.takeOver(before.m_key);
     std::swap(m_ring, before.m_ring);
     m_at = before.m_at;
@@ -35,7 +36,7 @@ void DynamicRun::takeOver(DynamicRun& before, int glideFrames) noexcept {
 void DynamicRun::copyStateFrom(const DynamicRun& before) noexcept {
     for (std::size_t i = 0; i < m_bands.size(); ++i)
         for (std::size_t j = 0; j < before.m_bands.size(); ++j)
-            if (m_plan->bands[i].band.id == before.m_plan->bands[j].band.id)
+            if (m_plan->settings[i].band.id == before.m_plan->settings[j].band.id)
                 m_bands[i].copyStateFrom(before.m_bands[j], 0);
 }
 
@@ -71,7 +72,7 @@ void DynamicRun::process(float* sound, const float* own, const float* key, Frame
         const std::ptrdiff_t at = static_cast<std::ptrdiff_t>(done) * kLanes + m_plan->lane;
         float* io = sound + at;
         for (std::size_t i = 0; i < m_bands.size(); ++i) {
-            const float* heard = (m_plan->bands[i].band.isKeyed && key != nullptr ? key : own) + at;
+            const float* heard = (m_plan->settings[i].band.isKeyed && key != nullptr ? key : own) + at;
             m_bands[i].process({io, isPair ? io + 1 : nullptr}, {heard, isPair ? heard + 1 : nullptr}, kLanes,
                                n);
         }
@@ -82,7 +83,7 @@ void DynamicRun::process(float* sound, const float* own, const float* key, Frame
 
 float DynamicRun::movedDb(Id band) const noexcept {
     for (std::size_t i = 0; i < m_bands.size(); ++i)
-        if (m_plan->bands[i].band.id == band)
+        if (m_plan->settings[i].band.id == band)
             return m_bands[i].movedDb();
     return 0;
 }

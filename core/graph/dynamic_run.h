@@ -5,19 +5,20 @@
 #include "core/graph/key_run.h"
 #include "core/graph/moments.h"
 #include "core/graph/plan.h"
+#include "core/graph/step_run.h"
 
 namespace cask::graph {
 
 class DynamicRun {
   public:
     /// Allocates. REQUIRES: the plan outlives it.
-    DynamicRun(const DynamicPlan& plan, double sampleRateHz, int mostFrames);
+    DynamicRun(const DynamicPlan& plan, const StepContext& context);
 
     [[nodiscard]] const DynamicPlan& plan() const { return *m_plan; }
     [[nodiscard]] KeyRun& key() { return m_key; }
     /// Takes the sound state of the one that ran before in a plan of the same layout; bands glide.
     /// RT: no alloc.
-    void takeOver(DynamicRun& before, int glideFrames) noexcept;
+    void takeOver(DynamicRun& before) noexcept;
     /// The same where the rest of the plan differs: bands of the same id are copied. RT: no alloc.
     void copyStateFrom(const DynamicRun& before) noexcept;
     void reset() noexcept;
@@ -35,6 +36,7 @@ class DynamicRun {
     void setBands(const DynamicBandDesigns& designs, int glideFrames) noexcept;
 
     const DynamicPlan* m_plan;
+    int m_glideFrames;
     KeyRun m_key;
     MomentClock<Moment<DynamicBandDesigns>> m_clock;
     std::vector<dsp::DynamicBand> m_bands; ///< as in the plan

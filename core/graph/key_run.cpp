@@ -27,7 +27,7 @@ bool KeyRun::fill(Frames start, int frames, const float* bus, float* detectors) 
     if (bus == nullptr)
         return fillFromElement(start, frames, to);
     for (int n = 0; n < frames; ++n) {
-        std::array<float, 2> x = {bus[n * kLanes], bus[n * kLanes + 1]};
+        std::array<float, 2> x = {bus[n * kLanes], bus[n * kLanes + m_plan->lanes - 1]};
         if (m_plan->delayFrames > 0) {
             for (int c = 0; c < 2; ++c)
                 std::swap(x[static_cast<std::size_t>(c)], m_ring[static_cast<std::size_t>(2 * m_at + c)]);

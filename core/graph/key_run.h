@@ -13,8 +13,9 @@ class KeyRun {
     KeyRun(const KeyPlan& plan, int lane, int lanes, int mostFrames);
 
     [[nodiscard]] const KeyPlan& plan() const { return *m_plan; }
-    /// Writes the key into the listener's lanes of `detectors`. `bus`: the block of the bus it listens to,
-    /// lane 0 first; null when it listens to none. False when a file was not ready. RT: no alloc, no lock.
+    /// Writes the key into the listener's lanes of `detectors`. `bus`: the block of the bus or chain that
+    /// it listens to, its left lane first; null when it listens to none. False when a file was not ready. RT:
+    /// no alloc, no lock.
     bool fill(Frames start, int frames, const float* bus, float* detectors) noexcept;
     /// What waited in the one that ran before in a plan of the same layout. RT: no alloc.
     void takeOver(KeyRun& before) noexcept;

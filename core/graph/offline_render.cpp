@@ -33,12 +33,8 @@ class OfflineRender {
                 if (key.group >= 0)
                     stage.needs.push_back(key.group);
             };
-            for (const auto& step : m_plan->groups[g].steps) {
-                for (const auto& gate : step.gates)
-                    listensTo(gate.key);
-                for (const auto& dynamics : step.dynamics)
-                    listensTo(dynamics.key);
-            }
+            for (const auto& step : m_plan->groups[g].steps)
+                visitKeys(step, listensTo);
             stage.run = [this, g](long long block) {
                 const dsp::DenormalGuard flush;
                 m_runner.runGroup(g, m_options.from + start(block), frames(block), slot(block));

@@ -8,11 +8,13 @@
 #include <core/dsp/dynamic_band.h>
 #include <core/dsp/gate.h>
 #include <core/dsp/kernels.h>
+#include <core/graph/lane_kinds.h>
 #include <core/graph/moments.h>
 #include <core/session/session.h>
 #include <cstdint>
 #include <functional>
 #include <memory>
+#include <variant>
 #include <vector>
 
 namespace cask::graph {
@@ -39,10 +41,11 @@ struct SectionTarget {
 /// What a detector hears when it is not the sound itself.
 struct KeyPlan {
     std::array<LaneInput, 2> inputs; ///< of an element, as its file is
-    int inputCount = 0;              ///< 0: not an element
-    int group = -1;                  ///< of a bus
+    int inputCount = 0;              ///< 0: not an element before its chain
+    int group = -1;                  ///< of a bus, or of an element after its chain
     int lane = 0;
-    int delayFrames = 0; ///< that the bus's sound must wait
+    int lanes = 2;
+    int delayFrames = 0; ///< that this sound must wait
     [[nodiscard]] bool isOwn() const { return inputCount == 0 && group < 0; }
 };
 
@@ -55,50 +58,60 @@ struct SectionMoment {
     int glideFrames = 0;
 };
 
-struct GatePlan {
+/// A module on a lane, or on a pair: that lane and the next.
+template <class Settings> struct LanePlan {
     int lane = 0;
     int lanes = 1;
     Id module = session::kNoId;
     bool isOn = true;
+    Settings settings;
+    std::vector<Moment<Settings>> moments; ///< by frame of the runner; before them the settings hold
+    int waitFrames = 0;                    ///< for a key that comes late, on top of the module's own
+    KeyPlan key;
+};
+
+struct GatePlan : LanePlan<dsp::GateSettings> {
     dsp::GateOutput output = dsp::GateOutput::Sound;
-    dsp::GateSettings settings;
-    std::vector<Moment<dsp::GateSettings>> moments; ///< by frame of the runner; before them the settings hold
-    int waitFrames = 0;                             ///< on top of the look-ahead
-    KeyPlan key;
 };
-
+using CeilingPlan = LanePlan<dsp::CeilingSettings>;
+/// The dynamic bands of one equaliser; moments are of the same bands.
 using DynamicBandDesigns = std::vector<dsp::DynamicBandDesign>;
+using DynamicPlan = LanePlan<DynamicBandDesigns>;
 
-/// The dynamic bands of one equaliser.
-struct DynamicPlan {
-    int lane = 0;
-    int lanes = 1;
-    Id module = session::kNoId;
-    DynamicBandDesigns bands;
-    std::vector<Moment<DynamicBandDesigns>> moments; ///< by frame of the runner, of the same bands
-    int waitFrames = 0;                              ///< for a key that comes late
-    KeyPlan key;
+/// The sections of the step act on the lanes themselves.
+struct OnLanes {};
+/// Left lanes of pairs whose left sections act on their middle and whose right ones on their side; the other
+/// lanes pass.
+using OnMiddlesAndSides = std::vector<int>;
+struct OnMiddleOrSide {}; ///< of one lane
+
+template <class List> struct StepKinds;
+template <class... Lanes> struct StepKinds<session::TypeList<Lanes...>> {
+    /// What a step is; several modules of one sort on different lanes.
+    using Steps = std::variant<OnLanes, OnMiddlesAndSides, std::vector<CeilingPlan>, std::vector<GatePlan>,
+                               std::vector<DynamicPlan>, std::vector<LanePlan<typename Lanes::Settings>>...>;
+    /// What one lane asks of a step: the same, in the same order.
+    using Stages = std::variant<OnLanes, OnMiddleOrSide, CeilingPlan, GatePlan, DynamicPlan,
+                                LanePlan<typename Lanes::Settings>...>;
 };
 
-struct CeilingPlan {
-    int lane = 0; ///< left; the right one is next to it
-    int lanes = 1;
-    Id module = session::kNoId;
-    dsp::CeilingSettings settings;
-    std::vector<Moment<dsp::CeilingSettings>> moments; ///< by frame of the runner
-};
-
-/// One step on a group: filters on all its lanes, or ceilings, gates or dynamic bands on some of them.
+/// One step on a group: filters on all its lanes, or modules of one sort on some of them.
 struct StepPlan {
-    std::vector<std::array<SectionTarget, dsp::kLanes>> sections; ///< with gates: of their detectors
+    std::vector<std::array<SectionTarget, dsp::kLanes>> sections; ///< with modules: of their detectors
     std::vector<SectionMoment> moments;                           ///< of the sections, by frame
-    /// Left lanes of pairs whose left sections act on their middle and whose right ones on their side; the
-    /// other lanes pass. Empty: sections act on the lanes themselves.
-    std::vector<int> middles;
-    std::vector<GatePlan> gates;
-    std::vector<DynamicPlan> dynamics;
-    std::vector<CeilingPlan> ceilings;
+    StepKinds<LaneKinds>::Steps what;
 };
+
+/// Visits what the modules of a step listen to.
+template <class Visit> void visitKeys(const StepPlan& step, const Visit& visit) {
+    std::visit(
+        [&](const auto& what) {
+            if constexpr (requires { what.front().key; })
+                for (const auto& one : what)
+                    visit(one.key);
+        },
+        step.what);
+}
 
 struct GroupPlan {
     int level = 0;        ///< groups of a level depend only on groups of lower levels

@@ -29,30 +29,14 @@ Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock, int slo
             group.gain[lane] = from.inputs[static_cast<std::size_t>(lane)].gain;
         group.fromGain = group.gain;
         for (std::size_t s = 0; s < from.steps.size(); ++s) {
-            StepState step{SectionRun(from.steps[s], m_plan->glideFrames), {}, {}, {}, {}, {}, {}};
-            bool haveDetectors = !from.steps[s].sections.empty();
-            for (const auto& gate : from.steps[s].gates) {
-                step.gates.emplace_back(gate, m_plan->sampleRateHz, m_mostFrames, m_plan->glideFrames);
-                haveDetectors = haveDetectors || !gate.key.isOwn();
-            }
-            for (const auto& dynamics : from.steps[s].dynamics) {
-                step.dynamics.emplace_back(dynamics, m_plan->sampleRateHz, m_mostFrames);
-                if (!dynamics.key.isOwn())
-                    step.keys.resize(frames * kLanes);
-            }
-            if ((!step.gates.empty() && haveDetectors) || !step.dynamics.empty())
-                step.detectors.resize(frames * kLanes);
-            if (!from.steps[s].middles.empty())
-                step.parts.resize(frames * kLanes);
-            for (const auto& ceiling : from.steps[s].ceilings)
-                step.ceilings.emplace_back(ceiling, m_plan->sampleRateHz, m_mostFrames);
+            group.steps.push_back(makeStepRun(
+                from.steps[s], {m_plan->sampleRateHz, m_mostFrames, m_plan->glideFrames, &m_kernels}));
             for (std::size_t i = 0; i < from.steps[s].sections.size(); ++i)
                 for (int lane = 0; lane < kLanes; ++lane)
                     if (const auto key = from.steps[s].sections[i][static_cast<std::size_t>(lane)].key;
                         key != kNoState)
                         m_places.push_back(
                             {key, static_cast<int>(g), static_cast<int>(s), static_cast<int>(i), lane});
-            group.steps.push_back(std::move(step));
         }
     }
     std::sort(m_places.begin(), m_places.end(), [](const auto& a, const auto& b) { return a.key < b.key; });
@@ -86,15 +70,8 @@ Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock, int slo
 
 void Runner::resetGroup(GroupState& group) noexcept {
     group.gainGlideLeft = 0;
-    for (auto& step : group.steps) {
-        step.sections.reset();
-        for (auto& ceiling : step.ceilings)
-            ceiling.reset();
-        for (auto& gate : step.gates)
-            gate.reset();
-        for (auto& dynamics : step.dynamics)
-            dynamics.reset();
-    }
+    for (auto& step : group.steps)
+        step->reset();
 }
 
 void Runner::reset() noexcept {
@@ -166,66 +143,6 @@ void Runner::runMix(std::size_t index, int frames, int slot, bool adds) noexcept
     m_kernels.mix(mix.matrix, source, sound(static_cast<std::size_t>(plan.target), slot), frames, adds);
 }
 
-void Runner::fillKey(GroupState& group, KeyRun& key, Frames start, int frames, int slot, float* to) noexcept {
-    const KeyPlan& plan = key.plan();
-    const float* bus =
-        plan.group >= 0 ? sound(static_cast<std::size_t>(plan.group), slot) + plan.lane : nullptr;
-    group.sourcesReady = key.fill(start, frames, bus, to) && group.sourcesReady;
-}
-
-void Runner::runDynamics(std::size_t index, std::size_t s, float* io, Frames start, int frames,
-                         int slot) noexcept {
-    GroupState& group = m_groups[index];
-    StepState& step = group.steps[s];
-    for (auto& dynamics : step.dynamics)
-        dynamics.wait(io, frames);
-    std::copy_n(io, frames * kLanes, step.detectors.data());
-    for (auto& dynamics : step.dynamics) {
-        const bool isKeyed = !dynamics.plan().key.isOwn();
-        if (isKeyed)
-            fillKey(group, dynamics.key(), start, frames, slot, step.keys.data());
-        dynamics.process(io, step.detectors.data(), isKeyed ? step.keys.data() : nullptr, start, frames);
-    }
-}
-
-void Runner::runGates(std::size_t index, std::size_t s, float* io, Frames start, int frames,
-                      int slot) noexcept {
-    GroupState& group = m_groups[index];
-    StepState& step = group.steps[s];
-    const float* detectors = io;
-    if (!step.detectors.empty()) {
-        std::copy_n(io, frames * kLanes, step.detectors.data());
-        for (auto& gate : step.gates)
-            if (!gate.plan().key.isOwn())
-                fillKey(group, gate.key(), start, frames, slot, step.detectors.data());
-        if (!step.sections.isEmpty())
-            step.sections.process(m_kernels, step.detectors.data(), start, frames);
-        detectors = step.detectors.data();
-    }
-    for (auto& gate : step.gates)
-        gate.process(io, detectors, start, frames);
-}
-
-void Runner::runMiddleAndSide(StepState& step, const std::vector<int>& pairs, float* io, Frames start,
-                              int frames) noexcept {
-    float* parts = step.parts.data();
-    std::fill_n(parts, frames * kLanes, 0.0F);
-    for (const int lane : pairs)
-        for (int n = lane; n < frames * kLanes; n += kLanes) {
-            parts[n] = 0.5F * (io[n] + io[n + 1]);
-            parts[n + 1] = 0.5F * (io[n] - io[n + 1]);
-        }
-    step.sections.process(m_kernels, parts, start, frames);
-    // Only what the filters changed is taken back: where they do nothing every bit stays.
-    for (const int lane : pairs)
-        for (int n = lane; n < frames * kLanes; n += kLanes) {
-            const float middle = parts[n] - 0.5F * (io[n] + io[n + 1]);
-            const float side = parts[n + 1] - 0.5F * (io[n] - io[n + 1]);
-            io[n] += middle + side;
-            io[n + 1] += middle - side;
-        }
-}
-
 void Runner::runGroup(std::size_t index, Frames start, int frames, int slot) noexcept {
     GroupState& group = m_groups[index];
     const GroupPlan& plan = m_plan->groups[index];
@@ -240,23 +157,18 @@ void Runner::runGroup(std::size_t index, Frames start, int frames, int slot) noe
         for (int i = first; i < end; ++i)
             runMix(static_cast<std::size_t>(i), frames, slot, i > first);
     }
-    for (std::size_t s = 0; s < group.steps.size(); ++s) {
-        StepState& step = group.steps[s];
-        if (!step.gates.empty()) {
-            runGates(index, s, io, start, frames, slot);
-            continue;
-        }
-        if (!step.dynamics.empty()) {
-            runDynamics(index, s, io, start, frames, slot);
-            continue;
-        }
-        if (!step.parts.empty())
-            runMiddleAndSide(step, plan.steps[s].middles, io, start, frames);
-        else if (!step.sections.isEmpty())
-            step.sections.process(m_kernels, io, start, frames);
-        for (auto& ceiling : step.ceilings)
-            ceiling.process(io, start, frames);
-    }
+    StepBlock block{io,
+                    start,
+                    frames,
+                    [](const void* runner, int other, int inSlot) {
+                        return static_cast<const Runner*>(runner)->sound(static_cast<std::size_t>(other),
+                                                                         inSlot);
+                    },
+                    this,
+                    slot};
+    for (auto& step : group.steps)
+        step->process(block);
+    group.sourcesReady = group.sourcesReady && block.areKeysReady;
     m_kernels.levels(io, frames, group.levels);
     guard(group, io, frames);
 }
@@ -302,18 +214,25 @@ float Runner::meanSquare(const NodePlan& node) const noexcept {
 float Runner::gateGain(const NodePlan& node) const noexcept {
     float gain = 1;
     for (const auto& step : m_groups[static_cast<std::size_t>(node.group)].steps)
-        for (const auto& gate : step.gates)
-            if (gate.plan().lane == node.lane)
-                gain *= gate.gainNow();
+        gain *= step->gateGain(node.lane);
     return gain;
+}
+
+float Runner::compressorGain(const NodePlan& node) const noexcept {
+    float left = 1;
+    float right = 1;
+    for (const auto& step : m_groups[static_cast<std::size_t>(node.group)].steps) {
+        left *= step->compressorGain(node.lane);
+        right *= step->compressorGain(node.lane + node.lanes - 1);
+    }
+    return std::min(left, right);
 }
 
 float Runner::movedDb(Id band) const noexcept {
     float moved = 0;
     for (const auto& group : m_groups)
         for (const auto& step : group.steps)
-            for (const auto& dynamics : step.dynamics)
-                moved += dynamics.movedDb(band); // one of them has it
+            moved += step->movedDb(band); // one of them has it
     return moved;
 }
 
@@ -321,8 +240,7 @@ float Runner::takeLeastCeilingGain() noexcept {
     float least = 1;
     for (auto& group : m_groups)
         for (auto& step : group.steps)
-            for (auto& c : step.ceilings)
-                least = std::min(least, c.takeLeastGain());
+            least = std::min(least, step->takeLeastCeilingGain());
     return least;
 }
 

@@ -2,11 +2,8 @@
 #pragma once
 
 #include <atomic>
-#include <core/graph/ceiling_run.h>
-#include <core/graph/dynamic_run.h>
-#include <core/graph/gate_run.h>
 #include <core/graph/plan.h>
-#include <core/graph/section_run.h>
+#include <core/graph/step_run.h>
 #include <memory>
 #include <vector>
 
@@ -53,28 +50,21 @@ class Runner {
     [[nodiscard]] float takeLeastCeilingGain() noexcept;
     /// Gain of a node's gates at the end of the last block; 1 when it has none.
     [[nodiscard]] float gateGain(const NodePlan& node) const noexcept;
+    /// The same of its compressors, without their make-up; of a pair the lower one.
+    [[nodiscard]] float compressorGain(const NodePlan& node) const noexcept;
     /// What the level adds to the gain of a dynamic band at the end of the last block, dB.
     [[nodiscard]] float movedDb(Id band) const noexcept;
     /// Blocks of a group in which a value that is no number came out and was silenced.
     [[nodiscard]] int notFiniteBlocks() const { return m_notFiniteBlocks.load(std::memory_order_relaxed); }
 
   private:
-    struct StepState {
-        SectionRun sections;
-        std::vector<CeilingRun> ceilings;
-        std::vector<GateRun> gates;
-        std::vector<DynamicRun> dynamics;
-        dsp::LaneBuffer detectors; // of gates and dynamic bands; empty when gates hear just their own sound
-        dsp::LaneBuffer keys;      // of dynamic bands
-        dsp::LaneBuffer parts;     // middle and side, where sections act on them
-    };
     struct GroupState {
         dsp::LaneBuffer sound; // of every slot
         dsp::LaneBuffer raw;   // before the shift
         dsp::LaneFloats gain;
         dsp::LaneFloats fromGain;
         int gainGlideLeft = 0;
-        std::vector<StepState> steps;
+        std::vector<std::unique_ptr<StepRun>> steps;
         dsp::LaneLevels levels;
         bool sourcesReady = true;
         std::vector<float> planar; // of every lane
@@ -102,14 +92,6 @@ class Runner {
         return m_groups[group].sound.data() + static_cast<std::ptrdiff_t>(slot) * m_mostFrames * dsp::kLanes;
     }
     void readInputs(std::size_t group, Frames start, int frames, float* to) noexcept;
-    void runGates(std::size_t group, std::size_t step, float* io, Frames start, int frames,
-                  int slot) noexcept;
-    void runDynamics(std::size_t group, std::size_t step, float* io, Frames start, int frames,
-                     int slot) noexcept;
-    /// What a key hears, into the listener's lanes of `to`.
-    void fillKey(GroupState& group, KeyRun& key, Frames start, int frames, int slot, float* to) noexcept;
-    void runMiddleAndSide(StepState& step, const std::vector<int>& pairs, float* io, Frames start,
-                          int frames) noexcept;
     void runMix(std::size_t mix, int frames, int slot, bool adds) noexcept;
     /// Silences a block that is not finite and forgets the state that made it.
     void guard(GroupState& group, float* sound, int frames) noexcept;

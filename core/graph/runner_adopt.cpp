@@ -45,15 +45,8 @@ void Runner::adoptSameLayout(Runner& before) noexcept {
             gainMoves = gainMoves || to.fromGain[l] != to.gain[l];
         }
         to.gainGlideLeft = gainMoves ? m_plan->glideFrames : 0;
-        for (std::size_t s = 0; s < to.steps.size(); ++s) {
-            to.steps[s].sections.takeOver(from.steps[s].sections, m_plan->glideFrames);
-            for (std::size_t i = 0; i < to.steps[s].ceilings.size(); ++i)
-                to.steps[s].ceilings[i].takeOver(from.steps[s].ceilings[i]);
-            for (std::size_t i = 0; i < to.steps[s].gates.size(); ++i)
-                to.steps[s].gates[i].takeOver(from.steps[s].gates[i]);
-            for (std::size_t i = 0; i < to.steps[s].dynamics.size(); ++i)
-                to.steps[s].dynamics[i].takeOver(from.steps[s].dynamics[i], m_plan->glideFrames);
-        }
+        for (std::size_t s = 0; s < to.steps.size(); ++s)
+            to.steps[s]->takeOver(*from.steps[s]);
     }
     for (std::size_t i = 0; i < m_mixes.size(); ++i) {
         MixState& to = m_mixes[i];
@@ -85,39 +78,19 @@ void Runner::adoptByKeys(Runner& before) noexcept {
         const auto sectionAt = [](Runner& runner, const SectionPlace& at) -> dsp::SectionLanes& {
             return runner.m_groups[static_cast<std::size_t>(at.group)]
                 .steps[static_cast<std::size_t>(at.step)]
-                .sections.section(at.section);
+                ->sections()
+                .section(at.section);
         };
         const auto& from = sectionAt(before, *old);
         auto& to = sectionAt(*this, place);
         to.s1[place.lane] = from.s1[old->lane];
         to.s2[place.lane] = from.s2[old->lane];
     }
-    const auto eachOld = [&](const auto& visit) {
-        for (const auto& group : before.m_groups)
-            for (const auto& step : group.steps)
-                visit(step);
-    };
     for (auto& group : m_groups)
-        for (auto& step : group.steps) {
-            for (auto& c : step.ceilings)
-                eachOld([&](const StepState& oldStep) {
-                    for (const auto& o : oldStep.ceilings)
-                        if (o.plan().module == c.plan().module)
-                            c.copyStateFrom(o);
-                });
-            for (auto& gate : step.gates)
-                eachOld([&](const StepState& oldStep) {
-                    for (const auto& o : oldStep.gates)
-                        if (o.plan().module == gate.plan().module)
-                            gate.copyStateFrom(o);
-                });
-            for (auto& dynamics : step.dynamics)
-                eachOld([&](const StepState& oldStep) {
-                    for (const auto& o : oldStep.dynamics)
-                        if (o.plan().module == dynamics.plan().module)
-                            dynamics.copyStateFrom(o);
-                });
-        }
+        for (auto& step : group.steps)
+            for (const auto& oldGroup : before.m_groups)
+                for (const auto& oldStep : oldGroup.steps)
+                    step->copyModules(*oldStep);
 }
 
 } // namespace cask::graph

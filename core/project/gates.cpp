@@ -1,7 +1,7 @@
 #include "core/project/gates.h"
 
 #include "core/base/parallel.h"
-#include "core/graph/offline_render.h"
+#include "core/project/node_sound.h"
 #include "core/session/edits.h"
 #include "core/session/parameters.h"
 #include "core/session/routing.h"
@@ -23,9 +23,10 @@ Error stopped() {
 }
 
 /// Channels of an element over a stretch of the session; once cancelled, the rest stays silent.
-std::vector<std::vector<float>> readElement(const session::Element& e, const graph::SourceLookup& sources,
-                                            double rate, Frames from, std::size_t frames,
-                                            const CancelToken& cancel) {
+Result<std::vector<std::vector<float>>> readElement(const session::Element& e,
+                                                    const graph::SourceLookup& sources, double rate,
+                                                    Frames from, std::size_t frames,
+                                                    const CancelToken& cancel) {
     std::vector<std::vector<float>> channels;
     for (std::size_t c = 0; c < e.channels.size(); ++c) {
         auto& sound = channels.emplace_back(frames, 0.0F);
@@ -41,43 +42,6 @@ std::vector<std::vector<float>> readElement(const session::Element& e, const gra
                 x *= input.gain;
         }
     }
-    return channels;
-}
-
-/// A bus after its chain and before its level, over a stretch of the session.
-Result<std::vector<std::vector<float>>> renderBus(const Session& session, Id bus,
-                                                  const graph::SourceLookup& sources, Frames from,
-                                                  std::size_t frames, const CancelToken& cancel) {
-    Session s = session;
-    for (auto& item : s.elements)
-        item.edit([](session::Element& e) { e.out.isAlone = false; });
-    for (auto& item : s.buses)
-        item.edit([&](session::Bus& b) {
-            b.out.isAlone = false;
-            if (b.id == bus) {
-                b.out.isMuted = false;
-                b.out.levelDb = 0;
-                b.out.pan = 0;
-                b.out.widthPercent = 100;
-            }
-        });
-    std::vector<std::vector<float>> channels(2);
-    graph::RenderOptions options;
-    options.stems = {bus};
-    options.from = from;
-    options.frames = static_cast<Frames>(frames);
-    const auto status = graph::renderOffline(
-        s, sources, options,
-        [&](int track, std::span<const float> block) -> Status {
-            for (std::size_t n = 0; track == 1 && n < block.size(); ++n)
-                channels[n % 2].push_back(block[n]);
-            return Done{};
-        },
-        cancel);
-    if (!status)
-        return status.error();
-    for (auto& channel : channels)
-        channel.resize(frames, 0.0F);
     return channels;
 }
 
@@ -148,10 +112,26 @@ bool canBeGated(const session::Element& e) {
     }
 }
 
+Result<std::vector<std::vector<float>>> keySound(const Session& s, Id key, session::KeyTap tap,
+                                                 const graph::SourceLookup& sources, Frames from,
+                                                 std::size_t frames, int channels,
+                                                 const CancelToken& cancel) {
+    const auto* element = s.element(key);
+    auto heard = element != nullptr && tap == session::KeyTap::Source
+                     ? readElement(*element, sources, s.sampleRateHz, from, frames, cancel)
+                     : nodeSound(s, key, sources, from, frames, cancel);
+    if (heard && channels == 1 && heard->size() == 2) { // a mono detector hears the middle of both sides
+        for (std::size_t n = 0; n < frames; ++n)
+            (*heard)[0][n] = 0.5F * ((*heard)[0][n] + (*heard)[1][n]);
+        heard->resize(1);
+    }
+    return heard;
+}
+
 Result<std::shared_ptr<const HitMaterial>> hitMaterial(const Session& s, Id element, Id key,
                                                        const HitAnalysis& hits,
                                                        const graph::SourceLookup& sources,
-                                                       const CancelToken& cancel) {
+                                                       const CancelToken& cancel, session::KeyTap tap) {
     auto material = std::make_shared<HitMaterial>();
     material->rateHz = s.sampleRateHz;
     const auto* e = s.element(element);
@@ -162,23 +142,13 @@ Result<std::shared_ptr<const HitMaterial>> hitMaterial(const Session& s, Id elem
     const auto frames =
         static_cast<std::size_t>(first.source ? std::max<Frames>(0, first.source->frames()) : 0);
     material->startS = framesToSeconds(from, s.sampleRateHz);
-    material->sound = readElement(*e, sources, s.sampleRateHz, from, frames, cancel);
-    if (const auto* other = s.element(key)) {
-        material->key = readElement(*other, sources, s.sampleRateHz, from, frames, cancel);
-        if (!e->isStereo() && other->isStereo()) // a mono gate hears the middle of both sides
-            for (std::size_t n = 0; n < frames; ++n)
-                material->key[0][n] = 0.5F * (material->key[0][n] + material->key[1][n]);
-        material->key.resize(std::min(material->key.size(), e->channels.size()));
-    } else if (s.bus(key) != nullptr) {
-        auto rendered = renderBus(s, key, sources, from, frames, cancel);
-        if (!rendered)
-            return rendered.error();
-        material->key = std::move(*rendered);
-        if (!e->isStereo()) {
-            for (std::size_t n = 0; n < frames; ++n)
-                material->key[0][n] = 0.5F * (material->key[0][n] + material->key[1][n]);
-            material->key.resize(1);
-        }
+    material->sound = *readElement(*e, sources, s.sampleRateHz, from, frames, cancel);
+    if (s.output(key) != nullptr) {
+        auto heard =
+            keySound(s, key, tap, sources, from, frames, static_cast<int>(e->channels.size()), cancel);
+        if (!heard)
+            return heard.error();
+        material->key = std::move(*heard);
     }
     if (const int input = hits.inputOf(element); input >= 0)
         material->hits = measure::materialHitsOf(hits.hits, input);
@@ -283,8 +253,9 @@ Result<advise::GateMeasure> measureGate(const Session& s, Id element, const HitA
     measured.hits = (*own)->hits;
     const double ownMs = measured.nature.ownMs();
     if (module != nullptr) {
-        const auto keyed =
-            module->key == session::kNoId ? own : hitMaterial(s, element, module->key, hits, sources, cancel);
+        const auto keyed = module->key == session::kNoId
+                               ? own
+                               : hitMaterial(s, element, module->key, hits, sources, cancel, module->keyTap);
         if (!keyed)
             return keyed.error();
         measure::GateTracks tracks(**keyed);

@@ -16,7 +16,16 @@ namespace cask::project {
 /// is an error.
 [[nodiscard]] Result<std::shared_ptr<const measure::HitMaterial>>
 hitMaterial(const session::Session& session, session::Id element, session::Id key, const HitAnalysis& hits,
-            const graph::SourceLookup& sources, const CancelToken& cancel = {});
+            const graph::SourceLookup& sources, const CancelToken& cancel = {},
+            session::KeyTap tap = session::KeyTap::Source);
+
+/// What a module with one or two channels hears of a key over a stretch of the session, in as many channels
+/// or in one.
+[[nodiscard]] Result<std::vector<std::vector<float>>> keySound(const session::Session& session,
+                                                               session::Id key, session::KeyTap tap,
+                                                               const graph::SourceLookup& sources,
+                                                               Frames from, std::size_t frames, int channels,
+                                                               const CancelToken& cancel = {});
 
 /// What a module's settings become at the sections it changes in.
 [[nodiscard]] std::vector<measure::GateTurn> gateTurns(const session::Session& session,

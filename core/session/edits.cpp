@@ -190,6 +190,7 @@ Id addModule(Session& s, Id owner, const ModuleSettings& settings, int ordinal) 
     Module module;
     module.id = s.nextId++;
     module.settings = settings;
+    module.keyTap = standardKeyTap(settings);
     s = withChain(std::move(s), owner, [&](std::vector<Module>& chain) {
         module.ordinal = ordinal > 0 ? ordinal : freeOrdinal(chain, kindId(settings));
         const ChainPlace place = placeOf(settings, module.ordinal);
@@ -257,10 +258,35 @@ Session withoutModule(Session s, Id module) {
     return s;
 }
 
-Result<Session> withKey(Session s, Id owner, Id module, Id key) {
-    if (auto allowed = key == kNoId ? Status(Done{}) : checkKey(s, owner, key); !allowed)
+namespace {
+
+const Module* findModule(const Session& s, Id owner, Id module) {
+    if (const auto* chain = s.chain(owner))
+        for (const auto& m : *chain)
+            if (m.id == module)
+                return &m;
+    return nullptr;
+}
+
+Result<Session> withKeyAndTap(Session s, Id owner, Id module, Id key, KeyTap tap) {
+    if (auto allowed = key == kNoId ? Status(Done{}) : checkKey(s, owner, key, tap); !allowed)
         return allowed.error();
-    return withModule(std::move(s), module, [&](Module& m) { m.key = key; });
+    return withModule(std::move(s), module, [&](Module& m) {
+        m.key = key;
+        m.keyTap = tap;
+    });
+}
+
+} // namespace
+
+Result<Session> withKey(Session s, Id owner, Id module, Id key) {
+    const Module* m = findModule(s, owner, module);
+    return m == nullptr ? Result<Session>(std::move(s)) : withKeyAndTap(s, owner, module, key, m->keyTap);
+}
+
+Result<Session> withKeyTap(Session s, Id owner, Id module, KeyTap tap) {
+    const Module* m = findModule(s, owner, module);
+    return m == nullptr ? Result<Session>(std::move(s)) : withKeyAndTap(s, owner, module, m->key, tap);
 }
 
 Session withSectionChange(Session s, Id module, const SectionChange& change) {

@@ -49,6 +49,8 @@ Id addModule(Session& s, Id owner, const ModuleSettings& settings, int ordinal =
 /// Lets a module listen to another element or bus (kNoId: to its own sound); refused when that would go round
 /// in a circle, with the path.
 [[nodiscard]] Result<Session> withKey(Session s, Id owner, Id module, Id key);
+/// The same for where an element is listened to.
+[[nodiscard]] Result<Session> withKeyTap(Session s, Id owner, Id module, KeyTap tap);
 /// Other values of a module for all sections of a name; without any value the change goes.
 [[nodiscard]] Session withSectionChange(Session s, Id module, const SectionChange& change);
 

@@ -71,4 +71,10 @@ template <class T> constexpr Field<T> gliding(Field<T> field) {
     return field;
 }
 
+/// A row whose greatest value is read in words.
+template <class T> constexpr Field<T> withMostAs(std::string_view words, Field<T> field) {
+    field.info.mostWords = words;
+    return field;
+}
+
 } // namespace cask::session

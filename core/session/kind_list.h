@@ -3,9 +3,13 @@
 
 #include <core/dsp/body.h>
 #include <core/dsp/ceiling.h>
+#include <core/dsp/compressor_settings.h>
 #include <core/dsp/eq_settings.h>
 #include <core/dsp/gate_settings.h>
 #include <core/dsp/low_end.h>
+#ifdef CASK_EXAMPLE_KIND_SETTINGS // of tests: a kind that is never shipped
+#include CASK_EXAMPLE_KIND_SETTINGS
+#endif
 #include <string>
 #include <variant>
 
@@ -14,7 +18,12 @@ namespace cask::session {
 template <class... T> struct TypeList {};
 
 using Kinds = TypeList<dsp::EqSettings, dsp::CeilingSettings, dsp::GateSettings, dsp::LowEndSettings,
-                       dsp::BodySettings>;
+                       dsp::BodySettings, dsp::CompressorSettings
+#ifdef CASK_EXAMPLE_KIND_SETTINGS
+                       ,
+                       dsp::ExampleSettings
+#endif
+                       >;
 
 /// A module of a newer program, or one with a value that can't be read: it is kept as it is written, and
 /// bypassed.

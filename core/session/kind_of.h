@@ -15,6 +15,7 @@ enum class ChainPlace { Gate, Repair, Dynamics, Colour, Ceiling };
 ///   words      as people read it
 ///   stage      of the job, whose bench shows it
 ///   hearsKey   whether it has detectors that can listen to something else
+///   keyTap     (not of all) where an element is listened to unless somebody says otherwise
 ///   fields     rows of its values: std::array<Field<Settings>, N>
 ///   place(ordinal)  where it goes when it is added
 /// A kind whose modules have names of their own by their ordinal also has

@@ -36,6 +36,27 @@ ChainPlace placeOf(const ModuleSettings& settings, int ordinal) {
     return place;
 }
 
+KeyTap standardKeyTap(const ModuleSettings& settings) {
+    KeyTap tap = KeyTap::Source;
+    withSettings(settings, [&]<class T>(const T&) { tap = standardKeyTap<T>(); });
+    return tap;
+}
+
+const ParameterInfo& keyTapInfo() {
+    // Stored names in the order of the enumeration: do not change.
+    static constexpr std::array<std::string_view, 2> kTaps = {"source", "chain"};
+    static constexpr std::array<std::string_view, 2> kTapWords = {"before its chain", "after its chain"};
+    static constexpr ParameterInfo kInfo{.id = "key_tap",
+                                         .words = "key tap",
+                                         .kind = ParameterKind::Choice,
+                                         .choices = kTaps,
+                                         .help =
+                                             "Where an element is listened to as a key: as its file is, or "
+                                             "after its chain and before its level.",
+                                         .choiceWords = kTapWords};
+    return kInfo;
+}
+
 int freeOrdinal(const std::vector<Module>& chain, std::string_view kind) {
     int ordinal = 1;
     while (std::any_of(chain.begin(), chain.end(),
@@ -60,6 +81,34 @@ void giveOrdinals(std::vector<Module>& chain) {
         while (taken.contains({kind, ordinal}));
         m.ordinal = ordinal;
     }
+}
+
+std::vector<const ParameterInfo*> parametersOf(const ModuleSettings& settings) {
+    std::vector<const ParameterInfo*> all;
+    withSettings(settings, [&]<class T>(const T&) {
+        for (const auto& f : KindOf<T>::fields)
+            all.push_back(&f.info);
+    });
+    return all;
+}
+
+std::optional<double> valueOf(const ModuleSettings& settings, std::string_view id) {
+    std::optional<double> value;
+    withSettings(settings, [&]<class T>(const T& known) {
+        for (const auto& f : KindOf<T>::fields)
+            if (f.info.id == id)
+                value = f.get(known);
+    });
+    return value;
+}
+
+ModuleSettings withSetting(ModuleSettings settings, std::string_view id, double value) {
+    withSettings(settings, [&]<class T>(T& known) {
+        for (const auto& f : KindOf<T>::fields)
+            if (f.info.id == id)
+                f.set(known, clampValue(f.info, value));
+    });
+    return settings;
 }
 
 namespace {

@@ -3,9 +3,13 @@
 
 #include <core/session/kinds/body.h>
 #include <core/session/kinds/ceiling.h>
+#include <core/session/kinds/compressor.h>
 #include <core/session/kinds/eq.h>
 #include <core/session/kinds/gate.h>
 #include <core/session/kinds/low_end.h>
+#ifdef CASK_EXAMPLE_KIND
+#include CASK_EXAMPLE_KIND
+#endif
 #include <core/session/session.h>
 #include <functional>
 #include <optional>
@@ -58,10 +62,26 @@ template <class Settings, class Visit> void withSettings(Settings& settings, Vis
 [[nodiscard]] std::string wordsOf(const Module& module);
 /// Where a module of this kind and ordinal goes when it is added.
 [[nodiscard]] ChainPlace placeOf(const ModuleSettings& settings, int ordinal);
+/// Where a kind's detectors listen to an element unless somebody says otherwise.
+template <class T> [[nodiscard]] constexpr KeyTap standardKeyTap() {
+    if constexpr (requires { KindOf<T>::keyTap; })
+        return KindOf<T>::keyTap;
+    return KeyTap::Source;
+}
+[[nodiscard]] KeyTap standardKeyTap(const ModuleSettings& settings);
+/// "key_tap": how it is stored, typed and read.
+[[nodiscard]] const ParameterInfo& keyTapInfo();
 /// Lowest ordinal that no module of this kind has yet in the chain.
 [[nodiscard]] int freeOrdinal(const std::vector<Module>& chain, std::string_view kind);
 /// Gives an ordinal to every module that has none or shares one, by its rank.
 void giveOrdinals(std::vector<Module>& chain);
+
+/// The values of a module that are not those of its items.
+[[nodiscard]] std::vector<const ParameterInfo*> parametersOf(const ModuleSettings& settings);
+/// Nothing when it has none of that id.
+[[nodiscard]] std::optional<double> valueOf(const ModuleSettings& settings, std::string_view id);
+/// The settings with another value, brought into its range; the same when there is none of that id.
+[[nodiscard]] ModuleSettings withSetting(ModuleSettings settings, std::string_view id, double value);
 
 /// A value of a module that can be other in a section, by the name under which SectionChange keeps it: a
 /// field's id, or an item's id and the field's ("17/gain_db").

@@ -136,6 +136,12 @@ class ModuleSetter {
         if constexpr (KindOf<T>::hearsKey)
             if (what == "key")
                 return setKey(id);
+        if constexpr (KindOf<T>::hearsKey)
+            if (what == keyTapInfo().id) {
+                const auto tap = parseValue(keyTapInfo(), m_text);
+                return tap ? withKeyTap(m_session, m_owner, id, static_cast<KeyTap>(std::lround(*tap)))
+                           : tap.error();
+            }
         return finish(trySet<T>(fieldsOf<T>(), what, m_text,
                                 [&](const auto& change) {
                                     m_session = withModule(std::move(m_session), id, [&](Module& m) {
@@ -350,6 +356,10 @@ class Lister {
         if constexpr (KindOf<T>::hearsKey)
             add(prefix + "/key", module.key == kNoId ? "own" : m_session.nameOf(module.key),
                 module.key == kNoId);
+        if constexpr (KindOf<T>::hearsKey)
+            add(fmt::format("{}/{}", prefix, keyTapInfo().id),
+                formatValue(keyTapInfo(), static_cast<double>(module.keyTap)),
+                module.keyTap == standardKeyTap<T>());
         for (const auto& f : KindOf<T>::fields)
             add(fmt::format("{}/{}", prefix, f.info.id), formatValue(f.info, f.get(settings)),
                 f.get(settings) == f.info.standard);

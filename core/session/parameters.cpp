@@ -124,6 +124,8 @@ std::string formatValue(const ParameterInfo& info, double value) {
         const auto index = static_cast<std::size_t>(clampValue(info, value));
         return std::string(info.choiceWords[index]);
     }
+    if (!info.mostWords.empty() && value >= info.most)
+        return std::string(info.mostWords);
     switch (info.unit) {
     case Unit::Decibel:
         return fmt::format("{:+.1f} dB", std::abs(value) < 0.05 ? 0.0 : value)
@@ -142,8 +144,7 @@ std::string formatValue(const ParameterInfo& info, double value) {
         return share == 0 ? "centre" : fmt::format("{} {}", value < 0 ? "L" : "R", share);
     }
     case Unit::Ratio:
-        return value >= info.most ? fmt::format("{:.0f} : 1 (hard)", value)
-                                  : fmt::format("{:.1f} : 1", value);
+        return fmt::format("{:.1f} : 1", value);
     case Unit::Q:
     case Unit::None:
         return fmt::format("{:.2f}", value);
@@ -173,6 +174,9 @@ Result<double> parseValue(const ParameterInfo& info, std::string_view typed) {
                                                       typed, info.words, fmt::join(info.choices, ", "))};
     }
     double value = 0;
+    if (!info.mostWords.empty() &&
+        (text == lowered(info.mostWords) || text == "inf" || text == "infinity" || text == "\u221e"))
+        return info.most;
     if (const auto pan = info.unit == Unit::Pan ? parsePan(text) : std::nullopt) {
         value = *pan;
     } else if (const auto note = info.unit == Unit::Hertz ? parseNote(text) : std::nullopt) {

@@ -30,6 +30,8 @@ struct ParameterInfo {
     std::span<const std::string_view> olderWords = {};
     /// A change is heard as a glide, not as another sound faded in; so it may also be other in a section.
     bool glides = false;
+    /// How the greatest value is read; may be typed. Empty: as any other.
+    std::string_view mostWords = {};
 };
 
 /// A parameter of a settings struct. Switches and choices are numbers here: 0/1, or the index of the choice.

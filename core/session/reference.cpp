@@ -40,8 +40,10 @@ template <class T> Json kindSchema() {
         if (f.info.glides)
             values["properties"][std::string(f.info.id)] = schemaOf(f.info);
     }
-    if constexpr (KindOf<T>::hearsKey)
+    if constexpr (KindOf<T>::hearsKey) {
         properties["key"] = {{"type", "integer"}};
+        properties["key_tap"] = schemaOf(keyTapInfo());
+    }
     if constexpr (HasItems<T>) {
         Json item{{"type", "object"}, {"required", {"id"}}, {"properties", {{"id", {{"type", "integer"}}}}}};
         for (const auto& f : KindOf<T>::itemFields) {
@@ -80,7 +82,13 @@ template <class T> std::string kindText() {
     std::string text = fmt::format("\n## {} (`{}`)\n", KindOf<T>::words, KindOf<T>::id);
     text += fmt::format(
         "`{0}on`, `{0}remove`{1}.\n\n{2}", prefix,
-        KindOf<T>::hearsKey ? fmt::format(", `{}key` (an element, a bus, or `own`)", prefix) : "", kHead);
+        KindOf<T>::hearsKey
+            ? fmt::format(", `{0}key` (an element, a bus, or `own`), `{0}key_tap` (where an "
+                          "element is listened to: `source`, as its file is, or `chain`, after "
+                          "its chain and before its level; standard `{1}`)",
+                          prefix, keyTapInfo().choices[static_cast<std::size_t>(standardKeyTap<T>())])
+            : "",
+        kHead);
     text += rows(prefix, KindOf<T>::fields);
     if constexpr (HasItems<T>) {
         text +=

@@ -7,7 +7,7 @@
 namespace cask::session {
 namespace {
 
-/// What waits for the sound of an element or bus: where it goes and whose gates listen to it.
+/// What waits for the sound of an element or bus after its chain: where it goes and who listens to it.
 std::vector<Id> targets(const Session& session, Id id, bool withListeners = true) {
     std::vector<Id> ids;
     if (const auto* out = session.output(id)) {
@@ -16,12 +16,14 @@ std::vector<Id> targets(const Session& session, Id id, bool withListeners = true
         for (const auto& send : out->sends)
             ids.push_back(send.bus);
     }
-    if (!withListeners || session.bus(id) == nullptr)
-        return ids; // an element is listened to before its chain
+    if (!withListeners)
+        return ids;
+    const bool isBus = session.bus(id) != nullptr;
     const auto addListeners = [&](const auto& owners) {
         for (const auto& owner : owners)
-            if (std::any_of(owner->chain.begin(), owner->chain.end(),
-                            [&](const Module& m) { return m.key == id; }))
+            if (std::any_of(owner->chain.begin(), owner->chain.end(), [&](const Module& m) {
+                    return m.key == id && (isBus || m.keyTap == KeyTap::Chain);
+                }))
                 ids.push_back(owner->id);
     };
     addListeners(session.elements);
@@ -99,10 +101,10 @@ Result<std::vector<Id>> busOrder(const Session& session) {
     return order;
 }
 
-Status checkKey(const Session& session, Id owner, Id key) {
+Status checkKey(const Session& session, Id owner, Id key, KeyTap tap) {
     if (session.output(key) == nullptr)
         return Error{ErrorCode::BadValue, "There is no such element or bus to listen to."};
-    if (session.bus(key) == nullptr)
+    if (session.bus(key) == nullptr && tap == KeyTap::Source)
         return Done{};
     if (auto path = findPath(session, owner, key); !path.empty()) {
         path.push_back(owner);

@@ -13,9 +13,9 @@ namespace cask::session {
 /// Elements and buses so that each comes after all that feed it or that its gates listen to; the same error.
 [[nodiscard]] Result<std::vector<Id>> nodeOrder(const Session& session);
 
-/// Checks that a gate of `owner` may listen to an element or bus; the error names the path that would close.
-/// An element is listened to before its chain: that never closes.
-[[nodiscard]] Status checkKey(const Session& session, Id owner, Id key);
+/// Checks that a module of `owner` may listen to an element or bus; the error names the path that would
+/// close. An element that is listened to before its chain never closes one.
+[[nodiscard]] Status checkKey(const Session& session, Id owner, Id key, KeyTap tap = KeyTap::Source);
 
 /// Checks that `from` may feed `to`; the error names the path that would close.
 [[nodiscard]] Status checkRoute(const Session& session, Id from, Id to);

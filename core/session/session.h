@@ -63,15 +63,20 @@ struct SectionChange {
     friend bool operator==(const SectionChange&, const SectionChange&) = default;
 };
 
+/// Where an element is listened to as a key: as its file is, or after its chain and before its level. A bus
+/// is always listened to after its chain.
+enum class KeyTap { Source, Chain };
+
 struct Module {
     Id id = kNoId;
     bool isOn = true;
     ModuleSettings settings;
     /// Which one of its kind it is in its chain, from 1 on: stays the same whatever is moved or taken out.
     int ordinal = 1;
-    /// The element (as its file is, before its chain) or bus (after its chain, before its level) that its
-    /// detectors listen to; none for the sound itself. Only of kinds that hear a key.
+    /// The element or bus that its detectors listen to; none for the sound itself. Only of kinds that hear a
+    /// key.
     Id key = kNoId;
+    KeyTap keyTap = KeyTap::Source;
     std::vector<SectionChange> changes;
     Extra extra = {};
     std::map<Id, Extra> bandExtra; ///< of an equaliser's bands

@@ -46,6 +46,17 @@ template <class T> T readSettings(ObjectReader& in, Module& module) {
     return settings;
 }
 
+KeyTap readKeyTap(ObjectReader& in, KeyTap standard) {
+    const auto& taps = keyTapInfo().choices;
+    if (in.find("key_tap") == nullptr)
+        return standard;
+    const std::string text = in.text("key_tap");
+    const auto found = std::find(taps.begin(), taps.end(), text);
+    if (found == taps.end())
+        throw BadSession(fmt::format("\"{}\" is no key_tap", text));
+    return static_cast<KeyTap>(found - taps.begin());
+}
+
 Module readKnownModule(const Json& json, const std::string& where) {
     ObjectReader in(json, where);
     Module m;
@@ -55,8 +66,10 @@ Module readKnownModule(const Json& json, const std::string& where) {
     const std::string type = in.text("type");
     const bool isKnown = withKind(type, [&]<class T>(std::type_identity<T>) {
         m.settings = readSettings<T>(in, m);
-        if constexpr (KindOf<T>::hearsKey)
+        if constexpr (KindOf<T>::hearsKey) {
             m.key = in.small("key", kNoId);
+            m.keyTap = readKeyTap(in, standardKeyTap<T>());
+        }
     });
     if (!isKnown)
         throw BadSession(fmt::format("{} is a module of type \"{}\", which is not known", where, type));

@@ -33,9 +33,12 @@ void putExtra(Json& json, const Extra& extra) {
 
 template <class T> void putSettings(Json& json, const T& settings, const Module& module) {
     putFields(json, fieldsOf<T>(), settings);
-    if constexpr (KindOf<T>::hearsKey)
+    if constexpr (KindOf<T>::hearsKey) {
         if (module.key != kNoId)
             json["key"] = module.key;
+        if (module.key != kNoId || module.keyTap != standardKeyTap<T>())
+            json["key_tap"] = keyTapInfo().choices[static_cast<std::size_t>(module.keyTap)];
+    }
     if constexpr (HasItems<T>) {
         Json items = Json::array();
         for (const auto& item : KindOf<T>::items(settings)) {

@@ -75,6 +75,13 @@ float Player::gateGain(graph::Id node) const {
     return 1;
 }
 
+float Player::compressorGain(graph::Id node) const {
+    for (const auto& slot : m_levels)
+        if (slot.node.load(std::memory_order_relaxed) == node)
+            return slot.compressorGain.load(std::memory_order_relaxed);
+    return 1;
+}
+
 float Player::movedDb(graph::Id band) const {
     for (const auto& slot : m_bands)
         if (slot.band.load(std::memory_order_relaxed) == band)
@@ -321,6 +328,15 @@ void Player::block(float* out, int frames) noexcept {
     }
 }
 
+namespace {
+
+std::span<const graph::DynamicPlan> dynamicsOf(const graph::StepPlan& step) {
+    const auto* dynamics = std::get_if<std::vector<graph::DynamicPlan>>(&step.what);
+    return dynamics != nullptr ? std::span(*dynamics) : std::span<const graph::DynamicPlan>();
+}
+
+} // namespace
+
 void Player::publish(int frames) noexcept {
     const auto& nodes = m_current->runner->plan().nodes;
     for (std::size_t i = 0; i < std::min<std::size_t>(nodes.size(), kMostNodes); ++i) {
@@ -330,6 +346,7 @@ void Player::publish(int frames) noexcept {
         if (peak > slot.peak.load(std::memory_order_relaxed))
             slot.peak.store(peak, std::memory_order_relaxed);
         slot.gateGain.store(m_current->runner->gateGain(nodes[i]), std::memory_order_relaxed);
+        slot.compressorGain.store(m_current->runner->compressorGain(nodes[i]), std::memory_order_relaxed);
         slot.meanSquare.store(nodes[i].outputGain * nodes[i].outputGain *
                                   m_current->runner->meanSquare(nodes[i]),
                               std::memory_order_relaxed);
@@ -337,8 +354,8 @@ void Player::publish(int frames) noexcept {
     std::size_t at = 0;
     for (const auto& group : m_current->runner->plan().groups)
         for (const auto& step : group.steps)
-            for (const auto& dynamics : step.dynamics)
-                for (const auto& design : dynamics.bands)
+            for (const auto& dynamics : dynamicsOf(step))
+                for (const auto& design : dynamics.settings)
                     if (at < kMostMovingBands) {
                         m_bands[at].band.store(design.band.id, std::memory_order_relaxed);
                         m_bands[at++].movedDb.store(m_current->runner->movedDb(design.band.id),

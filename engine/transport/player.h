@@ -68,6 +68,8 @@ class Player final : public AudioCallback {
     [[nodiscard]] NodeLevel takeLevel(graph::Id node);
     /// Gain of a node's gates, linear, as it was played last; 1 when it has none.
     [[nodiscard]] float gateGain(graph::Id node) const;
+    /// The same of its compressors, without their make-up.
+    [[nodiscard]] float compressorGain(graph::Id node) const;
     /// What its level adds to the gain of a dynamic band, dB, as it was played last.
     [[nodiscard]] float movedDb(graph::Id band) const;
     /// Least gain of the monitor ceiling since the last call, linear.
@@ -152,6 +154,7 @@ class Player final : public AudioCallback {
         std::atomic<float> peak{0};
         std::atomic<float> meanSquare{0};
         std::atomic<float> gateGain{1};
+        std::atomic<float> compressorGain{1};
     };
     std::array<LevelSlot, kMostNodes> m_levels;
     struct BandSlot {

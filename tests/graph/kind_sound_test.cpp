@@ -45,6 +45,11 @@ void makeAudible(dsp::LowEndSettings& lowEnd, Session&) {
     lowEnd.cutDb = 4;
 }
 void makeAudible(dsp::BodySettings&, Session&) {}
+void makeAudible(dsp::CompressorSettings& compressor, Session&) {
+    compressor.thresholdDb = -24;
+    compressor.rangeDb = 8;
+    compressor.mixPercent = 70;
+}
 
 /// Strokes of noise over a soft floor of it: gates open and close, bands move.
 std::vector<float> strokes() {

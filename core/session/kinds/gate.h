@@ -32,10 +32,13 @@ template <> struct KindOf<dsp::GateSettings> {
         gliding(
             number<&S::closeDb>("close_db", "closes at", Unit::Decibel, {-96, 0, -46}, 0.5,
                                 "Level under which it begins to close; the gap keeps the natural decay.")),
-        gliding(number<&S::ratio>("ratio", "ratio", Unit::Ratio, {1, dsp::kHardRatio, dsp::kHardRatio}, 0.1,
-                                  "Closed, the sound falls by so many dB for each dB under the threshold; "
-                                  "20 is a gate that is open or closed.",
-                                  Scale::Logarithmic)),
+        withMostAs(
+            "20 : 1 (hard)",
+            gliding(number<&S::ratio>(
+                "ratio", "ratio", Unit::Ratio, {1, dsp::kHardRatio, dsp::kHardRatio}, 0.1,
+                "Closed, the sound falls by so many dB for each dB under the threshold; 20 is a gate that is "
+                "open or closed.",
+                Scale::Logarithmic))),
         gliding(number<&S::floorDb>("floor_db", "floor", Unit::Decibel, {dsp::kSilentFloorDb, 0, -24}, 1,
                                     "Gain while closed; -90 dB is silence.")),
         gliding(number<&S::liftDb>("lift_db", "open gain", Unit::Decibel, {0, 18, 0}, 0.5,

@@ -1,0 +1,118 @@
+// A step of modules that run eight lanes side by side.
+#pragma once
+
+#include "core/graph/step_run.h"
+
+#include <algorithm>
+#include <utility>
+#include <vector>
+
+namespace cask::graph {
+
+/// `Lanes` is what runs them all at once (dsp::CompressorLanes): place, prepare, set, copyLanes, reset,
+/// process, waits, gainNow.
+template <class Lanes> class LaneStep final : public StepRun {
+  public:
+    using Plan = LanePlan<typename Lanes::Settings>;
+
+    LaneStep(const StepPlan& step, const std::vector<Plan>& plans, const StepContext& context)
+        : m_context(context), m_sections(step, context.glideFrames), m_lanes(context.sampleRateHz) {
+        bool hearsOther = !m_sections.isEmpty();
+        for (const auto& plan : plans) {
+            m_modules.emplace_back(plan, context.mostFrames);
+            m_lanes.place(plan.lane, plan.lanes, plan.settings, plan.isOn, plan.waitFrames);
+            hearsOther = hearsOther || !plan.key.isOwn();
+        }
+        m_lanes.prepare();
+        if (hearsOther || m_lanes.waits())
+            m_heard.resize(static_cast<std::size_t>(context.mostFrames) * dsp::kLanes);
+    }
+
+    void takeOver(StepRun& other) noexcept override {
+        auto& before = static_cast<LaneStep&>(other);
+        m_sections.takeOver(before.m_sections, m_context.glideFrames);
+        std::swap(m_lanes, before.m_lanes);
+        for (std::size_t i = 0; i < m_modules.size(); ++i) {
+            m_modules[i].key.takeOver(before.m_modules[i].key);
+            settle(m_modules[i], before.m_modules[i].clock.expected(), m_context.glideFrames);
+        }
+    }
+
+    void copyModules(const StepRun& other) noexcept override {
+        const auto* before = dynamic_cast<const LaneStep*>(&other);
+        if (before == nullptr)
+            return;
+        for (auto& mine : m_modules)
+            for (const auto& theirs : before->m_modules)
+                if (mine.plan->module == theirs.plan->module && mine.plan->lanes == theirs.plan->lanes) {
+                    m_lanes.copyLanes(mine.plan->lane, before->m_lanes, theirs.plan->lane, mine.plan->lanes);
+                    settle(mine, theirs.clock.expected(), m_context.glideFrames);
+                }
+    }
+
+    void reset() noexcept override {
+        m_sections.reset();
+        for (auto& module : m_modules) {
+            module.key.reset();
+            module.clock.forget();
+            m_lanes.set(module.plan->lane, module.plan->settings, module.plan->isOn, 0);
+        }
+        m_lanes.reset();
+    }
+
+    void process(StepBlock& block) noexcept override {
+        const float* heard = block.io;
+        if (!m_heard.empty()) {
+            std::copy_n(block.io, block.frames * dsp::kLanes, m_heard.data());
+            for (auto& module : m_modules)
+                if (!module.plan->key.isOwn())
+                    block.fillKey(module.key, m_heard.data());
+            if (!m_sections.isEmpty())
+                m_sections.process(*m_context.kernels, m_heard.data(), block.start, block.frames);
+            heard = m_heard.data();
+        }
+        for (auto& module : m_modules)
+            if (module.clock.isJump(block.start))
+                settle(module, block.start, 0);
+        for (int done = 0; done < block.frames;) {
+            int n = block.frames - done;
+            for (auto& module : m_modules) {
+                while (const auto* moment = module.clock.take(block.start + done))
+                    m_lanes.set(module.plan->lane, moment->value, module.plan->isOn, moment->glideFrames);
+                n = module.clock.untilNext(block.start + done, n);
+            }
+            const std::ptrdiff_t at = static_cast<std::ptrdiff_t>(done) * dsp::kLanes;
+            m_lanes.process(heard + at, block.io + at, n);
+            done += n;
+        }
+        for (auto& module : m_modules)
+            module.clock.standAt(block.start + block.frames);
+    }
+
+    [[nodiscard]] SectionRun& sections() noexcept override { return m_sections; }
+    [[nodiscard]] float compressorGain(int lane) const noexcept override { return m_lanes.gainNow(lane); }
+
+  private:
+    struct Module {
+        Module(const Plan& from, int mostFrames)
+            : plan(&from), clock(from.moments), key(from.key, from.lane, from.lanes, mostFrames) {}
+        const Plan* plan;
+        MomentClock<Moment<typename Lanes::Settings>> clock;
+        KeyRun key;
+    };
+
+    /// What holds at a frame.
+    void settle(Module& module, Frames frame, int glideFrames) noexcept {
+        const auto past = module.clock.settle(frame);
+        m_lanes.set(module.plan->lane, past.empty() ? module.plan->settings : past.back().value,
+                    module.plan->isOn, glideFrames);
+    }
+
+    StepContext m_context;
+    SectionRun m_sections; ///< of the detectors
+    Lanes m_lanes;
+    std::vector<Module> m_modules;
+    dsp::LaneBuffer m_heard; ///< empty where it is the sound itself
+};
+
+} // namespace cask::graph

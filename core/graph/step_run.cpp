@@ -1,0 +1,219 @@
+#include "core/graph/step_run.h"
+
+#include "core/graph/ceiling_run.h"
+#include "core/graph/dynamic_run.h"
+#include "core/graph/gate_run.h"
+#include "core/graph/lane_step.h"
+
+#include <algorithm>
+
+namespace cask::graph {
+namespace {
+
+using dsp::kLanes;
+
+/// What all steps do whose modules run one after the other. `Run`: GateRun, DynamicRun, CeilingRun.
+template <class Run> class ModuleStep : public StepRun {
+  public:
+    ModuleStep(const StepPlan& step, const StepContext& context)
+        : m_context(context), m_sections(step, context.glideFrames) {}
+
+    void takeOver(StepRun& other) noexcept override {
+        auto& before = static_cast<ModuleStep&>(other);
+        m_sections.takeOver(before.m_sections, m_context.glideFrames);
+        for (std::size_t i = 0; i < m_modules.size(); ++i)
+            m_modules[i].takeOver(before.m_modules[i]);
+    }
+    void copyModules(const StepRun& other) noexcept override {
+        if (const auto* before = dynamic_cast<const ModuleStep*>(&other))
+            for (auto& mine : m_modules)
+                for (const auto& theirs : before->m_modules)
+                    if (mine.plan().module == theirs.plan().module)
+                        mine.copyStateFrom(theirs);
+    }
+    void reset() noexcept override {
+        m_sections.reset();
+        for (auto& module : m_modules)
+            module.reset();
+    }
+    [[nodiscard]] SectionRun& sections() noexcept override { return m_sections; }
+
+  protected:
+    [[nodiscard]] std::size_t blockFloats() const {
+        return static_cast<std::size_t>(m_context.mostFrames) * kLanes;
+    }
+    StepContext m_context;
+    SectionRun m_sections;
+    std::vector<Run> m_modules;
+};
+
+/// Filters on the lanes, or on the middles and sides of pairs.
+class FilterStep final : public StepRun {
+  public:
+    FilterStep(const StepPlan& step, OnMiddlesAndSides pairs, const StepContext& context)
+        : m_context(context), m_sections(step, context.glideFrames), m_pairs(std::move(pairs)),
+          m_parts(m_pairs.empty() ? 0 : static_cast<std::size_t>(context.mostFrames) * kLanes) {}
+
+    void takeOver(StepRun& other) noexcept override {
+        m_sections.takeOver(static_cast<FilterStep&>(other).m_sections, m_context.glideFrames);
+    }
+    void copyModules(const StepRun& /*before*/) noexcept override {} // sections are carried by their keys
+    void reset() noexcept override { m_sections.reset(); }
+    [[nodiscard]] SectionRun& sections() noexcept override { return m_sections; }
+
+    void process(StepBlock& block) noexcept override {
+        if (m_pairs.empty()) {
+            if (!m_sections.isEmpty())
+                m_sections.process(*m_context.kernels, block.io, block.start, block.frames);
+            return;
+        }
+        float* io = block.io;
+        float* parts = m_parts.data();
+        const int end = block.frames * kLanes;
+        std::fill_n(parts, end, 0.0F);
+        for (const int lane : m_pairs)
+            for (int n = lane; n < end; n += kLanes) {
+                parts[n] = 0.5F * (io[n] + io[n + 1]);
+                parts[n + 1] = 0.5F * (io[n] - io[n + 1]);
+            }
+        m_sections.process(*m_context.kernels, parts, block.start, block.frames);
+        // Only what the filters changed is taken back: where they do nothing every bit stays.
+        for (const int lane : m_pairs)
+            for (int n = lane; n < end; n += kLanes) {
+                const float middle = parts[n] - 0.5F * (io[n] + io[n + 1]);
+                const float side = parts[n + 1] - 0.5F * (io[n] - io[n + 1]);
+                io[n] += middle + side;
+                io[n + 1] += middle - side;
+            }
+    }
+
+  private:
+    StepContext m_context;
+    SectionRun m_sections;
+    OnMiddlesAndSides m_pairs;
+    dsp::LaneBuffer m_parts; ///< middle and side
+};
+
+class CeilingStep final : public ModuleStep<CeilingRun> {
+  public:
+    CeilingStep(const StepPlan& step, const std::vector<CeilingPlan>& plans, const StepContext& context)
+        : ModuleStep(step, context) {
+        for (const auto& plan : plans)
+            m_modules.emplace_back(plan, context.sampleRateHz, context.mostFrames);
+    }
+    void process(StepBlock& block) noexcept override {
+        for (auto& ceiling : m_modules)
+            ceiling.process(block.io, block.start, block.frames);
+    }
+    [[nodiscard]] float takeLeastCeilingGain() noexcept override {
+        float least = 1;
+        for (auto& ceiling : m_modules)
+            least = std::min(least, ceiling.takeLeastGain());
+        return least;
+    }
+};
+
+class GateStep final : public ModuleStep<GateRun> {
+  public:
+    GateStep(const StepPlan& step, const std::vector<GatePlan>& plans, const StepContext& context)
+        : ModuleStep(step, context) {
+        bool hearsOther = !m_sections.isEmpty();
+        for (const auto& plan : plans) {
+            m_modules.emplace_back(plan, context.sampleRateHz, context.mostFrames, context.glideFrames);
+            hearsOther = hearsOther || !plan.key.isOwn();
+        }
+        if (hearsOther)
+            m_detectors.resize(blockFloats());
+    }
+    void process(StepBlock& block) noexcept override {
+        const float* detectors = block.io;
+        if (!m_detectors.empty()) {
+            std::copy_n(block.io, block.frames * kLanes, m_detectors.data());
+            for (auto& gate : m_modules)
+                if (!gate.plan().key.isOwn())
+                    block.fillKey(gate.key(), m_detectors.data());
+            if (!m_sections.isEmpty())
+                m_sections.process(*m_context.kernels, m_detectors.data(), block.start, block.frames);
+            detectors = m_detectors.data();
+        }
+        for (auto& gate : m_modules)
+            gate.process(block.io, detectors, block.start, block.frames);
+    }
+    [[nodiscard]] float gateGain(int lane) const noexcept override {
+        for (const auto& gate : m_modules)
+            if (gate.plan().lane == lane)
+                return gate.gainNow();
+        return 1;
+    }
+
+  private:
+    dsp::LaneBuffer m_detectors; ///< empty where gates hear just their own sound
+};
+
+class DynamicStep final : public ModuleStep<DynamicRun> {
+  public:
+    DynamicStep(const StepPlan& step, const std::vector<DynamicPlan>& plans, const StepContext& context)
+        : ModuleStep(step, context), m_own(blockFloats()) {
+        for (const auto& plan : plans) {
+            m_modules.emplace_back(plan, context);
+            if (!plan.key.isOwn())
+                m_keys.resize(blockFloats());
+        }
+    }
+    void process(StepBlock& block) noexcept override {
+        for (auto& dynamics : m_modules)
+            dynamics.wait(block.io, block.frames);
+        std::copy_n(block.io, block.frames * kLanes, m_own.data());
+        for (auto& dynamics : m_modules) {
+            const bool isKeyed = !dynamics.plan().key.isOwn();
+            if (isKeyed)
+                block.fillKey(dynamics.key(), m_keys.data());
+            dynamics.process(block.io, m_own.data(), isKeyed ? m_keys.data() : nullptr, block.start,
+                             block.frames);
+        }
+    }
+    [[nodiscard]] float movedDb(Id band) const noexcept override {
+        float moved = 0;
+        for (const auto& dynamics : m_modules)
+            moved += dynamics.movedDb(band); // one of them has it
+        return moved;
+    }
+
+  private:
+    dsp::LaneBuffer m_own;
+    dsp::LaneBuffer m_keys;
+};
+
+/// Makes a step of what a plan says: an overload for each sort.
+struct StepMaker {
+    const StepPlan& step;
+    const StepContext& context;
+    using Made = std::unique_ptr<StepRun>;
+
+    Made operator()(const OnLanes&) const {
+        return std::make_unique<FilterStep>(step, OnMiddlesAndSides{}, context);
+    }
+    Made operator()(const OnMiddlesAndSides& pairs) const {
+        return std::make_unique<FilterStep>(step, pairs, context);
+    }
+    Made operator()(const std::vector<CeilingPlan>& plans) const {
+        return std::make_unique<CeilingStep>(step, plans, context);
+    }
+    Made operator()(const std::vector<GatePlan>& plans) const {
+        return std::make_unique<GateStep>(step, plans, context);
+    }
+    Made operator()(const std::vector<DynamicPlan>& plans) const {
+        return std::make_unique<DynamicStep>(step, plans, context);
+    }
+    template <class Settings> Made operator()(const std::vector<LanePlan<Settings>>& plans) const {
+        return std::make_unique<LaneStep<LanesOf<Settings>>>(step, plans, context);
+    }
+};
+
+} // namespace
+
+std::unique_ptr<StepRun> makeStepRun(const StepPlan& plan, const StepContext& context) {
+    return std::visit(StepMaker{plan, context}, plan.what);
+}
+
+} // namespace cask::graph

@@ -1,0 +1,56 @@
+// What a compressor does to the hits of a performance, from the gain that it really has.
+#pragma once
+
+#include <core/base/progress.h>
+#include <core/dsp/compressor_settings.h>
+#include <core/measure/hits/hit_material.h>
+#include <vector>
+
+namespace cask::measure {
+
+/// Other settings from a moment on.
+struct CompressionTurn {
+    double timeS = 0; ///< session time
+    dsp::CompressorSettings settings;
+    double glideS = 0;
+};
+
+/// An own hit before and after.
+struct CompressedHit {
+    int hit = 0;           ///< of the material
+    double levelDb = 0;    ///< greatest level of the detector within 20 ms of the onset, dBFS
+    double beforeDb = 0;   ///< greatest sample within 20 ms of the onset, dBFS
+    double afterDb = 0;    ///< the same of what comes out, with make-up and mix
+    double changeDb = 0;   ///< the gain farthest from 0 dB until the next own hit, without make-up and mix
+    double changeAtMs = 0; ///< of that, after the onset
+    double leftDb = 0;     ///< gain at the next own hit; 0 after the last one
+    [[nodiscard]] double keptDb() const { return afterDb - beforeDb; }
+};
+
+struct Compression {
+    std::vector<CompressedHit> hits; ///< own hits, by time
+
+    /// The average own hit, millisecond by millisecond from kBeforeMs before the onset on: mean power before
+    /// and after (dBFS) and mean gain (dB, without make-up and mix). Ghosts are left out; empty without hits.
+    static constexpr int kBeforeMs = 20;
+    static constexpr int kAfterMs = 380;
+    std::vector<float> beforeDb;
+    std::vector<float> afterDb;
+    std::vector<float> gainDb;
+
+    /// Of all hits: before how many less than 1 dB of the change is left, counted over those that have a
+    /// next.
+    int recovered = 0;
+    int followed = 0;
+    /// Median of the greatest changes, dB.
+    [[nodiscard]] double middleChangeDb() const;
+};
+
+/// Runs the compressor's own kernel over the material: what is told here is what is heard. Once cancelled the
+/// rest stays unmeasured.
+[[nodiscard]] Compression measureCompression(const HitMaterial& material,
+                                             const dsp::CompressorSettings& settings,
+                                             const std::vector<CompressionTurn>& turns = {},
+                                             const CancelToken& cancel = {});
+
+} // namespace cask::measure

@@ -1,0 +1,21 @@
+// Compressors of a session's elements and buses: what they hear.
+#pragma once
+
+#include <core/graph/plan.h>
+#include <core/measure/punch/compression.h>
+#include <core/project/hit_analysis.h>
+
+namespace cask::project {
+
+/// The sound of an element or bus as it comes to a module of its chain (kNoId: to where a compressor would be
+/// added), what that module listens to, and the hits: an element's own, on a bus those of all drums. Only
+/// cancelling is an error.
+[[nodiscard]] Result<std::shared_ptr<const measure::HitMaterial>>
+punchMaterial(const session::Session& session, session::Id elementOrBus, session::Id module,
+              const HitAnalysis& hits, const graph::SourceLookup& sources, const CancelToken& cancel = {});
+
+/// What a compressor's settings become at the sections it changes in.
+[[nodiscard]] std::vector<measure::CompressionTurn> compressionTurns(const session::Session& session,
+                                                                     const session::Module& module);
+
+} // namespace cask::project

@@ -1,0 +1,93 @@
+// The compressor, upward compressor and upward expander.
+#pragma once
+
+#include <core/dsp/compressor_settings.h>
+#include <core/session/kind_of.h>
+
+namespace cask::session {
+
+template <> struct KindOf<dsp::CompressorSettings> {
+    using S = dsp::CompressorSettings;
+    static constexpr std::string_view id = "compressor"; // stored: do not change
+    static constexpr std::string_view words = "compressor";
+    static constexpr Stage stage = Stage::Punch;
+    static constexpr bool hearsKey = true;
+    static constexpr KeyTap keyTap = KeyTap::Chain; // so that ducking does not follow spill
+    static constexpr ChainPlace place(int) { return ChainPlace::Dynamics; }
+
+    // Stored names in the order of the enumerations: do not change.
+    static constexpr std::array<std::string_view, 2> kReleases = {"fixed", "programme"};
+    static constexpr std::array<std::string_view, 2> kReleaseWords = {"fixed", "programme-dependent"};
+    static constexpr std::array<std::string_view, 2> kDetectors = {"peak", "rms"};
+    static constexpr std::array<std::string_view, 2> kDetectorWords = {"peak", "RMS"};
+    static constexpr std::array<std::string_view, 3> kChannels = {"both", "mid", "side"};
+    static constexpr std::array<std::string_view, 3> kChannelWords = {"both", "mid", "side"};
+    static constexpr std::array<std::string_view, 3> kDirections = {"down", "up", "expand"};
+    static constexpr std::array<std::string_view, 3> kDirectionWords = {"downward", "upward",
+                                                                        "upward expander"};
+
+    static constexpr std::array fields = {
+        choice<&S::direction>("direction", "direction", kDirections, kDirectionWords,
+                              "Downward lowers what is over the threshold, upward raises what is under it, "
+                              "an upward expander raises what is over it."),
+        gliding(number<&S::thresholdDb>("threshold_db", "threshold", Unit::Decibel, {-80, 0, -20}, 0.5,
+                                        "Level of the detector at which it begins, dBFS.")),
+        withMostAs(
+            "infinite",
+            gliding(number<&S::ratio>(
+                "ratio", "ratio", Unit::Ratio, {1.1, dsp::kInfiniteRatio, 4}, 0.1,
+                "Change of level before to change of level after; up to 20 and infinite are usual. As an "
+                "expander so many dB out for each dB in.",
+                Scale::Logarithmic))),
+        gliding(number<&S::kneeDb>("knee_db", "knee", Unit::Decibel, {0, 24, 6}, 0.5,
+                                   "Width of the bend around the threshold.")),
+        gliding(number<&S::attackMs>("attack_ms", "attack", Unit::Milliseconds, {0.02, 200, 20}, 0.05,
+                                     "Time for 63 % of the change of gain once the level has risen.",
+                                     Scale::Logarithmic)),
+        gliding(number<&S::releaseMs>("release_ms", "release", Unit::Milliseconds, {5, 2000, 120}, 0.05,
+                                      "Time for 63 % of the change of gain once the level has fallen.",
+                                      Scale::Logarithmic)),
+        choice<&S::release>("release", "release law", kReleases, kReleaseWords,
+                            "Programme-dependent: as set after a hit, up to six times slower after a long "
+                            "loud stretch."),
+        choice<&S::detector>("detector", "detector", kDetectors, kDetectorWords,
+                             "Level that is compared with the threshold: the greatest value of a short "
+                             "window, or its RMS (3 dB lower on a sine)."),
+        number<&S::windowMs>("window_ms", "detector length", Unit::Milliseconds, {0.5, 50, 8}, 0.5,
+                             "Length of that window; of a peak at most a fifth of the release."),
+        number<&S::lookAheadMs>(
+            "look_ahead_ms", "look-ahead", Unit::Milliseconds, {0, 10, 0}, 0.1,
+            "Delay of the sound against the detector; everything else is delayed to match."),
+        number<&S::lowCutHz>("low_cut_hz", "detector low cut", Unit::Hertz, {10, 10000, 10}, 0.02,
+                             "High-pass of the detector, so that lows do not drive it; off at 10 Hz.",
+                             Scale::Logarithmic),
+        number<&S::highCutHz>("high_cut_hz", "detector high cut", Unit::Hertz, {40, 20000, 20000}, 0.02,
+                              "Low-pass of the detector; off at 20 kHz.", Scale::Logarithmic),
+        Field<S>{{"cut_slope_db_per_oct",
+                  "slope of the cuts",
+                  ParameterKind::Number,
+                  Unit::DecibelPerOctave,
+                  6,
+                  48,
+                  12,
+                  Scale::Linear,
+                  6,
+                  {},
+                  "Of both detector cuts, in steps of 6 dB per octave."},
+                 [](const S& s) { return s.cutSlopeDbPerOct; },
+                 [](S& s, double v) { s.cutSlopeDbPerOct = 6 * std::round(v / 6); }},
+        gliding(number<&S::rangeDb>("range_db", "range", Unit::Decibel, {0, 80, 80}, 1,
+                                    "The gain changes by no more than this.")),
+        gliding(number<&S::mixPercent>("mix_percent", "mix", Unit::Percent, {0, 100, 100}, 5,
+                                       "Share of the compressed sound; the rest is the sound as it came.")),
+        gliding(number<&S::linkPercent>("link_percent", "stereo link", Unit::Percent, {0, 100, 100}, 5,
+                                        "How far the quieter side of a pair follows the level of the louder "
+                                        "one, in dB.")),
+        choice<&S::channels>("channels", "channels", kChannels, kChannelWords,
+                             "Of a pair: what it hears and acts on."),
+        gliding(number<&S::makeupDb>("makeup_db", "make-up", Unit::Decibel, {-24, 24, 0}, 0.5,
+                                     "Gain of the compressed sound.")),
+    };
+};
+
+} // namespace cask::session
