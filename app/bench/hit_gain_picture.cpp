@@ -94,6 +94,8 @@ void HitGainPicture::paintScales(QPainter& p) const {
     for (int db = 0; db >= static_cast<int>(kLowestLevelDb); db -= 12)
         p.drawText(QRectF(0, yOfLevel(db) - 8, r.left() - 4, 16), Qt::AlignRight | Qt::AlignVCenter,
                    dbText(db, 0));
+    if (m_punch.module() == nullptr)
+        return;
     const auto [low, high] = gainScale();
     const double step = (high - low) / 4;
     for (int i = 0; i <= 4; ++i)

@@ -22,6 +22,14 @@ std::vector<measure::MaterialHit> allStrokes(const HitAnalysis& hits) {
     return all;
 }
 
+/// An element's own hits; of what has none, such as a bus or a bass, those of all drums.
+std::vector<measure::MaterialHit> hitsOf(const Session& s, Id node, const HitAnalysis& hits) {
+    const int input = s.element(node) == nullptr ? -1 : hits.inputOf(node);
+    auto found = input < 0 ? std::vector<measure::MaterialHit>() : measure::materialHitsOf(hits.hits, input);
+    const bool hasOwn = std::any_of(found.begin(), found.end(), [](const auto& hit) { return hit.isOwn; });
+    return hasOwn ? found : allStrokes(hits);
+}
+
 } // namespace
 
 Result<std::shared_ptr<const HitMaterial>> punchMaterial(const Session& s, Id node, Id module,
@@ -66,10 +74,7 @@ Result<std::shared_ptr<const HitMaterial>> punchMaterial(const Session& s, Id no
             return heard.error();
         material->key = std::move(*heard);
     }
-    if (s.element(node) == nullptr)
-        material->hits = allStrokes(hits);
-    else if (const int input = hits.inputOf(node); input >= 0)
-        material->hits = measure::materialHitsOf(hits.hits, input);
+    material->hits = hitsOf(s, s.element(key) != nullptr ? key : node, hits);
     if (cancel.isCancelled())
         return Error{ErrorCode::Cancelled, "Measuring the compressor was stopped."};
     return std::shared_ptr<const HitMaterial>(material);

@@ -8,8 +8,8 @@
 namespace cask::project {
 
 /// The sound of an element or bus as it comes to a module of its chain (kNoId: to where a compressor would be
-/// added), what that module listens to, and the hits: an element's own, on a bus those of all drums. Only
-/// cancelling is an error.
+/// added), what that module listens to, and the hits: of what moves the gain, its key or the element itself;
+/// where that has none of its own, those of all drums. Only cancelling is an error.
 [[nodiscard]] Result<std::shared_ptr<const measure::HitMaterial>>
 punchMaterial(const session::Session& session, session::Id elementOrBus, session::Id module,
               const HitAnalysis& hits, const graph::SourceLookup& sources, const CancelToken& cancel = {});

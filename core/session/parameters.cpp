@@ -49,6 +49,7 @@ std::optional<double> unitFactor(Unit unit, const std::string& suffix) {
     };
     switch (unit) {
     case Unit::Decibel:
+    case Unit::DecibelSpan:
         return in({"db", "dbfs", "dbtp", "d"}) ? std::optional(1.0) : std::nullopt;
     case Unit::Hertz:
         return in({"hz"}) ? std::optional(1.0) : in({"k", "khz"}) ? std::optional(1000.0) : std::nullopt;
@@ -130,6 +131,8 @@ std::string formatValue(const ParameterInfo& info, double value) {
     case Unit::Decibel:
         return fmt::format("{:+.1f} dB", std::abs(value) < 0.05 ? 0.0 : value)
             .substr(std::abs(value) < 0.05 ? 1 : 0);
+    case Unit::DecibelSpan:
+        return fmt::format("{:.1f} dB", value);
     case Unit::Hertz:
         return value >= 999.5 ? fmt::format("{:.2f} kHz", value / 1000)
                               : fmt::format("{:.{}f} Hz", value, value < 99.95 ? 1 : 0);

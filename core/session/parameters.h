@@ -9,7 +9,8 @@
 
 namespace cask::session {
 
-enum class Unit { None, Ratio, Decibel, Hertz, Milliseconds, Percent, Q, DecibelPerOctave, Pan };
+/// DecibelSpan: a width or a distance, which has no sign.
+enum class Unit { None, Ratio, Decibel, DecibelSpan, Hertz, Milliseconds, Percent, Q, DecibelPerOctave, Pan };
 enum class Scale { Linear, Logarithmic };
 enum class ParameterKind { Number, Switch, Choice };
 

@@ -52,8 +52,8 @@ void makeAudible(dsp::CompressorSettings& compressor, Session&) {
 }
 
 /// Strokes of noise over a soft floor of it: gates open and close, bands move.
-std::vector<float> strokes() {
-    auto x = test::noise(0.5, kLength, 7);
+std::vector<float> strokes(double amplitude = 0.5, unsigned seed = 7) {
+    auto x = test::noise(amplitude, kLength, seed);
     for (std::size_t n = 0; n < x.size(); ++n) {
         const double age = static_cast<double>(n % 12000) / 48000;
         x[n] *= static_cast<float>(0.02 + std::exp(-age / 0.05));
@@ -74,7 +74,9 @@ double differenceDb(const std::vector<float>& a, const std::vector<float>& b, Fr
 
 template <class T> class KindSound : public testing::Test {
   protected:
-    KindSound() : m_kit(test::memoryKit({{strokes()}})), m_session(m_kit.session) {
+    KindSound()
+        : m_kit(test::memoryKit({{strokes(), strokes(0.2, 8)}, {strokes(0.1, 9)}})),
+          m_session(m_kit.session) {
         m_session.sections = {{"fill", 1, 4, {}}};
         T settings;
         makeAudible(settings, m_session);
@@ -137,7 +139,7 @@ TYPED_TEST(KindSound, EveryGlidingValueIsOtherInASection) {
         const auto filled = this->rendered(this->withFill(name));
         const auto always = this->rendered(this->always(name));
         EXPECT_LT(differenceDb(filled, plain, 0, kSectionStart - 1200), -199);
-        EXPECT_GT(differenceDb(filled, plain, kSectionStart + kEdge, kSectionEnd), -65) << "it is heard";
+        EXPECT_GT(differenceDb(filled, plain, kSectionStart + kEdge, kSectionEnd), -75) << "it is heard";
         EXPECT_LT(differenceDb(filled, always, kSectionEnd - kEdge, kSectionEnd - 1200), -80);
         EXPECT_LT(differenceDb(filled, plain, kLength - kEdge / 2, kLength), -80) << "it goes back";
     }
@@ -219,6 +221,37 @@ TYPED_TEST(KindSound, AnEqualPlanTakenOverInASectionChangesNoBit) {
         }
         EXPECT_EQ(test::AllocationCounter::count(), 0);
     }
+}
+
+/// Something else changed in the kit, and everything lies elsewhere: what sounded goes on.
+TYPED_TEST(KindSound, AnotherLayoutGoesOnWithTheSameSound) {
+    auto other = this->m_session;
+    session::addBand(other, this->m_kit.elements[1], {0, dsp::FilterKind::Bell, true, 500, 3, 1, 24});
+    std::rotate(other.elements.begin(), other.elements.begin() + 1, other.elements.end());
+    other = session::withOutput(std::move(other), this->m_kit.elements[1],
+                                [](session::Output& out) { out.isMuted = true; });
+    auto here = session::withOutput(this->m_session, this->m_kit.elements[1],
+                                    [](session::Output& out) { out.isMuted = true; });
+    Runner before(*compile(here, this->m_kit.lookup), 480);
+    Runner after(*compile(other, this->m_kit.lookup), 480);
+    Runner unbroken(*compile(other, this->m_kit.lookup), 480);
+    ASSERT_FALSE(after.hasSameLayout(before));
+    double worst = 0;
+    for (Frames at = 0; at < 96000; at += 480) {
+        unbroken.process(at, 480);
+        if (at < 48000) {
+            before.process(at, 480);
+            continue;
+        }
+        if (at == 48000)
+            after.adopt(before);
+        after.process(at, 480);
+        // Delayed routes begin anew: they are silent for as long as they wait.
+        for (int n = at < 48000 + 960 ? 480 : 0; n < 480; ++n)
+            worst = std::max(worst, static_cast<double>(std::abs(after.mix()[n * dsp::kLanes] -
+                                                                 unbroken.mix()[n * dsp::kLanes])));
+    }
+    EXPECT_LT(linearToDb(worst), -60);
 }
 
 TEST(PlanInputs, KeysOfGatesAndOfDynamicBandsAreSoundThatIsRead) {

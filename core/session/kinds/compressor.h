@@ -39,7 +39,7 @@ template <> struct KindOf<dsp::CompressorSettings> {
                 "Change of level before to change of level after; up to 20 and infinite are usual. As an "
                 "expander so many dB out for each dB in.",
                 Scale::Logarithmic))),
-        gliding(number<&S::kneeDb>("knee_db", "knee", Unit::Decibel, {0, 24, 6}, 0.5,
+        gliding(number<&S::kneeDb>("knee_db", "knee", Unit::DecibelSpan, {0, 24, 6}, 0.5,
                                    "Width of the bend around the threshold.")),
         gliding(number<&S::attackMs>("attack_ms", "attack", Unit::Milliseconds, {0.02, 200, 20}, 0.05,
                                      "Time for 63 % of the change of gain once the level has risen.",
@@ -76,7 +76,7 @@ template <> struct KindOf<dsp::CompressorSettings> {
                   "Of both detector cuts, in steps of 6 dB per octave."},
                  [](const S& s) { return s.cutSlopeDbPerOct; },
                  [](S& s, double v) { s.cutSlopeDbPerOct = 6 * std::round(v / 6); }},
-        gliding(number<&S::rangeDb>("range_db", "range", Unit::Decibel, {0, 80, 80}, 1,
+        gliding(number<&S::rangeDb>("range_db", "range", Unit::DecibelSpan, {0, 80, 80}, 1,
                                     "The gain changes by no more than this.")),
         gliding(number<&S::mixPercent>("mix_percent", "mix", Unit::Percent, {0, 100, 100}, 5,
                                        "Share of the compressed sound; the rest is the sound as it came.")),

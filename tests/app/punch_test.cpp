@@ -1,0 +1,259 @@
+#include "app/bench/chain_order_row.h"
+#include "app/bench/module_fields.h"
+#include "app/bench/punch_bench.h"
+#include "core/session/edits.h"
+#include "core/session/kinds.h"
+#include "tests/app/window_fixture.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QLineEdit>
+#include <QToolButton>
+
+namespace cask::app {
+namespace {
+
+class PunchTest : public WindowTest {
+  protected:
+    void open() {
+        ASSERT_NO_FATAL_FAILURE(dropKickAndSnare(0.06));
+        m_window->document().setStage(Stage::Punch);
+        ASSERT_TRUE(settled());
+    }
+    PunchBench& bench() { return m_window->bench().punch(); }
+    PunchModel& punch() { return bench().punch(); }
+    bool settled() {
+        return waitFor([&] { return punch().compression() != nullptr && !punch().isBusy(); });
+    }
+    const session::Module* module(int ordinal = 1, const char* owner = "Snare Top") {
+        return session::findModule<dsp::CompressorSettings>(*session().chain(element(owner)), ordinal);
+    }
+    const dsp::CompressorSettings& settings() {
+        return std::get<dsp::CompressorSettings>(module()->settings);
+    }
+    void add() {
+        QTest::mouseClick(&bench().addButton(), Qt::LeftButton);
+        ASSERT_NE(module(), nullptr);
+        ASSERT_TRUE(settled());
+    }
+    void typeInto(ModuleFields& fields, const char* id, const QString& words) {
+        auto* bar = fields.bar(id);
+        ASSERT_NE(bar, nullptr);
+        bar->setFocus();
+        QTest::keyClick(bar, Qt::Key_Return);
+        auto* editor = bar->findChild<QLineEdit*>();
+        ASSERT_NE(editor, nullptr);
+        editor->selectAll();
+        QTest::keyClicks(editor, words);
+        QTest::keyClick(editor, Qt::Key_Return);
+        QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    }
+    /// Presses a word of a choice.
+    static void choose(ChoiceRow& row, int index) {
+        QTest::mouseClick(&row, Qt::LeftButton, Qt::NoModifier, row.wordRect(index).center());
+    }
+};
+
+TEST_F(PunchTest, AddingACompressorSetsItUnderTheHitsAndTellsWhatItDoes) {
+    open();
+    EXPECT_EQ(bench().summary(), QStringLiteral("no compressor"));
+    EXPECT_EQ(m_window->board().cellText(element("Snare Top"), Stage::Punch), QStringLiteral("\u00b7"));
+    add();
+    const auto* c = punch().compression();
+    ASSERT_EQ(c->hits.size(), 12U);
+    // Bursts of full scale: their level is near 0 dBFS, the threshold 8 dB under it.
+    EXPECT_NEAR(settings().thresholdDb, c->hits[5].levelDb - 8, 0.6);
+    EXPECT_LT(c->middleChangeDb(), -1);
+    EXPECT_TRUE(bench().summary().startsWith(QStringLiteral("lowers the middle hit by up to ")))
+        << bench().summary().toStdString();
+    EXPECT_EQ(m_window->board().cellText(element("Snare Top"), Stage::Punch), QStringLiteral("4:1"));
+    EXPECT_EQ(m_window->document().undoLabel(), QStringLiteral("Add a compressor, Snare Top"));
+    m_window->document().undo();
+    EXPECT_EQ(module(), nullptr);
+}
+
+TEST_F(PunchTest, ValuesAreTypedFromTheDescription) {
+    open();
+    add();
+    typeInto(bench().fields(), "ratio", QStringLiteral("inf"));
+    EXPECT_EQ(settings().ratio, dsp::kInfiniteRatio);
+    EXPECT_EQ(bench().fields().bar("ratio")->valueText(), QStringLiteral("infinite"));
+    EXPECT_EQ(m_window->board().cellText(element("Snare Top"), Stage::Punch), QStringLiteral("\u221e:1"));
+    typeInto(bench().fields(), "attack_ms", QStringLiteral("200 us"));
+    EXPECT_NEAR(settings().attackMs, 0.2, 1e-9);
+    EXPECT_EQ(m_window->document().undoLabel(), QStringLiteral("Compressor attack, Snare Top"));
+    ASSERT_TRUE(settled());
+    // So quick that the peak itself is held near the threshold.
+    EXPECT_NEAR(punch().compression()->hits[5].changeDb, -8, 1);
+    const auto shown = bench().findChildren<QToolButton*>();
+    ASSERT_FALSE(shown.isEmpty());
+    QTest::mouseClick(shown.front(), Qt::LeftButton);
+    ASSERT_TRUE(bench().more().isVisible());
+    choose(*bench().more().choice("direction"), 1);
+    EXPECT_EQ(settings().direction, dsp::CompressorDirection::Up);
+    EXPECT_EQ(settings().rangeDb, 12) << "what raises begins with a range";
+    choose(*bench().more().choice("direction"), 0);
+    EXPECT_EQ(settings().rangeDb, 80);
+    choose(*bench().more().choice("detector"), 1);
+    EXPECT_EQ(settings().detector, dsp::CompressorDetector::Rms);
+}
+
+TEST_F(PunchTest, ThresholdAndRatioAreDraggedOnTheCurve) {
+    open();
+    add();
+    auto& curve = bench().curve();
+    const auto drag = [&](QPointF from, QPointF to) {
+        QTest::mousePress(&curve, Qt::LeftButton, Qt::NoModifier, from.toPoint());
+        QTest::mouseMove(&curve, ((from + to) / 2).toPoint());
+        QTest::mouseMove(&curve, to.toPoint());
+        QTest::mouseRelease(&curve, Qt::LeftButton, Qt::NoModifier, to.toPoint());
+    };
+    const double before = settings().thresholdDb;
+    const QPointF threshold = curve.handleAt(LevelCurvePicture::Handle::Threshold);
+    drag(threshold, {curve.xOf(-30), threshold.y()});
+    EXPECT_NEAR(settings().thresholdDb, -30, 0.6);
+    typeInto(bench().fields(), "knee_db", QStringLiteral("0"));
+    const QPointF ratio = curve.handleAt(LevelCurvePicture::Handle::Ratio);
+    EXPECT_NEAR(ratio.y(), curve.yOf(-22.5), 1) << "30 dB over, 4:1";
+    drag(ratio, {ratio.x(), curve.yOf(-15)}); // 15 of 30 dB are taken: 2:1
+    EXPECT_NEAR(settings().ratio, 2, 0.15);
+    m_window->document().undo();
+    EXPECT_EQ(settings().ratio, 4) << "a drag is one step";
+    m_window->document().undo();
+    m_window->document().undo();
+    EXPECT_EQ(settings().thresholdDb, before);
+}
+
+TEST_F(PunchTest, ASecondOneIsChosenSetAndRemovedAlone) {
+    open();
+    add();
+    QTest::mouseClick(&bench().addButton(), Qt::LeftButton);
+    ASSERT_NE(module(2), nullptr);
+    ASSERT_TRUE(bench().whichBox().isVisible());
+    EXPECT_EQ(bench().whichBox().currentText(), QStringLiteral("compressor 2"));
+    EXPECT_EQ(m_window->board().cellText(element("Snare Top"), Stage::Punch), QStringLiteral("2 comp"));
+    typeInto(bench().fields(), "ratio", QStringLiteral("10"));
+    EXPECT_EQ(std::get<dsp::CompressorSettings>(module(2)->settings).ratio, 10);
+    EXPECT_EQ(settings().ratio, 4);
+    bench().whichBox().setCurrentIndex(0);
+    emit bench().whichBox().activated(0);
+    EXPECT_EQ(bench().fields().bar("ratio")->value(), 4);
+    QTest::mouseClick(&bench().removeButton(), Qt::LeftButton);
+    EXPECT_EQ(module(1), nullptr);
+    ASSERT_NE(module(2), nullptr) << "the second stays the second";
+    EXPECT_EQ(bench().fields().bar("ratio")->value(), 10);
+}
+
+TEST_F(PunchTest, AKeyIsChosenWithWhereItIsTappedAndACircleIsRefused) {
+    open();
+    add();
+    EXPECT_FALSE(bench().tapRow().isVisible());
+    auto& box = bench().keyBox();
+    const int kick = box.findData(element("Kick In"));
+    ASSERT_GE(kick, 0);
+    box.setCurrentIndex(kick);
+    emit box.activated(kick);
+    EXPECT_EQ(module()->key, element("Kick In"));
+    EXPECT_EQ(module()->keyTap, session::KeyTap::Chain);
+    ASSERT_TRUE(bench().tapRow().isVisible());
+    ASSERT_TRUE(settled());
+    EXPECT_FALSE(punch().material()->key.empty());
+    EXPECT_EQ(punch().compression()->hits.size(), 12U) << "those of the kick";
+    choose(bench().tapRow(), 0);
+    EXPECT_EQ(module()->keyTap, session::KeyTap::Source);
+    choose(bench().tapRow(), 1);
+    // The kick may not listen to the snare's chain now.
+    m_window->document().select(element("Kick In"));
+    QTest::mouseClick(&bench().addButton(), Qt::LeftButton);
+    auto& back = bench().keyBox();
+    const int snare = back.findData(element("Snare Top"));
+    back.setCurrentIndex(snare);
+    emit back.activated(snare);
+    EXPECT_EQ(module(1, "Kick In")->key, session::kNoId);
+    EXPECT_EQ(back.currentData().toInt(), session::kNoId);
+    ASSERT_FALSE(m_window->document().notes().isEmpty());
+    EXPECT_TRUE(m_window->document().notes().back().contains(QStringLiteral("feed itself")));
+}
+
+TEST_F(PunchTest, ABusShowsTheHitsOfAllDrums) {
+    open();
+    m_window->document().select(session().master().id);
+    ASSERT_TRUE(settled());
+    EXPECT_EQ(punch().compression()->hits.size(), 24U);
+    QTest::mouseClick(&bench().addButton(), Qt::LeftButton);
+    ASSERT_TRUE(settled());
+    EXPECT_LT(punch().compression()->middleChangeDb(), -0.5);
+}
+
+TEST_F(PunchTest, ItIsHeardBypassedWhileAKeyIsHeldAndItsGainIsShownWhilePlaying) {
+    open();
+    add();
+    typeInto(bench().fields(), "threshold_db", QStringLiteral("-40"));
+    typeInto(bench().fields(), "release_ms", QStringLiteral("2 s"));
+    m_window->playback().play();
+    auto& board = m_window->board();
+    ASSERT_TRUE(waitFor([&] {
+        const auto text = board.cellText(element("Snare Top"), Stage::Punch);
+        return text.startsWith(QChar(0x2212)) && text != QStringLiteral("\u22120.0");
+    })) << board.cellText(element("Snare Top"), Stage::Punch).toStdString();
+    bench().curve().setFocus();
+    QTest::keyPress(&bench().curve(), Qt::Key_P);
+    EXPECT_TRUE(m_window->playback().isAuditioning());
+    QTest::keyRelease(&bench().curve(), Qt::Key_P);
+    EXPECT_FALSE(m_window->playback().isAuditioning());
+    m_window->playback().stop();
+    ASSERT_TRUE(
+        waitFor([&] { return board.cellText(element("Snare Top"), Stage::Punch) == QStringLiteral("4:1"); }));
+    QTest::mouseClick(&bench().onBox(), Qt::LeftButton, Qt::NoModifier,
+                      QPoint(8, bench().onBox().height() / 2));
+    EXPECT_FALSE(module()->isOn);
+    EXPECT_EQ(board.cellText(element("Snare Top"), Stage::Punch), QStringLiteral("off"));
+    ASSERT_TRUE(settled());
+    EXPECT_TRUE(bench().summary().startsWith(QStringLiteral("off; would: ")));
+}
+
+TEST_F(PunchTest, ASectionHasItsOwnThreshold) {
+    open();
+    add();
+    auto next = session();
+    next.sections = {{"fill", 4, 8, {}}};
+    m_window->document().edit(next, QStringLiteral("sections"));
+    auto& box = bench().sectionBox();
+    box.setCurrentIndex(1);
+    emit box.activated(1);
+    EXPECT_FALSE(bench().more().choice("detector")->isEnabled());
+    const double all = settings().thresholdDb;
+    typeInto(bench().fields(), "threshold_db", QStringLiteral("-50"));
+    EXPECT_EQ(settings().thresholdDb, all);
+    ASSERT_EQ(module()->changes.size(), 1U);
+    EXPECT_EQ(module()->changes[0].values.at("threshold_db"), -50);
+    EXPECT_EQ(bench().fields().bar("threshold_db")->value(), -50);
+    ASSERT_TRUE(settled());
+    // The hits at 4.75 s and 5.75 s lie in it.
+    const auto& hits = punch().compression()->hits;
+    EXPECT_LT(hits[5].changeDb, hits[1].changeDb - 5);
+}
+
+TEST_F(PunchTest, ThePicturesShowHitsBeforeAndAfter) {
+    open();
+    const auto dots = [&] { return pixelsOf(pictureOf(bench().curve()), theme().teal, 60); };
+    const int without = dots();
+    EXPECT_GT(without, 10);
+    add();
+    typeInto(bench().fields(), "attack_ms", QStringLiteral("0.02"));
+    typeInto(bench().fields(), "ratio", QStringLiteral("20"));
+    ASSERT_TRUE(settled());
+    // The line of before stands over the filled area of after.
+    EXPECT_GT(pixelsOf(pictureOf(bench().hit()), theme().ochre, 40), 100);
+    EXPECT_GT(pixelsOf(pictureOf(bench().hit()), theme().tealSoft, 10), 1000);
+    QWidget& hit = bench().hit();
+    m_window->document().undo(); // another ratio, another area
+    ASSERT_TRUE(settled());
+    const auto soft = pictureOf(hit);
+    m_window->document().redo();
+    ASSERT_TRUE(settled());
+    EXPECT_NE(pictureOf(hit), soft);
+}
+
+} // namespace
+} // namespace cask::app

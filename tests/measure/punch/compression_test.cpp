@@ -1,0 +1,180 @@
+#include "core/base/units.h"
+#include "core/graph/runner.h"
+#include "core/measure/punch/compression.h"
+#include "core/project/punch.h"
+#include "core/session/edits.h"
+#include "core/session/kinds.h"
+#include "tests/support/signals.h"
+
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::measure {
+namespace {
+
+constexpr double kRate = 48000;
+
+/// Hits of constant level for 100 ms every half second over a floor at -60 dBFS.
+HitMaterial blocks(const std::vector<double>& levelsDb) {
+    HitMaterial m;
+    m.rateHz = kRate;
+    m.startS = 2;
+    auto& x = m.sound.emplace_back(static_cast<std::size_t>(0.5 * kRate) * (levelsDb.size() + 1), 0.0F);
+    for (std::size_t n = 0; n < x.size(); ++n) {
+        const std::size_t hit = n / 24000;
+        const bool sounds = hit > 0 && n % 24000 < 4800;
+        x[n] = static_cast<float>((n % 2 == 0 ? 1 : -1) * dbToLinear(sounds ? levelsDb[hit - 1] : -60));
+    }
+    for (std::size_t i = 0; i < levelsDb.size(); ++i)
+        m.hits.push_back({2 + 0.5 * static_cast<double>(i + 1), true, HitClass::Normal, 0, levelsDb[i]});
+    return m;
+}
+
+dsp::CompressorSettings quick() {
+    dsp::CompressorSettings s;
+    s.thresholdDb = -20;
+    s.kneeDb = 0;
+    s.attackMs = 0.1;
+    s.releaseMs = 300;
+    return s;
+}
+
+TEST(Compression, EveryHitIsToldAsTheLawHasIt) {
+    const auto c = measureCompression(blocks({-8, -14, -26, -2}), quick());
+    ASSERT_EQ(c.hits.size(), 4U);
+    const double expected[] = {-9, -4.5, 0, -13.5};
+    for (std::size_t i = 0; i < 4; ++i) {
+        const auto& hit = c.hits[i];
+        EXPECT_NEAR(hit.levelDb, (std::array{-8.0, -14.0, -26.0, -2.0})[i], 0.01);
+        EXPECT_NEAR(hit.beforeDb, hit.levelDb, 0.01);
+        EXPECT_EQ(hit.hit, static_cast<int>(i));
+        if (i != 2) { // that one still hears what is left of the one before
+            EXPECT_NEAR(hit.changeDb, expected[i], 0.05) << i;
+            EXPECT_LT(hit.changeAtMs, 100.5);
+        }
+    }
+    // 400 ms after the sound ended: e^(-400/300) of the change is left.
+    EXPECT_NEAR(c.hits[0].leftDb, -9 * std::exp(-400.0 / 300), 0.1);
+    EXPECT_NEAR(c.hits[1].leftDb, -4.5 * std::exp(-400.0 / 300), 0.1);
+    EXPECT_EQ(c.hits[3].leftDb, 0) << "nothing follows";
+    EXPECT_EQ(c.followed, 3);
+    EXPECT_EQ(c.recovered, 1) << "-2.4, -1.2 and -0.2 dB are left";
+}
+
+TEST(Compression, MakeUpAndMixAreInWhatLeavesAndNotInTheChange) {
+    auto s = quick();
+    s.makeupDb = 6;
+    s.mixPercent = 50;
+    s.lookAheadMs = 5; // so that the whole hit is compressed
+    const auto c = measureCompression(blocks({-8}), s);
+    EXPECT_NEAR(c.hits[0].changeDb, -9, 0.05);
+    EXPECT_NEAR(c.hits[0].keptDb(), linearToDb(0.5 + 0.5 * dbToLinear(-9 + 6)), 0.05);
+}
+
+TEST(Compression, TheKeyMovesIt) {
+    auto m = blocks({-30});
+    m.key = blocks({-8}).sound;
+    const auto c = measureCompression(m, quick());
+    EXPECT_NEAR(c.hits[0].levelDb, -8, 0.01) << "of the detector";
+    EXPECT_NEAR(c.hits[0].beforeDb, -30, 0.01);
+    EXPECT_NEAR(c.hits[0].changeDb, -9, 0.05);
+}
+
+TEST(Compression, SectionsHaveTheirOwnSettings) {
+    auto other = quick();
+    other.ratio = 2;
+    const auto c =
+        measureCompression(blocks({-8, -8, -8}), quick(), {{2.9, other, 0.02}, {3.4, quick(), 0.02}});
+    EXPECT_NEAR(c.hits[0].changeDb, -9, 0.05);
+    EXPECT_NEAR(c.hits[1].changeDb, -6, 0.05);
+    EXPECT_NEAR(c.hits[2].changeDb, -9, 0.05);
+}
+
+TEST(Compression, TheAverageIsThePowerOfTheHits) {
+    auto s = quick();
+    s.lookAheadMs = 2;
+    const auto c = measureCompression(blocks({-8, -8, -8}), s);
+    ASSERT_EQ(c.beforeDb.size(), static_cast<std::size_t>(Compression::kBeforeMs + Compression::kAfterMs));
+    const auto at = [](int ms) { return static_cast<std::size_t>(Compression::kBeforeMs + ms); };
+    EXPECT_NEAR(c.beforeDb[at(50)], -8, 0.01);
+    EXPECT_NEAR(c.afterDb[at(50)], -17, 0.05);
+    EXPECT_NEAR(c.gainDb[at(50)], -9, 0.05);
+    EXPECT_NEAR(c.beforeDb[at(-10)], -60, 0.01);
+    EXPECT_NEAR(c.beforeDb[at(150)], -60, 0.01);
+    EXPECT_LT(c.gainDb[at(150)], -7);
+}
+
+TEST(Compression, NothingToMeasureIsNoError) {
+    EXPECT_TRUE(measureCompression({}, quick()).hits.empty());
+    auto silent = blocks({});
+    EXPECT_TRUE(measureCompression(silent, quick()).beforeDb.empty());
+    CancelToken cancel;
+    cancel.cancel();
+    EXPECT_EQ(measureCompression(blocks({-8}), quick(), {}, cancel).hits.size(), 1U);
+}
+
+/// What is told is what a render has: the same hits measured on the rendered sound.
+TEST(Compression, IsWhatTheSessionSoundsLike) {
+    const auto m = blocks({-8, -14, -3, -20, -11});
+    for (const auto detector : {dsp::CompressorDetector::Peak, dsp::CompressorDetector::Rms}) {
+        auto s = quick();
+        s.detector = detector;
+        s.attackMs = 5;
+        s.lookAheadMs = 3;
+        s.lowCutHz = 100;
+        s.makeupDb = 2;
+        const auto c = measureCompression(m, s);
+        auto kit = test::memoryKit({m.sound});
+        auto session =
+            session::withOutput(kit.session, kit.elements[0], [](session::Output& out) { out.pan = -1; });
+        session::addModule(session, kit.elements[0], s);
+        const auto mix = test::render(session, kit.lookup, static_cast<Frames>(m.frames()));
+        for (const auto& hit : c.hits) {
+            const auto from = static_cast<std::size_t>(
+                (m.hits[static_cast<std::size_t>(hit.hit)].timeS - m.startS) * kRate);
+            float peak = 0;
+            for (std::size_t n = from; n < from + 960; ++n)
+                peak = std::max(peak, std::abs(mix[2 * n]));
+            EXPECT_NEAR(linearToDb(peak), hit.afterDb, 0.01);
+        }
+    }
+}
+
+TEST(PunchMaterial, IsTheSoundThatComesToTheCompressorAndTheHitsThatMoveIt) {
+    const auto x = test::noise(0.2, 48000, 3);
+    auto kit = test::memoryKit({{x}, {test::noise(0.1, 48000, 4)}});
+    auto s = session::withElement(kit.session, kit.elements[0], [](auto& e) {
+        e.input.trimDb = -6;
+        e.out.levelDb = -20;
+        e.out.isMuted = true;
+        e.out.pan = 0.4;
+    });
+    dsp::GateSettings closed;
+    closed.openDb = closed.closeDb = 0;
+    closed.floorDb = -12;
+    closed.lookAheadMs = 4;
+    session::addModule(s, kit.elements[0], closed);
+    const auto module = session::addModule(s, kit.elements[0], quick());
+    session::addModule(s, kit.elements[0], quick());
+    project::HitAnalysis hits;
+    hits.hits.strokes.resize(2);
+    hits.hits.strokes[1].timeS = 0.5;
+    const auto material = project::punchMaterial(s, kit.elements[0], module, hits, kit.lookup);
+    ASSERT_TRUE(material) << material.error().message;
+    ASSERT_EQ((*material)->frames(), x.size());
+    for (std::size_t n = 2000; n < 40000; ++n)
+        ASSERT_NEAR((*material)->sound[0][n], dbToLinear(-18) * x[n], 1e-6) << "in time, before the level";
+    EXPECT_TRUE((*material)->key.empty());
+    ASSERT_EQ((*material)->hits.size(), 2U) << "it has none of its own: those of all drums";
+    EXPECT_TRUE((*material)->hits[1].isOwn);
+    // A bus: both elements, one of them muted.
+    const auto bus = project::punchMaterial(s, s.master().id, session::kNoId, hits, kit.lookup);
+    ASSERT_TRUE(bus);
+    EXPECT_EQ((*bus)->sound.size(), 2U);
+    EXPECT_NEAR(test::rmsOf((*bus)->sound[0]), 0.1 / std::sqrt(3.0) * std::sqrt(0.5), 1e-3);
+}
+
+} // namespace
+} // namespace cask::measure
