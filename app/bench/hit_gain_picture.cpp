@@ -137,7 +137,7 @@ void HitGainPicture::paintEvent(QPaintEvent*) {
     paintGround(p, rect(), tr("Average hit before and after, and the gain over it"));
     const auto* c = m_punch.compression();
     if (c == nullptr || c->beforeDb.empty()) {
-        paintHint(p, r, c == nullptr ? tr("Not measured yet.") : tr("No own hits to average."));
+        paintHint(p, r, c == nullptr ? tr("Not measured yet.") : tr("No hits to average."));
         return;
     }
     paintScales(p);

@@ -123,8 +123,9 @@ void LevelCurvePicture::paintEvent(QPaintEvent*) {
         p.setBrush(handle == m_dragged ? t.ember : t.paper);
         p.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8));
         p.setPen(t.ink);
+        // The threshold writes over the curve, the ratio under it.
         const bool isThreshold = handle == Handle::Threshold;
-        p.drawText(QRectF(at.x() - 84, at.y() - (isThreshold ? 22 : 20), 78, 16),
+        p.drawText(QRectF(at.x() - 84, at.y() + (isThreshold ? -22 : 7), 78, 16),
                    Qt::AlignRight | Qt::AlignVCenter, isThreshold ? tr("threshold") : tr("ratio"));
     }
 }

@@ -215,17 +215,17 @@ QString PunchBench::summary() const {
     if (c == nullptr)
         return tr("listening");
     if (c->hits.empty())
-        return tr("no own hits");
+        return tr("no hits");
     std::vector<double> kept;
     for (const auto& hit : c->hits)
         kept.push_back(hit.keptDb());
     const auto middle = kept.begin() + static_cast<std::ptrdiff_t>(kept.size() / 2);
     std::nth_element(kept.begin(), middle, kept.end());
-    const QString text =
-        tr("gain up to %1 dB on the middle hit, its peak %2 dB; recovers before %3 of %4 hits")
-            .arg(dbText(c->middleChangeDb()), dbText(*middle))
-            .arg(c->recovered)
-            .arg(c->followed);
+    const double change = c->middleChangeDb();
+    const QString text = (change > 0 ? tr("raises the middle hit by up to %1 dB, its peak %2 dB; ")
+                                     : tr("lowers the middle hit by up to %1 dB, its peak %2 dB; "))
+                             .arg(dbText(std::abs(change)), dbText(*middle)) +
+                         tr("recovers before %1 of %2 hits").arg(c->recovered).arg(c->followed);
     return m->isOn ? text : tr("off; would: %1").arg(text);
 }
 
