@@ -2,12 +2,13 @@
 // else are gated apart with the gain that the whole microphone makes. Arguments: how many takes (default 16).
 #include "core/base/worker_pool.h"
 #include "core/dsp/eq_design.h"
-#include "core/dsp/gate.h"
+#include "core/dsp/gate_lanes.h"
 #include "core/dsp/kernels.h"
 #include "core/measure/gate/gate_search.h"
 #include "core/measure/statistics.h"
 #include "tests/support/hit_score.h"
 #include "tests/support/random_take.h"
+#include "tests/support/through_lanes.h"
 
 #include <fmt/format.h>
 
@@ -65,20 +66,16 @@ std::vector<float> gated(std::vector<float> x, const std::vector<float>& detecto
     for (std::size_t i = 0; i < sections.size(); ++i)
         dsp::setTarget(bank.sections[i], 0, sections[i]);
     dsp::settle(bank);
-    dsp::Gate gate;
-    gate.prepare(rate, 1, s);
-    gate.set(s, true, dsp::GateOutput::Sound, 0);
-    dsp::LaneBuffer key(dsp::Gate::kPiece * dsp::kLanes);
-    for (std::size_t at = 0; at < x.size(); at += dsp::Gate::kPiece) {
-        const auto n = std::min<std::size_t>(dsp::Gate::kPiece, x.size() - at);
-        for (std::size_t i = 0; i < n; ++i)
-            key[i * dsp::kLanes] = detector[at + i];
-        dsp::kernels().filter(bank, key.data(), static_cast<int>(n));
-        for (std::size_t i = 0; i < n; ++i)
-            key[i] = key[i * dsp::kLanes];
-        gate.process({x.data() + at, nullptr}, {key.data(), nullptr}, 1, static_cast<int>(n));
-    }
-    const auto late = static_cast<std::size_t>(gate.latencyFrames());
+    dsp::LaneBuffer key(detector.size() * dsp::kLanes);
+    for (std::size_t i = 0; i < detector.size(); ++i)
+        key[i * dsp::kLanes] = detector[i];
+    dsp::kernels().filter(bank, key.data(), static_cast<int>(detector.size()));
+    auto heard = detector;
+    for (std::size_t i = 0; i < heard.size(); ++i)
+        heard[i] = key[i * dsp::kLanes];
+    heard.resize(x.size());
+    x = test::throughLanes<dsp::GateLanes>({x}, {heard}, s, rate)[0];
+    const auto late = static_cast<std::size_t>(dsp::gateLatency(s, rate));
     x.erase(x.begin(), x.begin() + static_cast<std::ptrdiff_t>(std::min(late, x.size())));
     x.resize(detector.size());
     return x;

@@ -38,14 +38,28 @@ inline std::vector<float> material(unsigned seed, Frames frames) {
 
 /// Of the standard load there is: high-pass 24 dB/oct, 4 bells and a gate per element, pan and level to
 /// Shells or Cymbals, send to a parallel bus, 4-band EQ on every bus, a true-peak ceiling on the master.
-/// Compressors, transient shapers and saturation are to come.
+/// Compressors can be added; transient shapers and saturation are to come.
 struct KitParts {
     bool elementEq = true;
     bool gates = true;
     bool busEq = true;
     bool ceiling = true;
     bool sends = true;
+    bool compressors = false; ///< of elements and buses
+    bool gateExtras = false;  ///< a detector filter on every fourth gate
+    bool dynamicBands = false;
 };
+
+inline dsp::CompressorSettings compressor(double thresholdDb, double ratio, double attackMs, double releaseMs,
+                                          double makeupDb) {
+    dsp::CompressorSettings s;
+    s.thresholdDb = thresholdDb;
+    s.ratio = ratio;
+    s.attackMs = attackMs;
+    s.releaseMs = releaseMs;
+    s.makeupDb = makeupDb;
+    return s;
+}
 
 inline KitLoad makeKitLoad(int elements, double seconds, const KitParts& parts = {}) {
     KitLoad load;
@@ -82,7 +96,20 @@ inline KitLoad makeKitLoad(int elements, double seconds, const KitParts& parts =
             gate.releaseMs = 80;
             gate.floorDb = -40;
             gate.lookAheadMs = 2;
+            if (parts.gateExtras && i % 4 == 0) {
+                gate.lowCutHz = 80;
+                gate.highCutHz = 6000;
+            }
             session::addModule(s, id, gate);
+        }
+        if (parts.compressors)
+            session::addModule(s, id, compressor(-20 - 0.3 * i, 4, 20, 120, 4));
+        if (parts.dynamicBands) {
+            dsp::EqBand band{0, dsp::FilterKind::Bell, true, 400.0 + 20 * i, 0, 1.2, 24};
+            band.dynamics = dsp::Dynamics::Above;
+            band.thresholdDb = -30;
+            band.rangeDb = -6;
+            session::addBand(s, id, band);
         }
         s = session::withOutput(std::move(s), id, [&](session::Output& out) {
             out.pan = (i % 9 - 4) / 5.0;
@@ -95,6 +122,15 @@ inline KitLoad makeKitLoad(int elements, double seconds, const KitParts& parts =
         for (const double hz : {80.0, 350.0, 3000.0, 10000.0})
             if (parts.busEq)
                 session::addBand(s, bus->id, {0, dsp::FilterKind::Bell, true, hz, 1.5, 0.8, 24});
+    if (parts.compressors)
+        for (const auto& bus : std::vector(s.buses)) {
+            if (bus->name == "Shells" || bus->name == "Cymbals")
+                session::addModule(s, bus->id, compressor(-16, 4, 20, 120, 2));
+            if (bus->name == "Crush")
+                session::addModule(s, bus->id, compressor(-28, 20, 0.3, 60, 8));
+            if (bus->name == "Kit")
+                session::addModule(s, bus->id, compressor(-12, 2, 30, 150, 1.5));
+        }
     if (parts.ceiling) {
         session::Module ceiling;
         ceiling.id = s.nextId++;

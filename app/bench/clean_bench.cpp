@@ -116,7 +116,7 @@ QWidget* CleanBench::makeActions() {
     connect(m_section, &QComboBox::activated, this, &CleanBench::refresh);
     connect(m_remove, &QPushButton::clicked, m_gate, &GateModel::removeGate);
     connect(m_copy, &QPushButton::clicked, m_gate, &GateModel::copyToSimilar);
-    const auto hold = [this](QPushButton* button, dsp::GateOutput output) {
+    const auto hold = [this](QPushButton* button, graph::ModuleOutput output) {
         connect(button, &QPushButton::pressed, this, [this, output] {
             if (const auto* m = m_gate->module())
                 listen({m->id, output});
@@ -125,8 +125,8 @@ QWidget* CleanBench::makeActions() {
     };
     connect(m_without, &QPushButton::pressed, this, [this] { hearWithout(true); });
     connect(m_without, &QPushButton::released, this, [this] { hearWithout(false); });
-    hold(m_detector, dsp::GateOutput::Detector);
-    hold(m_removed, dsp::GateOutput::Removed);
+    hold(m_detector, graph::ModuleOutput::Detector);
+    hold(m_removed, graph::ModuleOutput::Removed);
     connect(m_moreButton, &QToolButton::toggled, this, [this](bool on) {
         m_moreButton->setArrowType(on ? Qt::DownArrow : Qt::RightArrow);
         m_more->setVisible(on);

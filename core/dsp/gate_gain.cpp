@@ -8,10 +8,8 @@
 namespace cask::dsp {
 namespace {
 
-constexpr double kGainUnit = 1LL << 30;   // whole numbers of the averages
-constexpr double kSquareUnit = 1LL << 36; // of the window's squares; 12 dB over full scale fit 10000 times
-constexpr double kQuickness = 7;          // time constants that a quick release lasts: ends 61 dB down
-constexpr float kMostSquare = 16;
+constexpr double kGainUnit = 1LL << 30; // whole numbers of the averages
+constexpr double kQuickness = 7;        // time constants that a quick release lasts: ends 61 dB down
 constexpr double kOffsetMs = 20;
 constexpr int kMoving = 16;
 const double kSilence = dbToLinear(kSilentFloorDb);
@@ -79,18 +77,12 @@ GateGain::Levels GateGain::levelsNow() const noexcept {
             between(m_from.closedGain, m_to.closedGain)};
 }
 
-void GateGain::forgetWindow() noexcept {
-    std::fill(m_window.squares.begin(), m_window.squares.end(), 0);
-    m_window.count = m_window.first = m_window.at = 0;
-    m_window.sum = 0;
-}
-
 bool GateGain::setTimes(const GateSettings& s) noexcept {
-    const int window =
-        std::clamp(framesOf(s.windowMs, m_rateHz), 1, static_cast<int>(m_window.squares.size()));
+    const int window = std::clamp(framesOf(s.windowMs, m_rateHz), 1, m_level.mostFrames());
     const bool isLevelNeeded = s.detector == GateDetector::Rms || s.ratio < kHardRatio;
-    if (window != m_windowFrames || (isLevelNeeded && !m_isLevelNeeded))
-        forgetWindow();
+    m_level.set(s.detector, window);
+    if (isLevelNeeded && !m_isLevelNeeded)
+        m_level.forget();
     m_windowFrames = window;
     m_isLevelNeeded = isLevelNeeded;
     m_holdFrames = framesOf(s.holdMs, m_rateHz);
@@ -110,9 +102,7 @@ bool GateGain::setTimes(const GateSettings& s) noexcept {
 
 void GateGain::prepare(double sampleRateHz, const GateSettings& settings) {
     m_rateHz = sampleRateHz;
-    const auto window = static_cast<std::size_t>(framesOf(kMostWindowMs, sampleRateHz) + 1);
-    m_window.squares.assign(window, 0);
-    m_window.greatest.assign(window + 1, {0, 0});
+    m_level.prepare(sampleRateHz);
     const auto attack = static_cast<std::size_t>(framesOf(kMostAttackMs, sampleRateHz) / 2 + 2);
     m_first.values.assign(attack, 0);
     m_second.values.assign(attack, 0);
@@ -131,8 +121,7 @@ void GateGain::reset() noexcept {
     m_offsetLeft = 0;
     m_from = m_to;
     takeLevels(m_to);
-    forgetWindow();
-    m_frame = 0;
+    m_level.forget();
     m_lastRaw = wholeGain(rawGain(0));
     m_first.length = m_second.length = 0; // whatever they were
     (void)setTimes(m_settings);
@@ -163,33 +152,6 @@ void GateGain::copyStateFrom(const GateGain& other, int glideFrames) noexcept {
     *this = other; // equal sizes: vectors copy into the memory they have
     if (goal != m_settings)
         set(goal, glideFrames);
-}
-
-double GateGain::levelOf(float x) noexcept {
-    Window& w = m_window;
-    const auto size = static_cast<int>(w.greatest.size());
-    if (m_settings.detector == GateDetector::Rms) {
-        const float square = std::min(x * x, kMostSquare);
-        auto& place = w.squares[static_cast<std::size_t>(w.at)];
-        const auto whole = static_cast<std::int64_t>(static_cast<double>(square) * kSquareUnit);
-        w.sum += whole - place;
-        place = whole;
-        w.at = w.at + 1 >= m_windowFrames ? 0 : w.at + 1;
-        return std::sqrt(static_cast<double>(w.sum) / (kSquareUnit * m_windowFrames));
-    }
-    const float value = std::abs(x);
-    const auto place = [&](int i) -> std::pair<float, long long>& {
-        const int at = w.first + i;
-        return w.greatest[static_cast<std::size_t>(at >= size ? at - size : at)];
-    };
-    while (w.count > 0 && place(w.count - 1).first <= value)
-        --w.count;
-    place(w.count++) = {value, m_frame};
-    while (place(0).second <= m_frame - m_windowFrames) {
-        w.first = w.first + 1 == size ? 0 : w.first + 1;
-        --w.count;
-    }
-    return place(0).first;
 }
 
 void GateGain::stepRelease() noexcept {
@@ -293,7 +255,6 @@ int GateGain::steadyFrames(const float* detector, int frames) noexcept {
 bool GateGain::process(const float* detector, float* gain, int frames) noexcept {
     for (int n = 0; n < frames;) {
         if (const int steady = steadyFrames(detector + n, frames - n); steady > 0) {
-            m_frame += steady;
             if (steady == frames) {
                 gain[0] = m_lastGain;
                 return true;
@@ -308,8 +269,7 @@ bool GateGain::process(const float* detector, float* gain, int frames) noexcept 
                 --m_glideLeft;
                 takeLevels(levelsNow());
             }
-            const double level = m_isLevelNeeded ? levelOf(detector[n]) : std::abs(detector[n]);
-            ++m_frame;
+            const double level = m_isLevelNeeded ? m_level.next(detector[n]) : std::abs(detector[n]);
             stepState(level);
             gain[n] = smooth(rawGain(level));
         }

@@ -1,9 +1,9 @@
 // The gain of a gate or expander, frame by frame, from the sound of its detector.
 #pragma once
 
+#include <core/dsp/gate_level.h>
 #include <core/dsp/gate_settings.h>
 #include <cstdint>
-#include <utility>
 #include <vector>
 
 namespace cask::dsp {
@@ -15,7 +15,6 @@ namespace cask::dsp {
 class GateGain {
   public:
     static constexpr double kMostAttackMs = 50;
-    static constexpr double kMostWindowMs = 50;
 
     /// Allocates; closed and settled.
     void prepare(double sampleRateHz, const GateSettings& settings);
@@ -53,15 +52,6 @@ class GateGain {
         double slope = 0;       ///< dB of gain for each dB under openDb; 0: none but the closed gain
         double closedLevel = 0; ///< under it the ratio has reached the closed gain
     };
-    /// Greatest or mean square of the last frames.
-    struct Window {
-        std::vector<std::int64_t> squares;                 ///< of the last frames
-        std::vector<std::pair<float, long long>> greatest; ///< values that may still be the greatest
-        int first = 0;
-        int count = 0;
-        int at = 0;
-        std::int64_t sum = 0;
-    };
     struct Average {
         std::vector<std::int64_t> values; ///< ring; the first `length` are used
         int length = 1;
@@ -74,10 +64,8 @@ class GateGain {
     [[nodiscard]] static Levels levelsOf(const GateSettings& settings) noexcept;
     void takeLevels(const Levels& levels) noexcept;
     [[nodiscard]] Levels levelsNow() const noexcept;
-    void forgetWindow() noexcept;
     /// True when the averages have another length and begin anew.
     [[nodiscard]] bool setTimes(const GateSettings& settings) noexcept;
-    [[nodiscard]] double levelOf(float x) noexcept;
     void stepState(double level) noexcept;
     void stepRelease() noexcept;
     [[nodiscard]] double rawGain(double level) const noexcept;
@@ -97,8 +85,7 @@ class GateGain {
     int m_releaseFrames = 1;
     double m_releaseFactor = 1;
     bool m_isLevelNeeded = false; ///< a ratio or RMS: else counting frames over a level will do
-    Window m_window;
-    long long m_frame = 0;
+    GateLevel m_level;
     // State
     bool m_isOpen = false;
     int m_quietFrames = 0; ///< since the detector was at closeDb, while open

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <core/dsp/compressor_bank.h>
+#include <core/dsp/gate_bank.h>
 #include <core/dsp/lane.h>
 #include <core/dsp/lane_delay.h>
 #include <core/dsp/section_design.h>
@@ -89,6 +90,12 @@ struct Kernels {
     void (*delay)(LaneDelay& delay, float* io, int frames) noexcept;
     /// Changes io in place by what is heard, frame by frame; `heard` may be io itself. RT: no alloc, no lock.
     void (*compress)(CompressorBank& bank, const float* heard, float* io, int frames) noexcept;
+    /// levels = |heard|, in the lanes of pairs the louder of both sides.
+    void (*louder)(const LaneFloats& isPair, const float* heard, float* levels, int frames) noexcept;
+    /// The bank's gains from levels. REQUIRES: 0 < frames <= GateBank::kPiece. RT: no alloc, no lock.
+    void (*gate)(GateBank& bank, const float* levels, int frames) noexcept;
+    /// io *= gains, lane by lane.
+    void (*multiply)(const float* gains, float* io, int frames) noexcept;
 };
 
 /// The best set for this processor, or the one that EMBER_CASK_KERNELS names: scalar, sse4, avx2, avx512.

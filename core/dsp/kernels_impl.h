@@ -16,6 +16,7 @@ template <class V> struct Ops;
 } // namespace cask::dsp
 
 #include "core/dsp/compressor_kernel.h"
+#include "core/dsp/gate_kernel.h"
 
 namespace cask::dsp {
 namespace {
@@ -329,6 +330,12 @@ template <class V> void delayGroup(LaneDelay& delay, float* io, int frames) noex
     }
 }
 
+template <class V> void multiplyGroup(const float* gains, float* io, int frames) noexcept {
+    using O = Ops<V>;
+    for (int i = 0; i < frames * kLanes; i += O::kWidth)
+        O::store(io + i, O::load(io + i) * O::load(gains + i));
+}
+
 template <class V> constexpr Kernels makeKernels(const char* name) {
     return {name,
             &filterGroup<V>,
@@ -340,7 +347,10 @@ template <class V> constexpr Kernels makeKernels(const char* name) {
             &firGroup<V>,
             &saturateGroup<V>,
             &delayGroup<V>,
-            &compressGroup<V>};
+            &compressGroup<V>,
+            &louderOfPairs<V>,
+            &gateGroup<V>,
+            &multiplyGroup<V>};
 }
 
 } // namespace

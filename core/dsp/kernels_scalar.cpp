@@ -16,6 +16,8 @@ template <> struct Ops<float> {
     static float tanh(float a) { return std::tanh(a); }
     static float min(float a, float b) { return a < b ? a : b; }
     static bool less(float a, float b) { return a < b; }
+    static bool any(bool mask) { return mask; }
+    static bool isSet(bool mask, int /*lane*/) { return mask; }
     static float select(bool mask, float a, float b) { return mask ? a : b; }
     static float log2(float a) { return std::log2(a); }
     static float exp2(float a) { return std::exp2(a); }

@@ -21,6 +21,13 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
     static V tanh(V a) { return xsimd::tanh(a); }
     static V min(V a, V b) { return xsimd::min(a, b); }
     static auto less(V a, V b) { return a < b; }
+    static bool any(xsimd::batch_bool<float, Arch> mask) { return xsimd::any(mask); }
+    static bool isSet(xsimd::batch_bool<float, Arch> mask, int lane) {
+        if constexpr (kWidth == 8)
+            return (_mm256_movemask_ps(mask) >> lane & 1) != 0;
+        else
+            return (_mm_movemask_ps(mask) >> lane & 1) != 0;
+    }
     static V select(xsimd::batch_bool<float, Arch> mask, V a, V b) { return xsimd::select(mask, a, b); }
     /// Of a positive normal number, within 4e-4 dB: the exponent, and a polynomial of the mantissa (fitted at
     /// Chebyshev nodes).

@@ -1,5 +1,4 @@
 #include "core/dsp/fractional_delay.h"
-#include "core/dsp/gate.h"
 #include "core/graph/compile_routes.h"
 #include "core/graph/compile_stages.h"
 #include "core/graph/plan.h"
@@ -131,12 +130,6 @@ class Compiler {
     }
 
     // What of a module's settings can't glide.
-    void putSettings(const GatePlan& gate) {
-        const auto& g = gate.settings;
-        put(gate.output, dsp::gateLatency(g, m_plan.sampleRateHz), g.reach, g.isInverted);
-        if (g.reach != dsp::GateReach::All)
-            put(std::llround(10 * g.fromHz), std::llround(10 * g.toHz));
-    }
     /// By the description: all that does not glide. Cuts of a detector are sections, which do; whether there
     /// are any is seen by their number.
     template <class Settings> void putSettings(const LanePlan<Settings>& plan) {
@@ -163,7 +156,7 @@ class Compiler {
     template <class Plan> void putWhat(const std::vector<Plan>& modules) {
         put(modules.size());
         for (const auto& module : modules) {
-            put(module.lane, module.lanes, module.module, module.waitFrames);
+            put(module.lane, module.lanes, module.module, module.waitFrames, module.output);
             putKey(module.key);
             putSettings(module);
         }

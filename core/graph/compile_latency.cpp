@@ -1,7 +1,6 @@
 #include "core/graph/compile_latency.h"
 
 #include "core/dsp/ceiling.h"
-#include "core/dsp/gate.h"
 #include "core/graph/lane_kinds.h"
 
 #include <algorithm>
@@ -37,9 +36,6 @@ int latencyOf([[maybe_unused]] const Settings& settings, [[maybe_unused]] double
         return LanesOf<Settings>::latencyFrames(settings, rate);
     else
         return 0;
-}
-int latencyOf(const dsp::GateSettings& gate, double rate) {
-    return dsp::gateLatency(gate, rate);
 }
 int latencyOf(const dsp::CeilingSettings&, double rate) {
     return ceilingLatency(rate);

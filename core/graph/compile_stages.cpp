@@ -159,6 +159,8 @@ template <class Plan, class Settings> Plan lanePlan(const StageContext& c, const
     plan.moments = lateMomentsOf<Settings>(c, module);
     plan.waitFrames = c.latencies.modules.at(module.id).wait;
     plan.key = keyOf(c, module);
+    if (c.listening.module == module.id)
+        plan.output = c.listening.output;
     return plan;
 }
 
@@ -173,13 +175,6 @@ LaneStage detectorStage(const StageContext& c, const Module& module, int channel
             stage.sections.push_back({sectionKey(module.id, part++, channel), section});
     stage.what = std::move(plan);
     return stage;
-}
-
-LaneStage gateStage(const StageContext& c, const Module& module, int channel, int lanes) {
-    auto gate = lanePlan<GatePlan, dsp::GateSettings>(c, module, lanes);
-    gate.output = c.listening.gate == module.id ? c.listening.output : dsp::GateOutput::Sound;
-    return detectorStage(c, module, channel, std::move(gate),
-                         [](const dsp::GateSettings& g) { return dsp::detectorBands(g); });
 }
 
 /// Bands with nothing to act on are left out: the side of a mono sound.
@@ -249,9 +244,6 @@ class ModuleStages {
     }
     std::vector<LaneStage> operator()(const dsp::CeilingSettings&) const {
         return {{ceilingPlan(m_context, m_module, m_lanes), false, {}, {}}};
-    }
-    std::vector<LaneStage> operator()(const dsp::GateSettings&) const {
-        return {gateStage(m_context, m_module, m_channel, m_lanes)};
     }
     std::vector<LaneStage> operator()(const session::UnknownModule&) const { return {}; } // bypassed
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/graph/step_run.h"
+#include "core/session/kinds.h"
 
 #include <algorithm>
 #include <utility>
@@ -9,8 +10,8 @@
 
 namespace cask::graph {
 
-/// `Lanes` is what runs them all at once (dsp::CompressorLanes): place, prepare, set, copyLanes, reset,
-/// process, waits, gainNow.
+/// `Lanes` is what runs them all at once (dsp::GateLanes, dsp::CompressorLanes): place, prepare, set,
+/// copyLanes, reset, process, waits, gainNow.
 template <class Lanes> class LaneStep final : public StepRun {
   public:
     using Plan = LanePlan<typename Lanes::Settings>;
@@ -24,6 +25,7 @@ template <class Lanes> class LaneStep final : public StepRun {
             hearsOther = hearsOther || !plan.key.isOwn();
         }
         m_lanes.prepare();
+        prepareListening(plans);
         if (hearsOther || m_lanes.waits())
             m_heard.resize(static_cast<std::size_t>(context.mostFrames) * dsp::kLanes);
     }
@@ -58,6 +60,7 @@ template <class Lanes> class LaneStep final : public StepRun {
             m_lanes.set(module.plan->lane, module.plan->settings, module.plan->isOn, 0);
         }
         m_lanes.reset();
+        m_keptDelay.reset();
     }
 
     void process(StepBlock& block) noexcept override {
@@ -74,6 +77,8 @@ template <class Lanes> class LaneStep final : public StepRun {
         for (auto& module : m_modules)
             if (module.clock.isJump(block.start))
                 settle(module, block.start, 0);
+        if (m_isListenedTo)
+            keepForListening(block, heard);
         for (int done = 0; done < block.frames;) {
             int n = block.frames - done;
             for (auto& module : m_modules) {
@@ -85,12 +90,16 @@ template <class Lanes> class LaneStep final : public StepRun {
             m_lanes.process(heard + at, block.io + at, n);
             done += n;
         }
+        if (m_isListenedTo)
+            listen(block);
         for (auto& module : m_modules)
             module.clock.standAt(block.start + block.frames);
     }
 
     [[nodiscard]] SectionRun& sections() noexcept override { return m_sections; }
-    [[nodiscard]] float compressorGain(int lane) const noexcept override { return m_lanes.gainNow(lane); }
+    [[nodiscard]] float gainOf(Stage stage, int lane) const noexcept override {
+        return session::KindOf<typename Lanes::Settings>::stage == stage ? m_lanes.gainNow(lane) : 1;
+    }
 
   private:
     struct Module {
@@ -100,6 +109,45 @@ template <class Lanes> class LaneStep final : public StepRun {
         MomentClock<Moment<typename Lanes::Settings>> clock;
         KeyRun key;
     };
+
+    /// Lanes on which a person hears the detector or what is taken away wait for the gain as the sound does.
+    void prepareListening(const std::vector<Plan>& plans) {
+        std::array<int, dsp::kLanes> delays{};
+        for (const auto& plan : plans) {
+            if (plan.output == ModuleOutput::Sound)
+                continue;
+            m_isListenedTo = true;
+            for (int lane = plan.lane; lane < plan.lane + plan.lanes; ++lane)
+                delays[static_cast<std::size_t>(lane)] =
+                    Lanes::latencyFrames(plan.settings, m_context.sampleRateHz) + plan.waitFrames;
+        }
+        m_keptDelay.prepare(delays);
+        if (m_isListenedTo)
+            m_kept.resize(static_cast<std::size_t>(m_context.mostFrames) * dsp::kLanes);
+    }
+    template <class Act> void forEachListened(const Act& act) {
+        for (const auto& module : m_modules)
+            if (module.plan->output != ModuleOutput::Sound)
+                for (int lane = module.plan->lane; lane < module.plan->lane + module.plan->lanes; ++lane)
+                    act(module.plan->output, lane);
+    }
+    void keepForListening(const StepBlock& block, const float* heard) noexcept {
+        forEachListened([&](ModuleOutput output, int lane) {
+            const float* from = output == ModuleOutput::Detector ? heard : block.io;
+            for (int n = lane; n < block.frames * dsp::kLanes; n += dsp::kLanes)
+                m_kept[static_cast<std::size_t>(n)] = from[n];
+        });
+        if (m_keptDelay.tapCount > 0)
+            m_context.kernels->delay(m_keptDelay, m_kept.data(), block.frames);
+    }
+    void listen(const StepBlock& block) noexcept {
+        forEachListened([&](ModuleOutput output, int lane) {
+            for (int n = lane; n < block.frames * dsp::kLanes; n += dsp::kLanes) {
+                const float kept = m_kept[static_cast<std::size_t>(n)];
+                block.io[n] = output == ModuleOutput::Detector ? kept : kept - block.io[n];
+            }
+        });
+    }
 
     /// What holds at a frame.
     void settle(Module& module, Frames frame, int glideFrames) noexcept {
@@ -113,6 +161,9 @@ template <class Lanes> class LaneStep final : public StepRun {
     Lanes m_lanes;
     std::vector<Module> m_modules;
     dsp::LaneBuffer m_heard; ///< empty where it is the sound itself
+    bool m_isListenedTo = false;
+    dsp::LaneBuffer m_kept; ///< of lanes that are listened to
+    dsp::LaneDelay m_keptDelay;
 };
 
 } // namespace cask::graph

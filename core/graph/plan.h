@@ -6,7 +6,6 @@
 #include <core/base/result.h>
 #include <core/dsp/ceiling.h>
 #include <core/dsp/dynamic_band.h>
-#include <core/dsp/gate.h>
 #include <core/dsp/kernels.h>
 #include <core/graph/lane_kinds.h>
 #include <core/graph/moments.h>
@@ -58,6 +57,10 @@ struct SectionMoment {
     int glideFrames = 0;
 };
 
+/// What comes out of a module: the sound, or for a person who sets it what its detector hears or what it
+/// takes away.
+enum class ModuleOutput { Sound, Detector, Removed };
+
 /// A module on a lane, or on a pair: that lane and the next.
 template <class Settings> struct LanePlan {
     int lane = 0;
@@ -68,11 +71,9 @@ template <class Settings> struct LanePlan {
     std::vector<Moment<Settings>> moments; ///< by frame of the runner; before them the settings hold
     int waitFrames = 0;                    ///< for a key that comes late, on top of the module's own
     KeyPlan key;
+    ModuleOutput output = ModuleOutput::Sound;
 };
 
-struct GatePlan : LanePlan<dsp::GateSettings> {
-    dsp::GateOutput output = dsp::GateOutput::Sound;
-};
 using CeilingPlan = LanePlan<dsp::CeilingSettings>;
 /// The dynamic bands of one equaliser; moments are of the same bands.
 using DynamicBandDesigns = std::vector<dsp::DynamicBandDesign>;
@@ -88,10 +89,10 @@ struct OnMiddleOrSide {}; ///< of one lane
 template <class List> struct StepKinds;
 template <class... Lanes> struct StepKinds<session::TypeList<Lanes...>> {
     /// What a step is; several modules of one sort on different lanes.
-    using Steps = std::variant<OnLanes, OnMiddlesAndSides, std::vector<CeilingPlan>, std::vector<GatePlan>,
-                               std::vector<DynamicPlan>, std::vector<LanePlan<typename Lanes::Settings>>...>;
+    using Steps = std::variant<OnLanes, OnMiddlesAndSides, std::vector<CeilingPlan>, std::vector<DynamicPlan>,
+                               std::vector<LanePlan<typename Lanes::Settings>>...>;
     /// What one lane asks of a step: the same, in the same order.
-    using Stages = std::variant<OnLanes, OnMiddleOrSide, CeilingPlan, GatePlan, DynamicPlan,
+    using Stages = std::variant<OnLanes, OnMiddleOrSide, CeilingPlan, DynamicPlan,
                                 LanePlan<typename Lanes::Settings>...>;
 };
 
@@ -177,10 +178,10 @@ using SourceLookup = std::function<std::shared_ptr<AudioSource>(Id file)>;
 /// Visits every place that a plan reads sound from: lanes and what detectors listen to.
 void visitInputs(const Plan& plan, const std::function<void(const LaneInput&)>& visit);
 
-/// What a person listens to while setting a gate, instead of the sound.
+/// What a person listens to while setting a module, instead of the sound.
 struct Listening {
-    Id gate = session::kNoId;
-    dsp::GateOutput output = dsp::GateOutput::Sound;
+    Id module = session::kNoId;
+    ModuleOutput output = ModuleOutput::Sound;
     friend bool operator==(const Listening&, const Listening&) = default;
 };
 

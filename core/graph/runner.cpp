@@ -211,19 +211,12 @@ float Runner::meanSquare(const NodePlan& node) const noexcept {
     return m_lastFrames > 0 ? sum / static_cast<float>(m_lastFrames) : 0;
 }
 
-float Runner::gateGain(const NodePlan& node) const noexcept {
-    float gain = 1;
-    for (const auto& step : m_groups[static_cast<std::size_t>(node.group)].steps)
-        gain *= step->gateGain(node.lane);
-    return gain;
-}
-
-float Runner::compressorGain(const NodePlan& node) const noexcept {
+float Runner::gainOf(Stage stage, const NodePlan& node) const noexcept {
     float left = 1;
     float right = 1;
     for (const auto& step : m_groups[static_cast<std::size_t>(node.group)].steps) {
-        left *= step->compressorGain(node.lane);
-        right *= step->compressorGain(node.lane + node.lanes - 1);
+        left *= step->gainOf(stage, node.lane);
+        right *= step->gainOf(stage, node.lane + node.lanes - 1);
     }
     return std::min(left, right);
 }

@@ -48,10 +48,9 @@ class Runner {
     [[nodiscard]] float meanSquare(const NodePlan& node) const noexcept;
     /// Least gain of all ceilings since the last call.
     [[nodiscard]] float takeLeastCeilingGain() noexcept;
-    /// Gain of a node's gates at the end of the last block; 1 when it has none.
-    [[nodiscard]] float gateGain(const NodePlan& node) const noexcept;
-    /// The same of its compressors, without their make-up; of a pair the lower one.
-    [[nodiscard]] float compressorGain(const NodePlan& node) const noexcept;
+    /// Gain of a node's gates (Stage::Clean) or compressors (Stage::Punch, without their make-up) at the end
+    /// of the last block, of a pair the lower one; 1 when it has none.
+    [[nodiscard]] float gainOf(Stage stage, const NodePlan& node) const noexcept;
     /// What the level adds to the gain of a dynamic band at the end of the last block, dB.
     [[nodiscard]] float movedDb(Id band) const noexcept;
     /// Blocks of a group in which a value that is no number came out and was silenced.

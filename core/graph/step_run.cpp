@@ -2,7 +2,6 @@
 
 #include "core/graph/ceiling_run.h"
 #include "core/graph/dynamic_run.h"
-#include "core/graph/gate_run.h"
 #include "core/graph/lane_step.h"
 
 #include <algorithm>
@@ -12,7 +11,7 @@ namespace {
 
 using dsp::kLanes;
 
-/// What all steps do whose modules run one after the other. `Run`: GateRun, DynamicRun, CeilingRun.
+/// What all steps do whose modules run one after the other. `Run`: DynamicRun, CeilingRun.
 template <class Run> class ModuleStep : public StepRun {
   public:
     ModuleStep(const StepPlan& step, const StepContext& context)
@@ -113,43 +112,6 @@ class CeilingStep final : public ModuleStep<CeilingRun> {
     }
 };
 
-class GateStep final : public ModuleStep<GateRun> {
-  public:
-    GateStep(const StepPlan& step, const std::vector<GatePlan>& plans, const StepContext& context)
-        : ModuleStep(step, context) {
-        bool hearsOther = !m_sections.isEmpty();
-        for (const auto& plan : plans) {
-            m_modules.emplace_back(plan, context.sampleRateHz, context.mostFrames, context.glideFrames);
-            hearsOther = hearsOther || !plan.key.isOwn();
-        }
-        if (hearsOther)
-            m_detectors.resize(blockFloats());
-    }
-    void process(StepBlock& block) noexcept override {
-        const float* detectors = block.io;
-        if (!m_detectors.empty()) {
-            std::copy_n(block.io, block.frames * kLanes, m_detectors.data());
-            for (auto& gate : m_modules)
-                if (!gate.plan().key.isOwn())
-                    block.fillKey(gate.key(), m_detectors.data());
-            if (!m_sections.isEmpty())
-                m_sections.process(*m_context.kernels, m_detectors.data(), block.start, block.frames);
-            detectors = m_detectors.data();
-        }
-        for (auto& gate : m_modules)
-            gate.process(block.io, detectors, block.start, block.frames);
-    }
-    [[nodiscard]] float gateGain(int lane) const noexcept override {
-        for (const auto& gate : m_modules)
-            if (gate.plan().lane == lane)
-                return gate.gainNow();
-        return 1;
-    }
-
-  private:
-    dsp::LaneBuffer m_detectors; ///< empty where gates hear just their own sound
-};
-
 class DynamicStep final : public ModuleStep<DynamicRun> {
   public:
     DynamicStep(const StepPlan& step, const std::vector<DynamicPlan>& plans, const StepContext& context)
@@ -198,9 +160,6 @@ struct StepMaker {
     }
     Made operator()(const std::vector<CeilingPlan>& plans) const {
         return std::make_unique<CeilingStep>(step, plans, context);
-    }
-    Made operator()(const std::vector<GatePlan>& plans) const {
-        return std::make_unique<GateStep>(step, plans, context);
     }
     Made operator()(const std::vector<DynamicPlan>& plans) const {
         return std::make_unique<DynamicStep>(step, plans, context);

@@ -1,6 +1,7 @@
 // One step of a group as it runs.
 #pragma once
 
+#include "core/base/stage.h"
 #include "core/dsp/kernels.h"
 #include "core/graph/key_run.h"
 #include "core/graph/plan.h"
@@ -57,8 +58,8 @@ class StepRun {
     /// Its filters, whose state is carried over by their keys.
     [[nodiscard]] virtual SectionRun& sections() noexcept = 0;
     // What it tells, for display
-    [[nodiscard]] virtual float gateGain(int /*lane*/) const noexcept { return 1; }
-    [[nodiscard]] virtual float compressorGain(int /*lane*/) const noexcept { return 1; }
+    /// Gain of its modules of a stage on a lane at the end of the last block.
+    [[nodiscard]] virtual float gainOf(Stage /*stage*/, int /*lane*/) const noexcept { return 1; }
     /// What the level adds to a dynamic band's gain, dB; 0 when it has no such band.
     [[nodiscard]] virtual float movedDb(Id /*band*/) const noexcept { return 0; }
     /// Least gain of its ceilings since the last call.

@@ -345,8 +345,9 @@ void Player::publish(int frames) noexcept {
         const float peak = nodes[i].outputGain * m_current->runner->peak(nodes[i]);
         if (peak > slot.peak.load(std::memory_order_relaxed))
             slot.peak.store(peak, std::memory_order_relaxed);
-        slot.gateGain.store(m_current->runner->gateGain(nodes[i]), std::memory_order_relaxed);
-        slot.compressorGain.store(m_current->runner->compressorGain(nodes[i]), std::memory_order_relaxed);
+        slot.gateGain.store(m_current->runner->gainOf(Stage::Clean, nodes[i]), std::memory_order_relaxed);
+        slot.compressorGain.store(m_current->runner->gainOf(Stage::Punch, nodes[i]),
+                                  std::memory_order_relaxed);
         slot.meanSquare.store(nodes[i].outputGain * nodes[i].outputGain *
                                   m_current->runner->meanSquare(nodes[i]),
                               std::memory_order_relaxed);

@@ -2,6 +2,7 @@
 #include "core/dsp/compressor.h"
 #include "tests/support/allocation_counter.h"
 #include "tests/support/signals.h"
+#include "tests/support/through_lanes.h"
 
 #include <gtest/gtest.h>
 
@@ -15,35 +16,12 @@ namespace {
 constexpr double kRate = 48000;
 constexpr std::array kRates = {44100.0, 48000.0, 88200.0, 96000.0, 176400.0, 192000.0};
 
-using Channels = std::vector<std::vector<float>>;
+using test::Channels;
 
 /// One or two channels through a compressor on some lane; the others are silent.
 Channels compressed(const Channels& x, const CompressorSettings& s, double rate = kRate, int block = 480,
                     int lane = 2, const Channels* key = nullptr) {
-    CompressorLanes lanes(rate);
-    const int count = static_cast<int>(x.size());
-    lanes.place(lane, count, s, true, 0);
-    lanes.prepare();
-    Channels y = x;
-    const auto frames = static_cast<int>(x[0].size());
-    LaneBuffer io(static_cast<std::size_t>(block) * kLanes);
-    LaneBuffer heard(io.size());
-    for (int start = 0; start < frames; start += block) {
-        const int n = std::min(block, frames - start);
-        const auto each = [&](const auto& act) {
-            for (int i = 0; i < n; ++i)
-                for (int c = 0; c < count; ++c)
-                    act(static_cast<std::size_t>(c), static_cast<std::size_t>(start + i),
-                        static_cast<std::size_t>(i * kLanes + lane + c));
-        };
-        each([&](std::size_t c, std::size_t from, std::size_t to) {
-            io[to] = x[c][from];
-            heard[to] = key != nullptr ? (*key)[c][from] : io[to];
-        });
-        lanes.process(heard.data(), io.data(), n);
-        each([&](std::size_t c, std::size_t to, std::size_t from) { y[c][to] = io[from]; });
-    }
-    return y;
+    return test::throughLanes<CompressorLanes>(x, key != nullptr ? *key : x, s, rate, block, lane);
 }
 
 std::vector<float> compressed(const std::vector<float>& x, const CompressorSettings& s, double rate = kRate) {

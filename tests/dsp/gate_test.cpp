@@ -1,6 +1,9 @@
 #include "core/base/units.h"
-#include "core/dsp/gate.h"
+#include "core/dsp/gate_gain.h"
+#include "core/dsp/gate_lanes.h"
+#include "tests/support/allocation_counter.h"
 #include "tests/support/signals.h"
+#include "tests/support/through_lanes.h"
 
 #include <gtest/gtest.h>
 
@@ -15,16 +18,9 @@ namespace {
 constexpr double kRate = 48000;
 
 /// A mono sound through a gate with its own sound as the detector, unfiltered.
-std::vector<float> gated(std::vector<float> x, const GateSettings& s, double rate = kRate,
-                         const std::vector<float>* key = nullptr, GateOutput output = GateOutput::Sound) {
-    Gate gate;
-    gate.prepare(rate, 1, s);
-    gate.set(s, true, output, 0);
-    const std::vector<float> detector = key != nullptr ? *key : x;
-    for (std::size_t at = 0; at < x.size(); at += Gate::kPiece)
-        gate.process({x.data() + at, nullptr}, {detector.data() + at, nullptr}, 1,
-                     static_cast<int>(std::min<std::size_t>(Gate::kPiece, x.size() - at)));
-    return x;
+std::vector<float> gated(const std::vector<float>& x, const GateSettings& s, double rate = kRate,
+                         const std::vector<float>* key = nullptr, bool isOn = true) {
+    return test::throughLanes<GateLanes>({x}, {key != nullptr ? *key : x}, s, rate, 256, 3, isOn)[0];
 }
 
 GateSettings alwaysClosed(double floorDb) {
@@ -191,23 +187,6 @@ TEST(Gate, ThePartFilterIsTheOneOfItsFormula) {
             }
 }
 
-TEST(Gate, WhatIsRemovedAndWhatIsKeptAddUpToTheSound) {
-    auto x = test::bursts(200, 0.25, 0.1, 0.03, 1);
-    const auto hiss = test::noise(0.003, x.size(), 5);
-    for (std::size_t n = 0; n < x.size(); ++n)
-        x[n] += hiss[n];
-    for (const auto reach : {GateReach::All, GateReach::Above}) {
-        GateSettings s;
-        s.reach = reach;
-        s.lookAheadMs = 3;
-        const auto kept = gated(x, s);
-        const auto removed = gated(x, s, kRate, nullptr, GateOutput::Removed);
-        for (std::size_t n = 144; n < x.size(); ++n)
-            ASSERT_NEAR(kept[n] + removed[n], x[n - 144], 1e-6);
-        EXPECT_GT(test::peakOf(removed), 0.001);
-    }
-}
-
 TEST(Gate, TwoChannelsKeepTheirBalance) {
     const auto left = test::bursts(200, 0.25, 0.1, 0.03, 1);
     auto right = left;
@@ -217,13 +196,9 @@ TEST(Gate, TwoChannelsKeepTheirBalance) {
     s.openDb = -20;
     s.closeDb = -30;
     s.lookAheadMs = 0;
-    Gate gate;
-    gate.prepare(kRate, 2, s);
-    gate.set(s, true, GateOutput::Sound, 0);
-    auto l = left;
-    auto r = right;
-    for (std::size_t at = 0; at < l.size(); at += 200)
-        gate.process({l.data() + at, r.data() + at}, {left.data() + at, right.data() + at}, 1, 200);
+    const auto y = test::throughLanes<GateLanes>({left, right}, {left, right}, s, kRate);
+    const auto& l = y[0];
+    const auto& r = y[1];
     for (std::size_t n = 0; n < l.size(); ++n)
         ASSERT_NEAR(r[n], 0.05F * l[n], 1e-6);
 }
@@ -232,12 +207,7 @@ TEST(Gate, SwitchedOffItIsOnlyItsDelay) {
     const auto x = test::noise(0.01, 20000, 4);
     GateSettings s;
     s.lookAheadMs = 2;
-    Gate gate;
-    gate.prepare(kRate, 1, s);
-    gate.set(s, false, GateOutput::Sound, 0);
-    auto y = x;
-    for (std::size_t at = 0; at < y.size(); at += 200)
-        gate.process({y.data() + at, nullptr}, {x.data() + at, nullptr}, 1, 200);
+    const auto y = gated(x, s, kRate, nullptr, false);
     for (std::size_t n = 96; n < x.size(); ++n)
         ASSERT_EQ(y[n], x[n - 96]);
 }
@@ -257,6 +227,166 @@ TEST(Gate, TheDetectorFilterKeepsItsCorners) {
     EXPECT_NEAR(db(2000), -3.01, 0.05);
     EXPECT_NEAR(db(500), 0, 0.05);
     EXPECT_NEAR(db(25), -48, 0.6);
+}
+
+std::vector<GateSettings> variedGates() {
+    std::vector<GateSettings> all(8);
+    for (auto& s : all) {
+        s.openDb = -26;
+        s.closeDb = -34;
+        s.lookAheadMs = 0;
+    }
+    all[1].attackMs = 0;
+    all[1].releaseCurve = ReleaseCurve::Straight;
+    all[2].attackMs = 7.3;
+    all[2].releaseCurve = ReleaseCurve::Quick;
+    all[2].floorDb = kSilentFloorDb;
+    all[3].detector = GateDetector::Rms;
+    all[4].ratio = 3;
+    all[4].floorDb = -60;
+    all[5].isInverted = true;
+    all[5].attackMs = 20;
+    all[6].liftDb = 6;
+    all[6].holdMs = 0;
+    all[6].releaseMs = 300;
+    all[6].floorDb = 0;
+    all[7].ratio = 1.5;
+    all[7].detector = GateDetector::Rms;
+    all[7].isInverted = true;
+    return all;
+}
+
+std::vector<float> hitsOverHiss() {
+    auto x = test::bursts(180, 0.21, 0.01, 0.05, 2);
+    const auto hiss = test::noise(0.01, x.size(), 5);
+    for (std::size_t n = 0; n < x.size(); ++n)
+        x[n] += hiss[n];
+    return x;
+}
+
+/// The eight lanes against the one-channel law, frame by frame.
+TEST(GateLanes, HaveTheGainOfTheLawAtAllRates) {
+    for (const double rate : {44100.0, 48000.0, 96000.0, 192000.0})
+        for (const auto& s : variedGates()) {
+            const auto x = hitsOverHiss();
+            const std::vector<float> ones(x.size(), 1.0F);
+            const auto lanes = test::throughLanes<GateLanes>({ones}, {x}, s, rate)[0];
+            GateGain law;
+            law.prepare(rate, s);
+            std::vector<float> gains(x.size());
+            for (std::size_t n = 0; n < x.size(); ++n)
+                (void)law.process(&x[n], &gains[n], 1);
+            for (std::size_t n = 0; n < x.size(); ++n)
+                ASSERT_NEAR(lanes[n], gains[n], 1e-6 + 1e-3 * gains[n])
+                    << n << " at " << rate << ", ratio " << s.ratio << ", curve "
+                    << static_cast<int>(s.releaseCurve);
+        }
+}
+
+TEST(GateLanes, StandSideBySideWithoutHearingEachOther) {
+    GateLanes lanes(kRate);
+    const auto all = variedGates();
+    for (int i = 0; i < kLanes; ++i)
+        lanes.place(i, 1, all[static_cast<std::size_t>(i)], true, 0);
+    lanes.prepare();
+    const auto x = hitsOverHiss();
+    LaneBuffer io(x.size() * kLanes);
+    for (std::size_t n = 0; n < x.size(); ++n)
+        for (std::size_t l = 0; l < kLanes; ++l)
+            io[n * kLanes + l] = x[n];
+    const LaneBuffer heard = io;
+    const test::AllocationCounter counter;
+    lanes.process(heard.data(), io.data(), static_cast<int>(x.size()));
+    EXPECT_EQ(test::AllocationCounter::count(), 0);
+    for (std::size_t l = 0; l < kLanes; ++l) {
+        const auto alone = gated(x, all[l]);
+        for (std::size_t n = 0; n < x.size(); ++n)
+            ASSERT_NEAR(io[n * kLanes + l], alone[n], 1e-6) << l << " " << n;
+    }
+}
+
+TEST(GateLanes, SoundTheSameHoweverTheyAreCutUpAndFreshAfterAReset) {
+    for (const auto& s : variedGates()) {
+        const auto x = hitsOverHiss();
+        const auto whole = test::throughLanes<GateLanes>({x, x}, {x, x}, s, kRate, 4096);
+        for (const int block : {1, 37, 333})
+            ASSERT_EQ(test::throughLanes<GateLanes>({x, x}, {x, x}, s, kRate, block, 4), whole) << block;
+        GateLanes lanes(kRate);
+        lanes.place(0, 1, s, true, 0);
+        lanes.prepare();
+        const auto run = [&] {
+            LaneBuffer io(x.size() * kLanes);
+            for (std::size_t n = 0; n < x.size(); ++n)
+                io[n * kLanes] = x[n];
+            const LaneBuffer heard = io;
+            lanes.process(heard.data(), io.data(), static_cast<int>(x.size()));
+            return io;
+        };
+        const auto first = run();
+        lanes.reset();
+        EXPECT_EQ(run(), first);
+    }
+}
+
+TEST(GateLanes, GoOnOnOtherLanesAndGlideAsTheLawDoes) {
+    auto to = variedGates()[0];
+    to.floorDb = -6;
+    to.openDb = -40;
+    to.closeDb = -50;
+    to.attackMs = 3;
+    for (const auto& from : variedGates()) {
+        if (from.isInverted || from.detector == GateDetector::Rms || from.ratio < kHardRatio)
+            continue;
+        const auto x = hitsOverHiss();
+        GateLanes first(kRate);
+        GateLanes second(kRate);
+        first.place(0, 1, from, true, 0);
+        second.place(5, 1, from, true, 0);
+        first.prepare();
+        second.prepare();
+        GateGain law;
+        law.prepare(kRate, from);
+        for (std::size_t n = 0; n < x.size(); ++n) {
+            if (n == 30000) {
+                second.copyLanes(5, first, 0, 1);
+                second.set(5, to, true, 960);
+                law.set(to, 960);
+            }
+            GateLanes& now = n < 30000 ? first : second;
+            const std::size_t lane = n < 30000 ? 0 : 5;
+            LaneBuffer io(kLanes);
+            LaneBuffer heard(kLanes);
+            io[lane] = 1;
+            heard[lane] = x[n];
+            now.process(heard.data(), io.data(), 1);
+            float gain = 0;
+            (void)law.process(&x[n], &gain, 1);
+            ASSERT_NEAR(io[lane], gain, 1e-5 + 2e-3 * gain) << n;
+        }
+    }
+}
+
+TEST(GateLanes, AllKernelsAgree) {
+    for (const auto& s : variedGates()) {
+        std::vector<LaneBuffer> outputs;
+        for (const auto* set : allKernels()) {
+            GateLanes lanes(kRate);
+            for (int lane = 0; lane < kLanes; lane += 2)
+                lanes.place(lane, 2, s, true, 0);
+            lanes.prepare();
+            const auto x = hitsOverHiss();
+            LaneBuffer io(x.size() * kLanes);
+            for (std::size_t n = 0; n < x.size(); ++n)
+                for (std::size_t l = 0; l < kLanes; ++l)
+                    io[n * kLanes + l] = x[n] * static_cast<float>(l % 3 + 1) * 0.3F;
+            const LaneBuffer heard = io;
+            lanes.processWith(*set, heard.data(), io.data(), static_cast<int>(x.size()));
+            outputs.push_back(io);
+        }
+        for (std::size_t k = 1; k < outputs.size(); ++k)
+            for (std::size_t i = 0; i < outputs[0].size(); ++i)
+                ASSERT_NEAR(outputs[k][i], outputs[0][i], 1e-4) << allKernels()[k]->name;
+    }
 }
 
 } // namespace

@@ -153,14 +153,14 @@ TEST_F(Ducking, ItsGainIsTold) {
     Runner runner(plan, 480);
     for (Frames at = 0; at < 40000; at += 480) {
         runner.process(at, 480);
-        const double db = linearToDb(runner.compressorGain(*plan->node(m_bass)));
+        const double db = linearToDb(runner.gainOf(Stage::Punch, *plan->node(m_bass)));
         if (at == 19200) {
             EXPECT_NEAR(db, 0, 0.01);
         }
     }
-    EXPECT_NEAR(linearToDb(runner.compressorGain(*plan->node(m_bass))), -9, 0.05);
-    EXPECT_EQ(runner.compressorGain(*plan->node(m_kick)), 1);
-    EXPECT_EQ(runner.gateGain(*plan->node(m_bass)), 1) << "that is of gates";
+    EXPECT_NEAR(linearToDb(runner.gainOf(Stage::Punch, *plan->node(m_bass))), -9, 0.05);
+    EXPECT_EQ(runner.gainOf(Stage::Punch, *plan->node(m_kick)), 1);
+    EXPECT_EQ(runner.gainOf(Stage::Clean, *plan->node(m_bass)), 1) << "that is of gates";
 }
 
 TEST(ParallelCompression, IdleItNullsAgainstTheDrySound) {

@@ -164,7 +164,7 @@ TEST(GateGraph, TheDetectorCanBeHeard) {
     auto& s = kit.session;
     const Id gate = session::addModule(s, kit.elements[0], hardGate());
     s = *session::withKey(s, kit.elements[0], gate, kit.elements[1]);
-    Runner runner(*compile(s, kit.lookup, {}, {gate, dsp::GateOutput::Detector}), 4096);
+    Runner runner(*compile(s, kit.lookup, {}, {gate, ModuleOutput::Detector}), 4096);
     std::vector<float> out;
     for (Frames at = 0; at < 16384; at += 4096) {
         runner.process(at, 4096);
@@ -174,6 +174,36 @@ TEST(GateGraph, TheDetectorCanBeHeard) {
     const auto pulse = static_cast<std::size_t>(0.2 * 48000) + 96; // late by the look-ahead
     EXPECT_EQ(out[pulse - 1], 0.0F);
     EXPECT_NEAR(out[pulse], 0.5 * std::sqrt(0.5), 1e-5);
+}
+
+TEST(GateGraph, WhatIsTakenAwayCanBeHeard) {
+    auto x = test::bursts(200, 0.25, 0.1, 0.03, 1);
+    const auto hiss = test::noise(0.003, x.size(), 5);
+    for (std::size_t n = 0; n < x.size(); ++n)
+        x[n] += hiss[n];
+    for (const auto reach : {dsp::GateReach::All, dsp::GateReach::Above}) {
+        auto kit = test::memoryKit({{x}});
+        auto s =
+            session::withOutput(kit.session, kit.elements[0], [](session::Output& out) { out.pan = -1; });
+        dsp::GateSettings settings;
+        settings.reach = reach;
+        settings.lookAheadMs = 3;
+        const Id gate = session::addModule(s, kit.elements[0], settings);
+        std::array<std::vector<float>, 2> heard;
+        for (std::size_t i = 0; i < 2; ++i) {
+            Runner runner(
+                *compile(s, kit.lookup, {}, {gate, i == 0 ? ModuleOutput::Sound : ModuleOutput::Removed}),
+                480);
+            for (Frames at = 0; at < 48000; at += 480) {
+                runner.process(at, 480);
+                for (int n = 0; n < 480; ++n)
+                    heard[i].push_back(runner.mix()[n * dsp::kLanes]);
+            }
+        }
+        for (std::size_t n = 144; n < x.size(); ++n)
+            ASSERT_NEAR(heard[0][n] + heard[1][n], x[n - 144], 1e-6);
+        EXPECT_GT(test::peakOf(heard[1]), 0.001);
+    }
 }
 
 TEST(GateGraph, ASectionHasAFloorOfItsOwn) {

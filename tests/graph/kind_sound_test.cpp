@@ -6,6 +6,9 @@
 #include "core/session/kinds.h"
 #include "tests/support/allocation_counter.h"
 #include "tests/support/signals.h"
+#ifdef CASK_EXAMPLE_KIND
+#include "tests/example_kind/audible.h"
+#endif
 
 #include <gtest/gtest.h>
 

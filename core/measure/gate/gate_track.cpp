@@ -1,7 +1,7 @@
 #include "core/measure/gate/gate_track.h"
 
 #include "core/dsp/eq_design.h"
-#include "core/dsp/gate.h"
+#include "core/dsp/gate_lanes.h"
 #include "core/dsp/kernels.h"
 
 #include <algorithm>

@@ -1,8 +1,9 @@
 #include "core/base/units.h"
-#include "core/dsp/gate.h"
+#include "core/dsp/gate_lanes.h"
 #include "core/dsp/kernels.h"
 #include "core/measure/gate/gate_judge.h"
 #include "tests/support/signals.h"
+#include "tests/support/through_lanes.h"
 
 #include <gtest/gtest.h>
 
@@ -99,14 +100,8 @@ TEST(GateJudge, LevelsAreThoseOfTheRunningGate) {
             s.fromHz = 40; // nearly all of the sound
             GateTracks tracks(m);
             const auto report = judgeGate(tracks, s, GatePrecision::Exact, 100);
-            dsp::Gate gate;
-            gate.prepare(kRate, 1, s);
-            gate.set(s, true, dsp::GateOutput::Sound, 0);
-            auto y = m.sound[0];
-            for (std::size_t at = 0; at < y.size(); at += dsp::Gate::kPiece)
-                gate.process({y.data() + at, nullptr}, {m.sound[0].data() + at, nullptr}, 1,
-                             static_cast<int>(std::min<std::size_t>(dsp::Gate::kPiece, y.size() - at)));
-            const auto late = static_cast<std::size_t>(gate.latencyFrames());
+            const auto y = test::throughLanes<dsp::GateLanes>(m.sound, m.sound, s, kRate)[0];
+            const auto late = static_cast<std::size_t>(dsp::gateLatency(s, kRate));
             const auto changeDb = [&](double fromS, double toS) {
                 double in = 0;
                 double out = 0;

@@ -1,0 +1,176 @@
+// What each stage of the standard kit costs, beside a hand-written program for the same load (the standard
+// load's `limit`), in one run. Cycles of the time stamp counter per frame of all 16 elements.
+#include "bench/kit_load.h"
+#include "core/dsp/kernels.h"
+#include "core/graph/offline_render.h"
+#include "core/graph/runner.h"
+
+#include <algorithm>
+#include <array>
+#include <chrono>
+#include <cstdio>
+#include <cstdlib>
+#include <string>
+#include <vector>
+#include <x86intrin.h>
+
+namespace {
+
+using namespace cask;
+using Clock = std::chrono::steady_clock;
+
+constexpr int kBlock = 96; // as the other program has it
+constexpr int kRuns = 7;
+
+/// Best of some runs: cycles per frame of the steps of all groups that read files, and nothing else.
+double elementSteps(const bench::KitParts& parts, double seconds) {
+    const auto load = bench::makeKitLoad(16, seconds, parts);
+    const auto plan = *graph::compile(load.session, load.lookup);
+    struct Group {
+        std::vector<std::unique_ptr<graph::StepRun>> steps;
+        dsp::LaneBuffer sound;
+    };
+    std::vector<Group> groups;
+    for (const auto& from : plan->groups) {
+        if (!from.isInput)
+            continue;
+        Group& group = groups.emplace_back();
+        for (const auto& step : from.steps)
+            group.steps.push_back(
+                graph::makeStepRun(step, {plan->sampleRateHz, kBlock, plan->glideFrames, &dsp::kernels()}));
+        group.sound.resize(static_cast<std::size_t>(load.frames) * dsp::kLanes);
+        std::vector<float> channel(static_cast<std::size_t>(load.frames));
+        for (std::size_t l = 0; l < dsp::kLanes; ++l)
+            if (from.inputs[l].source) {
+                (void)from.inputs[l].source->read(from.inputs[l].channel, 0, channel);
+                for (std::size_t n = 0; n < channel.size(); ++n)
+                    group.sound[n * dsp::kLanes + l] = channel[n];
+            }
+    }
+    const dsp::DenormalGuard flush;
+    dsp::LaneBuffer io(static_cast<std::size_t>(kBlock) * dsp::kLanes);
+    double best = 1e18;
+    for (int run = 0; run < kRuns; ++run) {
+        unsigned long long cycles = 0;
+        for (Frames at = 0; at + kBlock <= load.frames; at += kBlock)
+            for (auto& group : groups) {
+                std::copy_n(group.sound.data() + at * dsp::kLanes, io.size(), io.data());
+                graph::StepBlock block{io.data(), at, kBlock, nullptr, nullptr, 0};
+                const auto begun = __rdtsc();
+                for (auto& step : group.steps)
+                    step->process(block);
+                cycles += __rdtsc() - begun;
+            }
+        best = std::min(best, static_cast<double>(cycles) / static_cast<double>(load.frames));
+    }
+    return best;
+}
+
+double renderSpeed(const bench::KitLoad& load, int threads) {
+    double best = 1e9;
+    for (int run = 0; run < kRuns; ++run) {
+        const auto begun = Clock::now();
+        graph::RenderOptions options;
+        options.frames = load.frames;
+        options.threads = threads;
+        (void)graph::renderOffline(load.session, load.lookup, options,
+                                   [](int, std::span<const float>) -> Status { return Done{}; });
+        best = std::min(best, std::chrono::duration<double>(Clock::now() - begun).count());
+    }
+    return static_cast<double>(load.frames) / 48000 / best;
+}
+
+struct LimitLine {
+    const char* words;
+    double cycles = 0;
+};
+
+/// What the other program says of its stages; zeros when it can't be run.
+struct Limit {
+    std::array<LimitLine, 9> lines = {{{"input to lanes"},
+                                       {"hp + 4 bells (16)"},
+                                       {"gate (16)"},
+                                       {"compressor (16)"},
+                                       {"transient (16)"},
+                                       {"pan/mix/send"},
+                                       {"bus eq + K-weight"},
+                                       {"bus compressors"},
+                                       {"true peak, out"}}};
+    double cyclesPerSecond = 0; ///< of sound: its whole frame's cycles by its speed
+    [[nodiscard]] double of(const std::string& words) const {
+        for (const auto& line : lines)
+            if (words == line.words)
+                return line.cycles;
+        return 0;
+    }
+};
+
+Limit runLimit(const std::string& program, double seconds) {
+    Limit limit;
+    const std::string command = program + " --reps 5 --no-ref --seconds " + std::to_string(seconds);
+    FILE* pipe = popen(command.c_str(), "r"); // NOLINT: the person at the keyboard names the program
+    std::array<char, 512> text{};
+    while (pipe != nullptr && std::fgets(text.data(), text.size(), pipe) != nullptr) {
+        const std::string line = text.data();
+        for (auto& one : limit.lines)
+            if (line.find(one.words) != std::string::npos)
+                if (const auto percent = line.find('%'); percent != std::string::npos)
+                    one.cycles = std::atof(line.c_str() + percent + 1);
+    }
+    if (pipe != nullptr)
+        pclose(pipe);
+    return limit;
+}
+
+void print(const char* what, double ours, double theirs) {
+    if (theirs > 0)
+        std::printf("  %-28s %7.1f  limit %7.1f  %4.1f times\n", what, ours, theirs, ours / theirs);
+    else
+        std::printf("  %-28s %7.1f\n", what, ours);
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    const double seconds = argc > 2 ? std::atof(argv[2]) : 20;
+    std::printf("kernels %s, %.0f s, best of %d; cycles per frame of 16 elements\n", dsp::kernels().name,
+                seconds, kRuns);
+    const auto limit = argc > 1 ? runLimit(argv[1], seconds) : Limit{};
+    constexpr bench::KitParts kNone{false, false, false, false, false};
+    auto one = kNone;
+    one.elementEq = true;
+    print("EQ: high-pass, 4 bells", elementSteps(one, seconds), limit.of("hp + 4 bells (16)"));
+    one = kNone;
+    one.gates = true;
+    print("gates", elementSteps(one, seconds), limit.of("gate (16)"));
+    one.gateExtras = true;
+    print("gates, four with a filter", elementSteps(one, seconds), limit.of("gate (16)"));
+    one = kNone;
+    one.compressors = true;
+    print("compressors", elementSteps(one, seconds), limit.of("compressor (16)"));
+    one = kNone;
+    one.dynamicBands = true;
+    print("dynamic bands, one each", elementSteps(one, seconds), 0);
+
+    // The whole kit: what exists here of it, against the same stages there.
+    const bench::KitParts whole{.compressors = true};
+    const auto load = bench::makeKitLoad(16, seconds, whole);
+    const double theirs = limit.of("input to lanes") + limit.of("hp + 4 bells (16)") + limit.of("gate (16)") +
+                          limit.of("compressor (16)") + limit.of("pan/mix/send") +
+                          limit.of("bus eq + K-weight") + limit.of("bus compressors") +
+                          limit.of("true peak, out");
+    const auto begun = Clock::now();
+    const auto ticks = __rdtsc();
+    while (Clock::now() - begun < std::chrono::milliseconds(200)) {
+    }
+    const double ticksPerSecond =
+        static_cast<double>(__rdtsc() - ticks) / std::chrono::duration<double>(Clock::now() - begun).count();
+    const double single = renderSpeed(load, 1);
+    const double twice = renderSpeed(load, 2);
+    std::printf(
+        "whole kit (EQ, gates, compressors, buses, limiter): %.0f x real time on one thread, %.0f on two "
+        "(%.2f times)\n",
+        single, twice, twice / single);
+    print("whole kit, one thread", ticksPerSecond / 48000 / single, theirs);
+    return 0;
+}
