@@ -29,7 +29,6 @@ struct GateBank {
     LaneFloats curve;   ///< ReleaseCurve as a number
     LaneFloats quick;   ///< factor of a quick release
     LaneFloats partner; ///< 1: hears the louder of its pair
-    bool hasPairs = false;
     bool hasSlope = false;
     std::array<int, kLanes> first{}, second{}; ///< frames of the averages
     LaneDoubles share;                         ///< 1 / (kUnit first second)

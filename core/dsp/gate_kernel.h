@@ -27,11 +27,10 @@ template <class V, bool HasSlope> void gateStates(GateBank& b, const float* leve
         V perFrame = load(b.perFrame);
         for (int n = 0; n < frames; ++n) {
             const V level = O::load(levels + n * kLanes + lane);
-            const auto opens = !O::less(level, openLevel);
             quiet = O::select(O::less(level, closeLevel), quiet + one, zero);
             // Over the opening level nothing is quiet, also where the closing one is set higher.
-            const auto stays = !O::less(wait, quiet);
-            const V open = O::select(opens, one, O::select(stays, isOpen, zero));
+            const V open =
+                O::select(O::less(level, openLevel), O::select(O::less(wait, quiet), zero, isOpen), one);
             const auto closes = O::less(open, isOpen);
             if (O::any(closes)) {
                 left = O::select(closes, load(b.release), left);
@@ -47,9 +46,9 @@ template <class V, bool HasSlope> void gateStates(GateBank& b, const float* leve
             }
             isOpen = open;
             const auto isUp = O::less(V(0.5F), isOpen);
-            left = O::select(isUp, zero, O::max(left - one, V(-1.0F)));
+            left = O::select(isUp, zero, left - one);
             const V falling = O::fma(mul, raw, O::fma(perFrame, left, add));
-            raw = O::select(isUp, openGain, O::select(O::less(zero, left), falling, closedGain));
+            raw = O::select(O::less(zero, left), falling, O::select(isUp, openGain, closedGain));
             V out = raw;
             if constexpr (HasSlope) {
                 const V slope = load(b.slope);
@@ -61,8 +60,8 @@ template <class V, bool HasSlope> void gateStates(GateBank& b, const float* leve
                 const V byRatio = O::max(openGain, V(3.1622776e-5F)) * change;
                 const V followed = O::select(down, O::max(raw, O::max(byRatio, closedGain)),
                                              O::min(raw, O::min(byRatio, closedGain)));
-                const auto applies = O::less(zero, slope) & O::less(load(b.lowest), level) & !isUp;
-                out = O::select(applies, followed, raw);
+                const auto applies = O::less(zero, slope) & O::less(load(b.lowest), level);
+                out = O::select(isUp, raw, O::select(applies, followed, raw));
             }
             O::store(b.gains.data() + n * kLanes + lane, out);
         }
@@ -74,39 +73,61 @@ template <class V, bool HasSlope> void gateStates(GateBank& b, const float* leve
 }
 
 /// The moving averages, in place. Sums of whole numbers: nothing drifts.
-inline void gateAverages(GateBank& b, int frames) noexcept {
-    constexpr double kRounding = 6755399441055744.0; // 1.5 x 2^52: what is added to it is rounded
+template <class V, bool HasOneAttack> void gateAverages(GateBank& b, int frames) noexcept {
+    using O = Ops<V>;
+    using Wide = typename O::Wide;
+    constexpr int kParts = kLanes / O::kWide;
+    const Wide rounding(6755399441055744.0); // 1.5 x 2^52: what is added to it is rounded
+    const Wide unit(GateBank::kUnit);
     const int mask = static_cast<int>(b.firstRing.size()) - 1;
-    for (int n = 0; n < frames; ++n) {
-        float* gains = b.gains.data() + n * kLanes;
-        LaneDoubles& now = b.firstRing[static_cast<std::size_t>(b.at)];
-        LaneDoubles& sums = b.secondRing[static_cast<std::size_t>(b.at)];
-        LaneDoubles gone;
-        LaneDoubles goneSums;
-        if (b.hasOneAttack) {
-            gone = b.firstRing[static_cast<std::size_t>((b.at - b.first[0]) & mask)];
-            goneSums = b.secondRing[static_cast<std::size_t>((b.at - b.second[0]) & mask)];
-        } else {
-            for (std::size_t l = 0; l < kLanes; ++l) {
-                gone.v[l] = b.firstRing[static_cast<std::size_t>((b.at - b.first[l]) & mask)].v[l];
-                goneSums.v[l] = b.secondRing[static_cast<std::size_t>((b.at - b.second[l]) & mask)].v[l];
-            }
-        }
-        for (std::size_t l = 0; l < kLanes; ++l) {
-            const double whole = (static_cast<double>(gains[l]) * GateBank::kUnit + kRounding) - kRounding;
-            now.v[l] = whole;
-            b.firstSum.v[l] += whole - gone.v[l];
-            sums.v[l] = b.firstSum.v[l];
-            b.secondSum.v[l] += sums.v[l] - goneSums.v[l];
-            gains[l] = static_cast<float>(b.secondSum.v[l] * b.share.v[l]);
-        }
-        b.at = (b.at + 1) & mask;
+    double* const firsts = b.firstRing[0].v.data();
+    double* const seconds = b.secondRing[0].v.data();
+    const auto firstLengths = b.first;
+    const auto secondLengths = b.second;
+    Wide firstSums[kParts];
+    Wide secondSums[kParts];
+    Wide shares[kParts];
+    for (int p = 0; p < kParts; ++p) {
+        firstSums[p] = O::loadWide(b.firstSum.v.data() + p * O::kWide);
+        secondSums[p] = O::loadWide(b.secondSum.v.data() + p * O::kWide);
+        shares[p] = O::loadWide(b.share.v.data() + p * O::kWide);
     }
+    // The values that leave an average: of each lane where their lengths differ.
+    const auto leaving = [mask](const double* ring, const std::array<int, kLanes>& lengths, int at,
+                                int lane) {
+        if constexpr (HasOneAttack)
+            return O::loadWide(ring + static_cast<std::ptrdiff_t>((at - lengths[0]) & mask) * kLanes + lane);
+        std::array<double, static_cast<std::size_t>(O::kWide)> values;
+        for (int i = 0; i < O::kWide; ++i)
+            values[static_cast<std::size_t>(i)] =
+                ring[static_cast<std::ptrdiff_t>((at - lengths[static_cast<std::size_t>(lane + i)]) & mask) *
+                         kLanes +
+                     lane + i];
+        return O::loadWide(values.data());
+    };
+    float* gains = b.gains.data();
+    for (int n = 0, at = b.at; n < frames; ++n, at = (at + 1) & mask) {
+        const std::ptrdiff_t place = static_cast<std::ptrdiff_t>(at) * kLanes;
+        for (int p = 0; p < kParts; ++p, gains += O::kWide) {
+            const int lane = p * O::kWide;
+            const Wide whole = (O::widen(gains) * unit + rounding) - rounding;
+            O::storeWide(firsts + place + lane, whole);
+            firstSums[p] = firstSums[p] + (whole - leaving(firsts, firstLengths, at, lane));
+            O::storeWide(seconds + place + lane, firstSums[p]);
+            secondSums[p] = secondSums[p] + (firstSums[p] - leaving(seconds, secondLengths, at, lane));
+            O::narrow(gains, secondSums[p] * shares[p]);
+        }
+    }
+    for (int p = 0; p < kParts; ++p) {
+        O::storeWide(b.firstSum.v.data() + p * O::kWide, firstSums[p]);
+        O::storeWide(b.secondSum.v.data() + p * O::kWide, secondSums[p]);
+    }
+    b.at = (b.at + frames) & mask;
 }
 
 template <class V> void gateGroup(GateBank& b, const float* levels, int frames) noexcept {
     b.hasSlope ? gateStates<V, true>(b, levels, frames) : gateStates<V, false>(b, levels, frames);
-    gateAverages(b, frames);
+    b.hasOneAttack ? gateAverages<V, true>(b, frames) : gateAverages<V, false>(b, frames);
     for (int l = 0; l < kLanes; ++l)
         b.last[l] = b.gains[static_cast<std::size_t>((frames - 1) * kLanes + l)];
 }

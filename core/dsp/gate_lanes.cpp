@@ -191,7 +191,6 @@ void GateLanes::place(int lane, int lanes, const GateSettings& s, bool isOn, int
         at.level.emplace().prepare(m_rateHz);
         at.reach.set(s, m_rateHz);
         m_bank.partner[l] = lanes == 2 ? 1.0F : 0.0F;
-        m_bank.hasPairs = m_bank.hasPairs || lanes == 2;
         m_hasReach = m_hasReach || s.reach != GateReach::All;
     }
 }
@@ -335,12 +334,7 @@ void GateLanes::stepMoves() noexcept {
 }
 
 void GateLanes::findLevels(const Kernels& k, const float* heard, int frames) noexcept {
-    if (!m_bank.hasPairs) {
-        for (int i = 0; i < frames * kLanes; ++i)
-            m_levels[static_cast<std::size_t>(i)] = std::abs(heard[i]);
-    } else {
-        k.louder(m_bank.partner, heard, m_levels.data(), frames);
-    }
+    k.louder(m_bank.partner, heard, m_levels.data(), frames);
     if (!m_hasLevels)
         return;
     for (int lane = 0; lane < kLanes; ++lane) {

@@ -309,8 +309,30 @@ template <class V> void saturateGroup(const LaneFloats& drive, float* io, int fr
     }
 }
 
+/// The usual case: all lanes that wait do so for as long.
+template <class V> void delayAlike(LaneDelay& delay, float* io, int frames) noexcept {
+    using O = Ops<V>;
+    const int mask = delay.size() - 1;
+    const int late = delay.taps[0].frames;
+    float* const ring = delay.ring.data();
+    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
+        const auto isTaken = O::less(V(0.5F), O::load(delay.taps[0].isTaken.data() + lane));
+        for (int n = 0, at = delay.at; n < frames; ++n, at = (at + 1) & mask) {
+            float* x = io + n * kLanes + lane;
+            const V now = O::load(x);
+            O::store(ring + at * kLanes + lane, now);
+            O::store(x, O::select(isTaken, O::load(ring + ((at - late) & mask) * kLanes + lane), now));
+        }
+    }
+    delay.at = (delay.at + frames) & mask;
+}
+
 template <class V> void delayGroup(LaneDelay& delay, float* io, int frames) noexcept {
     using O = Ops<V>;
+    if (delay.tapCount == 1) {
+        delayAlike<V>(delay, io, frames);
+        return;
+    }
     const int mask = delay.size() - 1;
     for (int n = 0; n < frames; ++n) {
         float* frame = io + n * kLanes;

@@ -18,6 +18,12 @@ template <> struct Ops<float> {
     static bool less(float a, float b) { return a < b; }
     static bool any(bool mask) { return mask; }
     static bool isSet(bool mask, int /*lane*/) { return mask; }
+    using Wide = double;
+    static constexpr int kWide = 1;
+    static double loadWide(const double* p) { return *p; }
+    static void storeWide(double* p, double v) { *p = v; }
+    static double widen(const float* p) { return *p; }
+    static void narrow(float* p, double v) { *p = static_cast<float>(v); }
     static float select(bool mask, float a, float b) { return mask ? a : b; }
     static float log2(float a) { return std::log2(a); }
     static float exp2(float a) { return std::exp2(a); }

@@ -28,7 +28,30 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
         else
             return (_mm_movemask_ps(mask) >> lane & 1) != 0;
     }
-    static V select(xsimd::batch_bool<float, Arch> mask, V a, V b) { return xsimd::select(mask, a, b); }
+    // Doubles, half as many at a time.
+    using Wide = xsimd::batch<double, Arch>;
+    static constexpr int kWide = kWidth / 2;
+    static Wide loadWide(const double* p) { return Wide::load_unaligned(p); }
+    static void storeWide(double* p, Wide v) { v.store_unaligned(p); }
+    static Wide widen(const float* p) {
+#ifdef __AVX__
+        if constexpr (kWidth == 8)
+            return Wide(_mm256_cvtps_pd(_mm_loadu_ps(p)));
+        else
+#endif
+            return Wide(_mm_cvtps_pd(_mm_castsi128_ps(_mm_loadl_epi64(reinterpret_cast<const __m128i*>(p)))));
+    }
+    static void narrow(float* p, Wide v) {
+#ifdef __AVX__
+        if constexpr (kWidth == 8)
+            _mm_storeu_ps(p, _mm256_cvtpd_ps(v));
+        else
+#endif
+            _mm_storel_epi64(reinterpret_cast<__m128i*>(p), _mm_castps_si128(_mm_cvtpd_ps(v)));
+    }
+    static V select(xsimd::batch_bool<float, Arch> mask, V a, V b) {
+        return xsimd::select(mask, a, b);
+    }
     /// Of a positive normal number, within 4e-4 dB: the exponent, and a polynomial of the mantissa (fitted at
     /// Chebyshev nodes).
     static V log2(V a) {

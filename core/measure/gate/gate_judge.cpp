@@ -1,6 +1,7 @@
 #include "core/measure/gate/gate_judge.h"
 
 #include "core/base/units.h"
+#include "core/dsp/gate_gain.h"
 #include "core/dsp/gate_lanes.h"
 #include "core/measure/gate/gate_click.h"
 #include "core/measure/statistics.h"
