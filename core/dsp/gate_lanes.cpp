@@ -198,7 +198,8 @@ void GateLanes::place(int lane, int lanes, const GateSettings& s, bool isOn, int
 void GateLanes::prepare() {
     std::array<int, kLanes> delays{};
     for (std::size_t l = 0; l < kLanes; ++l)
-        delays[l] = gateLatency(m_lanes[l].settings, m_rateHz) + m_lanes[l].waitFrames;
+        if (m_lanes[l].level) // a gate is there
+            delays[l] = gateLatency(m_lanes[l].settings, m_rateHz) + m_lanes[l].waitFrames;
     m_delay.prepare(delays);
     const auto frames = static_cast<std::size_t>(framesOf(kMostAttackMs, m_rateHz) / 2 + 3);
     m_bank.firstRing.assign(std::bit_ceil(frames), {});

@@ -1,3 +1,4 @@
+#include "core/base/units.h"
 #include "core/media/audio_reader.h"
 #include "tests/support/cli_call.h"
 #include "tests/support/signals.h"
@@ -7,6 +8,7 @@
 
 #include <cmath>
 #include <fstream>
+#include <functional>
 #include <map>
 #include <sstream>
 #include <tuple>
@@ -293,6 +295,58 @@ TEST(Cli, RendersEveryFormatAndStemsOfBuses) {
         ASSERT_TRUE(reader);
         EXPECT_NE(reader->info().format.find(words), std::string::npos) << reader->info().format;
     }
+}
+
+/// A tone that is louder every half second, as rendered through a compressor, against its law by hand.
+TEST(Cli, ACompressorsStaticCurveIsInTheRenderedFile) {
+    const test::TempFolder folder;
+    std::vector<float> tone;
+    std::vector<double> levels;
+    for (double db = -48; db <= -0.1; db += 6) {
+        levels.push_back(db);
+        const auto part = test::sine(1000, dbToLinear(db), 0.5);
+        tone.insert(tone.end(), part.begin(), part.end());
+    }
+    test::writeWav(folder / "Snare Top.wav", tone);
+    const std::string s = folder / "S.cask";
+    ASSERT_EQ(call({"new", s, folder.path().string()}).code, kDone);
+    const auto set = [&](const std::string& path, const std::string& value) {
+        const auto ran = call({"set", s, "Snare Top/" + path, "--", value});
+        EXPECT_EQ(ran.code, kDone) << path << ": " << ran.err;
+    };
+    set("pan", "L 100");
+    set("level_db", "0");
+    set("compressor/threshold_db", "-30 dBFS");
+    set("compressor/knee_db", "12 dB");
+    set("compressor/attack_ms", "1 ms");
+    set("compressor/release_ms", "50 ms");
+    const auto check = [&](const std::string& name, const std::function<double(double)>& law) {
+        const auto ran = call({"render", s, "--out", folder / name, "--mix", "--format", "wav32f", "--json"});
+        ASSERT_EQ(ran.code, kDone) << ran.err;
+        const auto sound =
+            test::readAll(nlohmann::json::parse(ran.out)["files"][0]["file"].get<std::string>());
+        for (std::size_t i = 0; i < levels.size(); ++i) {
+            double squares = 0;
+            for (std::size_t n = i * 24000 + 19200; n < i * 24000 + 24000; ++n)
+                squares += static_cast<double>(sound[2 * n]) * sound[2 * n];
+            EXPECT_NEAR(10 * std::log10(squares / 4800) + 3.0103, levels[i] + law(levels[i]), 0.1)
+                << name << " at " << levels[i];
+        }
+    };
+    const auto over = [](double past) {
+        return past <= -6 ? 0 : past >= 6 ? past : (past + 6) * (past + 6) / 24;
+    };
+    check("down", [&](double l) { return -0.75 * over(l + 30); });
+    set("compressor/ratio", "infinite");
+    set("compressor/makeup_db", "3");
+    check("infinite", [&](double l) { return 3 - over(l + 30); });
+    set("compressor/ratio", "2");
+    set("compressor/makeup_db", "0");
+    set("compressor/direction", "up");
+    set("compressor/range_db", "10");
+    check("up", [&](double l) { return std::min(10.0, 0.5 * over(-30 - l)); });
+    set("compressor/on", "off");
+    check("off", [](double) { return 0; });
 }
 
 TEST(Cli, NeverOverwritesASession) {

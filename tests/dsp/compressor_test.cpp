@@ -411,6 +411,21 @@ TEST(Compressor, LanesDoNotHearEachOther) {
     }
 }
 
+TEST(Compressor, LanesWithoutOnePassBitForBit) {
+    CompressorLanes lanes(kRate);
+    lanes.place(4, 2, varied()[4], true, 10);
+    lanes.prepare();
+    LaneBuffer io(4800 * kLanes);
+    const auto x = test::noise(0.9, io.size(), 8);
+    std::copy(x.begin(), x.end(), io.begin());
+    const LaneBuffer heard = io;
+    lanes.process(heard.data(), io.data(), 4800);
+    for (std::size_t i = 0; i < io.size(); ++i)
+        if (i % kLanes != 4 && i % kLanes != 5) {
+            ASSERT_EQ(io[i], x[i]) << i;
+        }
+}
+
 TEST(Compressor, ResetIsAsFresh) {
     for (const auto& s : varied()) {
         CompressorLanes lanes(kRate);

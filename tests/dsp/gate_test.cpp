@@ -305,6 +305,23 @@ TEST(GateLanes, StandSideBySideWithoutHearingEachOther) {
     }
 }
 
+TEST(GateLanes, LanesWithoutAGatePassBitForBit) {
+    GateLanes lanes(kRate);
+    lanes.place(2, 2, variedGates()[2], true, 30);
+    lanes.prepare();
+    LaneBuffer io(4800 * kLanes);
+    const auto x = test::noise(0.5, io.size(), 8);
+    std::copy(x.begin(), x.end(), io.begin());
+    const LaneBuffer heard = io;
+    lanes.process(heard.data(), io.data(), 2000);
+    lanes.set(2, variedGates()[5], true, 500);
+    lanes.process(heard.data() + 2000 * kLanes, io.data() + 2000 * kLanes, 2800);
+    for (std::size_t i = 0; i < io.size(); ++i)
+        if (i % kLanes != 2 && i % kLanes != 3) {
+            ASSERT_EQ(io[i], x[i]) << i;
+        }
+}
+
 TEST(GateLanes, SoundTheSameHoweverTheyAreCutUpAndFreshAfterAReset) {
     for (const auto& s : variedGates()) {
         const auto x = hitsOverHiss();
