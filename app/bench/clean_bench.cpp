@@ -304,7 +304,7 @@ QString CleanBench::summary() const {
     if (c.tailsCut > 0)
         text += tr("; %n tail(s) cut", nullptr, c.tailsCut);
     if (c.chatter > 0)
-        text += tr("; opens again %n time(s)", nullptr, c.chatter);
+        text += tr("; chatter: re-opens %n time(s)", nullptr, c.chatter);
     if (c.clicks > 0)
         text += tr("; %n click(s)", nullptr, c.clicks);
     return m->isOn ? text : tr("off; would: %1").arg(text);

@@ -12,7 +12,7 @@ HeadroomLadder::HeadroomLadder(const Desk& desk, QWidget* parent) : QWidget(pare
     setFixedWidth(168);
     setAccessibleName(tr("Headroom ladder"));
     setToolTip(tr("True peak at the master with only these elements heard, over the whole session.\n"
-                  "The notch is the target of the school that leaves about 6 dB on the master."));
+                  "The notch is the target of the approach that leaves about 6 dB on the master."));
     connect(&desk.playback, &Playback::headroomChanged, this, qOverload<>(&QWidget::update));
 }
 

@@ -159,7 +159,7 @@ QString IntakeBench::factsText() const {
                                 ? tr("%1 LUFS").arg(dbText(f.loudness.integratedLufs))
                                 : tr("none"));
         add(tr("noise floor"), tr("%1 dBFS").arg(dbText(f.levels.noiseFloorDb)));
-        add(tr("rises heard"), QString::number(f.arrivals));
+        add(tr("onsets"), QString::number(f.arrivals));
     }
     return cells.join(QStringLiteral(" &nbsp;&nbsp; "));
 }

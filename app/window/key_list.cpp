@@ -34,7 +34,7 @@ QList<KeyEntry> benchKeys() {
         {t("arrow keys"), t("frequency and gain of the chosen band"), t("Tone")},
         {t("+ and -"), t("wider, narrower"), t("Tone")},
         {t("H (held)"), t("solo the chosen band"), t("Tone")},
-        {t("G (held)"), t("hunt: a narrow boost follows the pointer; click or Enter cuts it"), t("Tone")},
+        {t("G (held)"), t("sweep: a narrow boost follows the pointer; click or Enter cuts it"), t("Tone")},
         {t("S (held)"), t("hear the chosen module and the next one in the other order"), t("Tone")},
         {t("P (held)"), t("hear the chain without the chosen module, at the same loudness"), t("Tone")},
         {t("V"), t("beside own hits: spill, noise, the kit, the usual range"), t("Tone")},
