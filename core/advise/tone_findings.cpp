@@ -280,7 +280,8 @@ class ToneFindings {
         auto found = finding(
             fmt::format("sympathy-{}", m_tone.element), Severity::Advice,
             fmt::format(
-                "{} rings in sympathy at {:.0f} Hz ({}) after {} of {} hits of other drums, {:.0f} dB under its own "
+                "{} rings in sympathy at {:.0f} Hz ({}) after {} of {} hits of other drums, {:.0f} dB under "
+                "its own "
                 "hits and {:.0f} % of its lows between them. A band there that goes down when it is soft "
                 "keeps its own hits whole; a gate does it too.",
                 name(), note.hz, noteText(note.hz), hum.hits, hum.hitsLookedAt, -hum.levelDb,
