@@ -190,7 +190,7 @@ TEST_F(PunchTest, ItIsHeardBypassedWhileAKeyIsHeldAndItsGainIsShownWhilePlaying)
     add();
     typeInto(bench().fields(), "threshold_db", QStringLiteral("-40"));
     typeInto(bench().fields(), "release_ms", QStringLiteral("2 s"));
-    m_window->playback().play();
+    m_window->playback().togglePlay();
     auto& board = m_window->board();
     ASSERT_TRUE(waitFor([&] {
         const auto text = board.cellText(element("Snare Top"), Stage::Punch);
