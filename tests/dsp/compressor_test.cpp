@@ -195,7 +195,7 @@ double framesTo63(const std::vector<float>& x, const std::vector<float>& y, std:
 TEST(Compressor, AttackAndReleaseAre63PercentAtAllRates) {
     double worst = 0;
     for (const double rate : kRates)
-        for (const auto [attack, release] :
+        for (const auto& [attack, release] :
              {std::pair(0.02, 5.0), std::pair(0.1, 20.0), std::pair(1.0, 50.0), std::pair(20.0, 120.0),
               std::pair(200.0, 2000.0), std::pair(50.0, 10.0)}) {
             CompressorSettings s;
@@ -291,7 +291,7 @@ TEST(Compressor, APairFollowsItsLouderSideAsFarAsItIsLinked) {
     s.attackMs = 0.1;
     const auto loud = square(-4, 0.2, kRate);
     const auto soft = square(-24, 0.2, kRate);
-    for (const auto [link, wanted] : {std::pair(100.0, -12.0), std::pair(0.0, 0.0), std::pair(60.0, -6.0)}) {
+    for (const auto& [link, wanted] : {std::pair(100.0, -12.0), std::pair(0.0, 0.0), std::pair(60.0, -6.0)}) {
         // At 60 % the quieter side is taken as -24 + 0.6 x 20 = -12 dBFS: 8 dB over the threshold.
         s.linkPercent = link;
         const auto y = compressed({soft, loud}, s);
