@@ -141,107 +141,6 @@ QRect Board::silentRect(Id id) const {
     return row == nullptr ? QRect() : QRect(kMarksX + 19, row->top + 4, 16, 16);
 }
 
-QString Board::cellText(Id id, Stage stage) const {
-    const auto& s = m_desk.document.session();
-    const auto* e = s.element(id);
-    switch (stage) {
-    case Stage::Intake: {
-        if (e == nullptr)
-            return {};
-        const auto* state = m_desk.analyst.element(id);
-        if (state == nullptr || state->status == FileStatus::Waiting)
-            return QStringLiteral("\u2026");
-        if (state->status == FileStatus::Converting || state->status == FileStatus::Measuring)
-            return QStringLiteral("%1 %").arg(static_cast<int>(100 * state->share));
-        if (const int count = m_desk.findings.openCount(id, stage); count > 0)
-            return QStringLiteral("! %1").arg(count);
-        return e->input == session::InputSettings{} ? QStringLiteral("ok") : tr("set");
-    }
-    case Stage::Hits: {
-        const auto* a = m_desk.hits.analysis();
-        if (e == nullptr || a == nullptr)
-            return e == nullptr ? QString() : QStringLiteral("\u2026");
-        const int input = a->inputOf(id);
-        const int drum = input < 0 ? -1 : a->hits.kit.drumOf[static_cast<std::size_t>(input)];
-        if (drum < 0)
-            return QStringLiteral("\u00b7");
-        const auto count = std::count_if(a->hits.strokes.begin(), a->hits.strokes.end(),
-                                         [&](const auto& stroke) { return stroke.drum == drum; });
-        return m_desk.findings.openCount(id, stage) > 0 ? QStringLiteral("! %1").arg(count)
-                                                        : QString::number(count);
-    }
-    case Stage::Balance:
-        return s.output(id)->levelDb <= -79.9 ? QStringLiteral("\u2212\u221e")
-                                              : dbText(s.output(id)->levelDb);
-    case Stage::Clean: {
-        const auto* gate = session::findModule<dsp::GateSettings>(*s.chain(id));
-        // What the gates take off the spill of all close microphones together.
-        if (const auto* bus = s.bus(id); bus != nullptr && bus->isMaster && gate == nullptr) {
-            const auto spill = m_desk.findings.spillChangeDb();
-            return spill ? tr("%1 dB").arg(dbText(*spill, 0)) : QStringLiteral("\u00b7");
-        }
-        if (needsAttention(id, stage))
-            return QStringLiteral("! %1").arg(m_desk.findings.openCount(id, stage));
-        if (gate == nullptr)
-            return QStringLiteral("\u00b7");
-        const auto kept = m_desk.findings.gateKeptPercent(id);
-        return !gate->isOn ? tr("off") : kept ? tr("%1 %").arg(*kept) : tr("gate");
-    }
-    case Stage::Tone: {
-        if (needsAttention(id, stage))
-            return QStringLiteral("! %1").arg(m_desk.findings.openCount(id, stage));
-        int bands = 0;
-        for (const auto& module : *s.chain(id))
-            session::withSettings(module.settings, [&]<class T>(const T& settings) {
-                if constexpr (session::HasItems<T>)
-                    bands += static_cast<int>(session::KindOf<T>::items(settings).size());
-                else if (session::KindOf<T>::stage == Stage::Tone)
-                    ++bands;
-            });
-        return bands == 0 ? QStringLiteral("\u00b7") : bands == 1 ? tr("1 band") : tr("%1 bands").arg(bands);
-    }
-    case Stage::Punch:
-        return punchText(id);
-    default:
-        return {}; // no bench yet
-    }
-}
-
-/// What its compressors do now, or what they are.
-QString Board::punchText(Id id) const {
-    std::vector<const dsp::CompressorSettings*> on;
-    bool hasAny = false;
-    for (const auto& module : *m_desk.document.session().chain(id))
-        if (const auto* s = std::get_if<dsp::CompressorSettings>(&module.settings)) {
-            hasAny = true;
-            if (module.isOn)
-                on.push_back(s);
-        }
-    if (needsAttention(id, Stage::Punch))
-        return QStringLiteral("! %1").arg(m_desk.findings.openCount(id, Stage::Punch));
-    if (on.empty())
-        return hasAny ? tr("off") : QStringLiteral("\u00b7");
-    if (const auto gain = m_compressorDb.find(id); gain != m_compressorDb.end())
-        return dbText(gain->second);
-    if (on.size() > 1)
-        return tr("%1 comp").arg(on.size());
-    switch (on.front()->direction) {
-    case dsp::CompressorDirection::Up:
-        return tr("up");
-    case dsp::CompressorDirection::Expand:
-        return tr("expand");
-    case dsp::CompressorDirection::Down:
-        break;
-    }
-    const double ratio = on.front()->ratio;
-    return ratio >= dsp::kInfiniteRatio ? QStringLiteral("\u221e:1")
-                                        : QStringLiteral("%1:1").arg(ratio, 0, 'g', 3);
-}
-
-bool Board::needsAttention(Id id, Stage stage) const {
-    return m_desk.findings.openCount(id, stage) > 0;
-}
-
 void Board::paintCell(QPainter& p, const QRect& rect, Id id, Stage stage) {
     ++m_paintedCells;
     const Theme& t = theme();
@@ -413,19 +312,6 @@ void Board::keyPressEvent(QKeyEvent* event) {
     default:
         QWidget::keyPressEvent(event);
     }
-}
-
-/// What a cell stands for: its findings, or what its number says.
-QString Board::cellHelp(Id id, Stage stage) const {
-    const QString findings = m_desk.findings.openSentences(id, stage);
-    if (findings.isEmpty() && stage == Stage::Punch && cellText(id, stage) != QStringLiteral("\u00b7"))
-        return tr("Ratio of its compressor; while it plays its gain, dB");
-    if (!findings.isEmpty() || stage != Stage::Clean || cellText(id, stage) == QStringLiteral("\u00b7"))
-        return findings;
-    const auto* bus = m_desk.document.session().bus(id);
-    return bus != nullptr && bus->isMaster
-               ? tr("By so much all gates take the spill of the close microphones down")
-               : tr("Own hits that its gate keeps");
 }
 
 bool Board::event(QEvent* event) {

@@ -11,13 +11,19 @@ namespace {
 
 constexpr double kStepDb = 0.5;
 constexpr double kLowestToneHz = 20;
+constexpr double kDbPerOctaveOfPower = 3.010299956639812; // 10 log10(2)
 constexpr double kMostDetectorQ = 4.3; // a third of an octave
 /// Nearer to rest than this is rest.
 constexpr double kAtRestDb = 1e-3;
 
+/// What the step of a filter is divided by, the other way up.
+double dampingOf(const SvfCoefficients& c) noexcept {
+    return 1 / (1 + c.g * (c.g + c.k));
+}
+
 /// Band- and low-pass of one frame (Zavalishin's trapezoidal state-variable filter).
-std::array<double, 2> step(const SvfCoefficients& c, SvfState& state, double x) noexcept {
-    const double v1 = (state.s1 + c.g * (x - state.s2)) / (1 + c.g * (c.g + c.k));
+std::array<double, 2> step(const SvfCoefficients& c, double damping, SvfState& state, double x) noexcept {
+    const double v1 = (state.s1 + c.g * (x - state.s2)) * damping;
     const double v2 = state.s2 + c.g * v1;
     state.s1 = 2 * v1 - state.s1;
     state.s2 = 2 * v2 - state.s2;
@@ -67,6 +73,7 @@ void BandLevel::prepare(double sampleRateHz) {
 void BandLevel::set(const DynamicBandDesign& design, double sampleRateHz) noexcept {
     m_kind = design.band.kind;
     m_filter = design.detector;
+    m_damping = dampingOf(m_filter);
     const double lowest = m_kind == FilterKind::HighShelf ? design.band.frequencyHz / 2 : kLowestToneHz;
     m_cellCount = std::clamp(static_cast<int>(std::ceil(sampleRateHz / (2 * lowest) / kCell)), 1,
                              static_cast<int>(m_cells.size()));
@@ -109,14 +116,14 @@ double BandLevel::greatest(double square) noexcept {
 }
 
 double BandLevel::next(double x) noexcept {
-    const auto [v1, v2] = step(m_filter, m_first, x);
+    const auto [v1, v2] = step(m_filter, m_damping, m_first, x);
     if (m_kind == FilterKind::LowShelf)
         return greatest(v2 * v2);
     if (m_kind == FilterKind::HighShelf) {
         const double high = x - m_filter.k * v1 - v2;
         return greatest(high * high);
     }
-    const auto [w1, w2] = step(m_filter, m_second, m_filter.k * v1);
+    const auto [w1, w2] = step(m_filter, m_damping, m_second, m_filter.k * v1);
     return m_filter.k * m_filter.k * (w1 * w1 + w2 * w2);
 }
 
@@ -177,6 +184,7 @@ void DynamicBand::takeCoefficients() noexcept {
     const SvfCoefficients goal = designed();
     if (m_glideLeft == 0) {
         m_now = goal;
+        m_damping = dampingOf(m_now);
         return;
     }
     const double t = static_cast<double>(m_glideLeft) / m_glideFrames;
@@ -186,6 +194,7 @@ void DynamicBand::takeCoefficients() noexcept {
     // While the gain moves in the blend, the sum might leave the stable filters between the two.
     m_now.k = std::max(m_now.k, 0.5 * std::min(m_old.k, goal.k));
     m_now.g = std::max(m_now.g, 0.5 * std::min(m_old.g, goal.g));
+    m_damping = dampingOf(m_now);
 }
 
 void DynamicBand::move(double square) noexcept {
@@ -193,7 +202,11 @@ void DynamicBand::move(double square) noexcept {
     const bool isAbove = band.dynamics == Dynamics::Above;
     if (isAbove && square <= m_thresholdSquare && m_movedDb == 0 && m_glideLeft == 0)
         return;
-    const double goal = dynamicGainDb(band, powerToDb(square));
+    // Single precision is a thousand times finer than the law has to be.
+    const double goal =
+        isAbove && square <= m_thresholdSquare
+            ? 0
+            : dynamicGainDb(band, kDbPerOctaveOfPower * std::log2(static_cast<float>(square)));
     const bool goesOut = std::abs(goal) > std::abs(m_movedDb);
     m_movedDb += (goesOut == isAbove ? m_attackFactor : m_releaseFactor) * (goal - m_movedDb);
     if (std::abs(goal - m_movedDb) < kAtRestDb)
@@ -204,7 +217,7 @@ void DynamicBand::move(double square) noexcept {
 }
 
 double DynamicBand::filter(int channel, double x) noexcept {
-    const auto [v1, v2] = step(m_now, m_states[static_cast<std::size_t>(channel)], x);
+    const auto [v1, v2] = step(m_now, m_damping, m_states[static_cast<std::size_t>(channel)], x);
     return m_now.m0 * x + m_now.m1 * v1 + m_now.m2 * v2;
 }
 

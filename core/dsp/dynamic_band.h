@@ -55,6 +55,7 @@ class BandLevel {
 
     FilterKind m_kind = FilterKind::Bell;
     SvfCoefficients m_filter;
+    double m_damping = 1;
     SvfState m_first;
     SvfState m_second;
     std::vector<double> m_cells; ///< greatest square of the last pieces of kCell frames
@@ -97,6 +98,7 @@ class DynamicBand {
     double m_releaseFactor = 0;
     double m_thresholdSquare = 1;
     SvfCoefficients m_now; ///< as it sounds
+    double m_damping = 1;  ///< of that
     // After a change the old filter is blended out.
     SvfCoefficients m_old;
     SvfCoefficients m_gap; ///< old less new, at the change

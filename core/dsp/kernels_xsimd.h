@@ -6,6 +6,7 @@
 #include <xsimd/xsimd.hpp>
 
 #include <cstdint>
+#include <type_traits>
 
 namespace cask::dsp {
 namespace {
@@ -28,22 +29,39 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
         else
             return (_mm_movemask_ps(mask) >> lane & 1) != 0;
     }
-    // Doubles, half as many at a time.
-    using Wide = xsimd::batch<double, Arch>;
-    static constexpr int kWide = kWidth / 2;
-    static Wide loadWide(const double* p) { return Wide::load_unaligned(p); }
-    static void storeWide(double* p, Wide v) { v.store_unaligned(p); }
+    // Doubles: half as many at a time, or as many where registers are twice as wide.
+#ifdef __AVX512F__
+    using WideArch = std::conditional_t<kWidth == 8, xsimd::avx512f, Arch>;
+#else
+    using WideArch = Arch;
+#endif
+    using Wide = xsimd::batch<double, WideArch>;
+    static constexpr int kWide = static_cast<int>(Wide::size);
+    static Wide loadWide(const double* p) {
+        return Wide::load_unaligned(p);
+    }
+    static void storeWide(double* p, Wide v) {
+        v.store_unaligned(p);
+    }
     static Wide widen(const float* p) {
-#ifdef __AVX__
-        if constexpr (kWidth == 8)
+#if defined(__AVX512F__)
+        if constexpr (kWide == 8)
+            return Wide(_mm512_cvtps_pd(_mm256_loadu_ps(p)));
+        else
+#elif defined(__AVX__)
+        if constexpr (kWide == 4)
             return Wide(_mm256_cvtps_pd(_mm_loadu_ps(p)));
         else
 #endif
             return Wide(_mm_cvtps_pd(_mm_castsi128_ps(_mm_loadl_epi64(reinterpret_cast<const __m128i*>(p)))));
     }
     static void narrow(float* p, Wide v) {
-#ifdef __AVX__
-        if constexpr (kWidth == 8)
+#if defined(__AVX512F__)
+        if constexpr (kWide == 8)
+            _mm256_storeu_ps(p, _mm512_cvtpd_ps(v));
+        else
+#elif defined(__AVX__)
+        if constexpr (kWide == 4)
             _mm_storeu_ps(p, _mm256_cvtpd_ps(v));
         else
 #endif
