@@ -14,7 +14,6 @@
 #include <QLabel>
 #include <QPushButton>
 #include <QRegularExpression>
-#include <QToolButton>
 #include <QVBoxLayout>
 
 #include <array>
@@ -35,10 +34,10 @@ CleanBench::CleanBench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_gate(new GateModel(desk.document, desk.analyst, desk.hits, this)),
       m_hits(new GateHitsPicture(desk, *m_gate, this)), m_shape(new GateShapePicture(desk, *m_gate, this)),
       m_bands(new GateBandsPicture(desk, *m_gate, this)), m_add(new QPushButton(tr("Add a gate"), this)),
-      m_on(new QCheckBox(tr("on"), this)), m_key(new QComboBox(this)), m_section(new QComboBox(this)),
+      m_on(new QCheckBox(tr("on"), this)), m_key(new KeyBox(this)), m_section(new SectionBox(this)),
       m_without(new QPushButton(tr("bypass"), this)), m_detector(new QPushButton(tr("key listen"), this)),
       m_removed(new QPushButton(tr("removed"), this)), m_copy(new QPushButton(tr("copy to similar"), this)),
-      m_remove(new QPushButton(tr("remove"), this)), m_moreButton(new QToolButton(this)) {
+      m_remove(new QPushButton(tr("remove"), this)), m_moreButton(new MoreButton(this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
@@ -52,7 +51,7 @@ CleanBench::CleanBench(const Desk& desk, QWidget* parent)
     layout->addLayout(makeBars(kLevelBars));
     layout->addLayout(makeBars(kTimeBars));
     m_more = makeMore();
-    m_more->hide();
+    m_moreButton->opens(m_more);
     layout->addWidget(m_more);
 
     for (const char* id : {"hold_ms", "release_ms"}) {
@@ -80,17 +79,12 @@ QWidget* CleanBench::makeActions() {
     m_add->setToolTip(tr("A gate before everything else, its times from how this drum sounds"));
     m_key->setAccessibleName(tr("What the gate listens to"));
     m_key->setToolTip(tr("What opens the gate: this microphone, another one, or a bus; silent ones too"));
-    m_section->setAccessibleName(tr("Where these values hold"));
     m_section->setToolTip(tr("Thresholds, floor, ratio, attack, hold and release may differ in a section"));
     m_without->setToolTip(tr("Hold to hear from here on without the gate, as loud as it is with it"));
     m_detector->setToolTip(tr("Hold to hear what the detector hears"));
     m_removed->setToolTip(tr("Hold to hear only what the gate takes away"));
     m_copy->setToolTip(
         tr("The same gate for the other microphones of this kind of drum, at their own levels"));
-    m_moreButton->setText(tr("more"));
-    m_moreButton->setCheckable(true);
-    m_moreButton->setArrowType(Qt::RightArrow);
-    m_moreButton->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
     row->addWidget(m_add);
     row->addWidget(m_on);
     row->addWidget(label(tr("key")));
@@ -127,10 +121,6 @@ QWidget* CleanBench::makeActions() {
     connect(m_without, &QPushButton::released, this, [this] { hearWithout(false); });
     hold(m_detector, graph::ModuleOutput::Detector);
     hold(m_removed, graph::ModuleOutput::Removed);
-    connect(m_moreButton, &QToolButton::toggled, this, [this](bool on) {
-        m_moreButton->setArrowType(on ? Qt::DownArrow : Qt::RightArrow);
-        m_more->setVisible(on);
-    });
     return widget;
 }
 
@@ -197,7 +187,7 @@ ValueBar* CleanBench::bar(const QString& id) const {
 }
 
 void CleanBench::editField(const std::string& id, double value, bool isDragging) {
-    const std::string section = m_section->currentData().toString().toStdString();
+    const std::string section = m_section->section();
     if (!section.empty() && session::field(session::fieldsOf<dsp::GateSettings>(), id).info.glides)
         m_gate->setSectionValue(section, id, value);
     else
@@ -206,40 +196,13 @@ void CleanBench::editField(const std::string& id, double value, bool isDragging)
 
 /// The value of the section that is set, or of the gate.
 double CleanBench::shownValue(const session::Field<dsp::GateSettings>& field) const {
-    const std::string section = m_section->currentData().toString().toStdString();
+    const std::string section = m_section->section();
     if (const auto* m = m_gate->module(); m != nullptr && !section.empty())
         for (const auto& change : m->changes)
             if (change.section == section)
                 if (const auto it = change.values.find(std::string(field.info.id)); it != change.values.end())
                     return it->second;
     return field.get(m_gate->settings());
-}
-
-void CleanBench::fillKeys() {
-    const auto& s = m_desk.document.session();
-    const auto* m = m_gate->module();
-    m_key->clear();
-    m_key->addItem(tr("itself"), session::kNoId);
-    for (const auto& e : s.elements)
-        if (e->id != m_gate->element())
-            m_key->addItem(QString::fromStdString(e->name), e->id);
-    for (const auto& b : s.buses)
-        if (!b->isMaster)
-            m_key->addItem(tr("%1 (bus)").arg(QString::fromStdString(b->name)), b->id);
-    const int at = m_key->findData(m == nullptr ? session::kNoId : m->key);
-    m_key->setCurrentIndex(std::max(0, at));
-}
-
-void CleanBench::fillSections() {
-    const QString chosen = m_section->currentData().toString();
-    m_section->clear();
-    m_section->addItem(tr("all"), QString());
-    for (const auto& section : m_desk.document.session().sections) {
-        const QString name = QString::fromStdString(section.name);
-        if (m_section->findData(name) < 0)
-            m_section->addItem(name, name);
-    }
-    m_section->setCurrentIndex(std::max(0, m_section->findData(chosen)));
 }
 
 void CleanBench::refresh() {
@@ -249,15 +212,15 @@ void CleanBench::refresh() {
     m_add->setEnabled(m_gate->element() != session::kNoId);
     m_on->setVisible(has);
     m_on->setChecked(has && m->isOn);
-    fillKeys();
-    fillSections();
+    m_key->fill(m_desk.document.session(), m_gate->element(), m);
+    m_section->fill(m_desk.document.session());
     for (QWidget* w :
          {static_cast<QWidget*>(m_key), static_cast<QWidget*>(m_section), static_cast<QWidget*>(m_without),
           static_cast<QWidget*>(m_detector), static_cast<QWidget*>(m_removed), static_cast<QWidget*>(m_copy),
           static_cast<QWidget*>(m_remove)})
         w->setEnabled(has);
     const auto now = m_gate->settings();
-    const bool inSection = !m_section->currentData().toString().isEmpty();
+    const bool inSection = !m_section->section().empty();
     for (auto* b : m_bars) {
         const auto& field = session::field(session::fieldsOf<dsp::GateSettings>(), b->info().id);
         b->setValue(shownValue(field));

@@ -4,6 +4,7 @@
 #include "app/bench/gate_bands_picture.h"
 #include "app/bench/gate_hits_picture.h"
 #include "app/bench/gate_shape_picture.h"
+#include "app/bench/module_boxes.h"
 #include "app/document/gate_model.h"
 
 #include <QWidget>
@@ -17,7 +18,6 @@ class QComboBox;
 class QLabel;
 class QHBoxLayout;
 class QPushButton;
-class QToolButton;
 
 namespace cask::app {
 
@@ -56,8 +56,6 @@ class CleanBench : public QWidget {
     [[nodiscard]] ValueBar* makeBar(const char* id);
     [[nodiscard]] ChoiceRow* makeChoice(const char* id);
     void refresh();
-    void fillKeys();
-    void fillSections();
     void editField(const std::string& id, double value, bool isDragging);
     [[nodiscard]] double shownValue(const session::Field<dsp::GateSettings>& field) const;
     void hearHit(int hit);
@@ -73,14 +71,14 @@ class CleanBench : public QWidget {
     GateBandsPicture* m_bands;
     QPushButton* m_add;
     QCheckBox* m_on;
-    QComboBox* m_key;
-    QComboBox* m_section;
+    KeyBox* m_key;
+    SectionBox* m_section;
     QPushButton* m_without;
     QPushButton* m_detector;
     QPushButton* m_removed;
     QPushButton* m_copy;
     QPushButton* m_remove;
-    QToolButton* m_moreButton;
+    MoreButton* m_moreButton;
     QWidget* m_more = nullptr;
     QCheckBox* m_inverted = nullptr;
     std::vector<ValueBar*> m_bars;

@@ -86,7 +86,7 @@ void ModuleFields::edit(const std::string& id, double value, bool isDragging) {
     });
 }
 
-void ModuleFields::show(const ModuleAt& at, const std::string& section) {
+void ModuleFields::showModule(const ModuleAt& at, const std::string& section) {
     m_at = at;
     m_section = section;
     const auto* m = findModule(m_document.session(), at);

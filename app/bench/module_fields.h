@@ -27,7 +27,7 @@ class ModuleFields : public QWidget {
     /// Adds a row of values, left to right.
     void addRow(const std::vector<std::string>& ids);
     /// What is shown and edited, in a section when one is named; nothing to edit when it is gone.
-    void show(const ModuleAt& at, const std::string& section);
+    void showModule(const ModuleAt& at, const std::string& section);
     /// Called in every edit of a value with its id: what must go along with it.
     std::function<void(session::Module&, const std::string& id)> goAlong;
     /// Whether a value means something beside the others.

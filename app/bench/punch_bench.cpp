@@ -14,7 +14,6 @@
 #include <QLabel>
 #include <QPushButton>
 #include <QSignalBlocker>
-#include <QToolButton>
 #include <QVBoxLayout>
 
 #include <algorithm>
@@ -45,11 +44,11 @@ PunchBench::PunchBench(const Desk& desk, QWidget* parent)
       m_fields(new ModuleFields(desk.document, CompressorSettings{}, this)),
       m_more(new ModuleFields(desk.document, CompressorSettings{}, this)),
       m_order(new ChainOrderRow(desk, this)), m_add(new QPushButton(tr("Add a compressor"), this)),
-      m_on(new QCheckBox(tr("on"), this)), m_which(new QComboBox(this)), m_key(new QComboBox(this)),
+      m_on(new QCheckBox(tr("on"), this)), m_which(new QComboBox(this)), m_key(new KeyBox(this)),
       m_tap(new ChoiceRow(
           {words(session::keyTapInfo().choiceWords[0]), words(session::keyTapInfo().choiceWords[1])}, this)),
-      m_section(new QComboBox(this)), m_remove(new QPushButton(tr("remove"), this)),
-      m_moreButton(new QToolButton(this)) {
+      m_section(new SectionBox(this)), m_remove(new QPushButton(tr("remove"), this)),
+      m_moreButton(new MoreButton(this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
@@ -63,7 +62,7 @@ PunchBench::PunchBench(const Desk& desk, QWidget* parent)
     layout->addWidget(m_fields);
     layout->addWidget(m_more);
     layout->addWidget(m_order);
-    m_more->hide();
+    m_moreButton->opens(m_more);
     for (QWidget* picture : {static_cast<QWidget*>(m_curve), static_cast<QWidget*>(m_hit)})
         picture->setFocusPolicy(Qt::StrongFocus);
     connect(m_punch, &PunchModel::changed, this, &PunchBench::refresh);
@@ -90,12 +89,7 @@ QWidget* PunchBench::makeActions() {
     m_key->setToolTip(tr("What moves the gain: its own sound, another element, or a bus"));
     m_tap->setAccessibleName(words(session::keyTapInfo().words));
     m_tap->setToolTip(words(session::keyTapInfo().help));
-    m_section->setAccessibleName(tr("Where these values hold"));
     m_section->setToolTip(tr("Values that glide may differ in a section"));
-    m_moreButton->setText(tr("more"));
-    m_moreButton->setCheckable(true);
-    m_moreButton->setArrowType(Qt::RightArrow);
-    m_moreButton->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
     row->addWidget(m_add);
     row->addWidget(m_which);
     row->addWidget(m_on);
@@ -122,10 +116,6 @@ QWidget* PunchBench::makeActions() {
         refresh();
     });
     connect(m_section, &QComboBox::activated, this, &PunchBench::refresh);
-    connect(m_moreButton, &QToolButton::toggled, this, [this](bool on) {
-        m_moreButton->setArrowType(on ? Qt::DownArrow : Qt::RightArrow);
-        m_more->setVisible(on);
-    });
     return widget;
 }
 
@@ -157,34 +147,13 @@ void PunchBench::fillWhich() {
     m_which->setVisible(m_which->count() > 1);
 }
 
-void PunchBench::fillKeys() {
-    const auto& s = m_desk.document.session();
+/// Where an element is listened to, when one is.
+void PunchBench::showTap() {
     const auto* m = m_punch->module();
-    m_key->clear();
-    m_key->addItem(tr("itself"), session::kNoId);
-    for (const auto& e : s.elements)
-        if (e->id != m_punch->owner())
-            m_key->addItem(QString::fromStdString(e->name), e->id);
-    for (const auto& b : s.buses)
-        if (!b->isMaster && b->id != m_punch->owner())
-            m_key->addItem(tr("%1 (bus)").arg(QString::fromStdString(b->name)), b->id);
-    m_key->setCurrentIndex(std::max(0, m_key->findData(m == nullptr ? session::kNoId : m->key)));
-    const bool isElement = m != nullptr && s.element(m->key) != nullptr;
+    const bool isElement = m != nullptr && m_desk.document.session().element(m->key) != nullptr;
     m_tap->setVisible(isElement);
     if (isElement)
         m_tap->setChosen(static_cast<int>(m->keyTap));
-}
-
-void PunchBench::fillSections() {
-    const QString chosen = m_section->currentData().toString();
-    m_section->clear();
-    m_section->addItem(tr("all"), QString());
-    for (const auto& section : m_desk.document.session().sections) {
-        const QString name = QString::fromStdString(section.name);
-        if (m_section->findData(name) < 0)
-            m_section->addItem(name, name);
-    }
-    m_section->setCurrentIndex(std::max(0, m_section->findData(chosen)));
 }
 
 void PunchBench::refresh() {
@@ -195,14 +164,15 @@ void PunchBench::refresh() {
     m_on->setVisible(has);
     m_on->setChecked(has && m->isOn);
     fillWhich();
-    fillKeys();
-    fillSections();
+    m_key->fill(m_desk.document.session(), m_punch->owner(), m);
+    m_section->fill(m_desk.document.session());
+    showTap();
     for (QWidget* w :
          {static_cast<QWidget*>(m_key), static_cast<QWidget*>(m_section), static_cast<QWidget*>(m_remove)})
         w->setEnabled(has);
-    const std::string section = m_section->currentData().toString().toStdString();
-    m_fields->show(m_punch->at(), section);
-    m_more->show(m_punch->at(), section);
+    const std::string section = m_section->section();
+    m_fields->showModule(m_punch->at(), section);
+    m_more->showModule(m_punch->at(), section);
     m_order->setModule(m_punch->at().module);
     emit summaryChanged();
 }

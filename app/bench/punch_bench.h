@@ -3,6 +3,7 @@
 
 #include "app/bench/hit_gain_picture.h"
 #include "app/bench/level_curve_picture.h"
+#include "app/bench/module_boxes.h"
 #include "app/document/punch_model.h"
 
 #include <QWidget>
@@ -10,7 +11,6 @@
 class QCheckBox;
 class QComboBox;
 class QPushButton;
-class QToolButton;
 
 namespace cask::app {
 
@@ -52,9 +52,8 @@ class PunchBench : public QWidget {
     [[nodiscard]] QWidget* makeActions();
     void makeFields();
     void refresh();
-    void fillKeys();
-    void fillSections();
     void fillWhich();
+    void showTap();
     /// Holds one of the hearing keys; false when it is none.
     bool hold(int key, bool on);
 
@@ -68,11 +67,11 @@ class PunchBench : public QWidget {
     QPushButton* m_add;
     QCheckBox* m_on;
     QComboBox* m_which;
-    QComboBox* m_key;
+    KeyBox* m_key;
     ChoiceRow* m_tap;
-    QComboBox* m_section;
+    SectionBox* m_section;
     QPushButton* m_remove;
-    QToolButton* m_moreButton;
+    MoreButton* m_moreButton;
 };
 
 } // namespace cask::app

@@ -12,7 +12,7 @@ namespace {
 constexpr double kStepDb = 0.5;
 constexpr double kLowestToneHz = 20;
 constexpr double kDbPerOctaveOfPower = 3.010299956639812; // 10 log10(2)
-constexpr double kMostDetectorQ = 4.3; // a third of an octave
+constexpr double kMostDetectorQ = 4.3;                    // a third of an octave
 /// Nearer to rest than this is rest.
 constexpr double kAtRestDb = 1e-3;
 

@@ -4,7 +4,6 @@
 #include "tests/app/window_fixture.h"
 
 #include <QComboBox>
-#include <QLineEdit>
 
 namespace cask::app {
 namespace {
@@ -32,16 +31,7 @@ class CleanTest : public WindowTest {
         ASSERT_TRUE(settled());
     }
     void typeInto(const char* id, const QString& words) {
-        auto* bar = bench().bar(QLatin1String(id));
-        ASSERT_NE(bar, nullptr);
-        bar->setFocus();
-        QTest::keyClick(bar, Qt::Key_Return);
-        auto* editor = bar->findChild<QLineEdit*>();
-        ASSERT_NE(editor, nullptr);
-        editor->selectAll();
-        QTest::keyClicks(editor, words);
-        QTest::keyClick(editor, Qt::Key_Return);
-        QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+        WindowTest::typeInto(bench().bar(QLatin1String(id)), words);
     }
 };
 

@@ -7,7 +7,6 @@
 
 #include <QCheckBox>
 #include <QComboBox>
-#include <QLineEdit>
 #include <QToolButton>
 
 namespace cask::app {
@@ -37,16 +36,7 @@ class PunchTest : public WindowTest {
         ASSERT_TRUE(settled());
     }
     void typeInto(ModuleFields& fields, const char* id, const QString& words) {
-        auto* bar = fields.bar(id);
-        ASSERT_NE(bar, nullptr);
-        bar->setFocus();
-        QTest::keyClick(bar, Qt::Key_Return);
-        auto* editor = bar->findChild<QLineEdit*>();
-        ASSERT_NE(editor, nullptr);
-        editor->selectAll();
-        QTest::keyClicks(editor, words);
-        QTest::keyClick(editor, Qt::Key_Return);
-        QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+        WindowTest::typeInto(fields.bar(id), words);
     }
     /// Presses a word of a choice.
     static void choose(ChoiceRow& row, int index) {

@@ -21,6 +21,7 @@
 #include "tests/support/temp_folder.h"
 
 #include <QDropEvent>
+#include <QLineEdit>
 #include <QMimeData>
 #include <QPushButton>
 #include <QTest>
@@ -96,6 +97,18 @@ class WindowTest : public testing::Test {
         ASSERT_TRUE(
             waitFor([&] { return !m_window->hits().isBusy() && m_window->hits().analysis() != nullptr; }));
         m_window->document().select(element("Snare Top"));
+    }
+    /// Types a value into a bar, as a person does.
+    static void typeInto(ValueBar* bar, const QString& words) {
+        ASSERT_NE(bar, nullptr);
+        bar->setFocus();
+        QTest::keyClick(bar, Qt::Key_Return);
+        auto* editor = bar->findChild<QLineEdit*>();
+        ASSERT_NE(editor, nullptr);
+        editor->selectAll();
+        QTest::keyClicks(editor, words);
+        QTest::keyClick(editor, Qt::Key_Return);
+        QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
     }
     [[nodiscard]] const session::Session& session() { return m_window->document().session(); }
     [[nodiscard]] Id element(const std::string& name) {
