@@ -89,6 +89,9 @@ class ObjectReader {
                 f.set(target, choiceIndex(f.info, value->get<std::string>()));
             else if (f.info.kind == ParameterKind::Number && value->is_number())
                 f.set(target, clampValue(f.info, value->get<double>()));
+            else if (f.info.kind == ParameterKind::Number && value->is_string() &&
+                     !f.info.mostWords.empty() && value->get<std::string>() == f.info.mostWords)
+                f.set(target, f.info.most); // "infinite"
             else
                 throw BadSession(m_where + "/" + key + " has the wrong type");
         }

@@ -72,7 +72,7 @@ TEST_F(Window, BoardIsWorkedByKeysAndMarks) {
     EXPECT_EQ(m_window->document().selected(), element("Snare"));
     for (int stage = 1; stage < static_cast<int>(kStages.size()); ++stage)
         QTest::keyClick(&board, Qt::Key_Right);
-    EXPECT_EQ(m_window->document().stage(), Stage::Tone);
+    EXPECT_EQ(m_window->document().stage(), kStages.back());
     QTest::mouseClick(&board, Qt::LeftButton, {}, board.aloneRect(element("Hat")).center());
     EXPECT_TRUE(session().output(element("Hat"))->isAlone);
     QTest::mouseClick(&board, Qt::LeftButton, {}, board.silentRect(element("Kick")).center());

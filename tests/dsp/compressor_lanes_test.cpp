@@ -156,6 +156,31 @@ TEST(Compressor, TakenOverByOneOfOtherLanesItGoesOnAsIfNothingHadHappened) {
     }
 }
 
+TEST(Compressor, TakenOverWhatWasHeldForLongStillComesBackSlowly) {
+    CompressorSettings s;
+    s.thresholdDb = -40;
+    s.release = CompressorRelease::Programme;
+    CompressorLanes first(kRate);
+    CompressorLanes second(kRate);
+    first.place(1, 1, s, true, 0);
+    second.place(6, 1, s, true, 0);
+    first.prepare();
+    second.prepare();
+    LaneBuffer io(72000 * kLanes);
+    for (std::size_t n = 0; n < 72000; ++n)
+        io[n * kLanes + 1] = io[n * kLanes + 6] = n % 2 == 0 ? 0.5F : -0.5F;
+    first.process(io.data(), io.data(), 72000);
+    second.copyLanes(6, first, 1, 1);
+    second.set(6, s, true, 960);
+    LaneBuffer quiet(24000 * kLanes, 1e-5F);
+    first.process(quiet.data(), quiet.data(), 24000);
+    const float kept = first.gainNow(1);
+    std::fill(quiet.begin(), quiet.end(), 1e-5F);
+    second.process(quiet.data(), quiet.data(), 24000);
+    EXPECT_LT(kept, 0.5F) << "half a second later it still holds down";
+    EXPECT_NEAR(second.gainNow(6), kept, 1e-3);
+}
+
 TEST(Compressor, OtherValuesGlideWithoutAClick) {
     const auto x = test::sine(1000, 0.5, 1);
     CompressorSettings to;

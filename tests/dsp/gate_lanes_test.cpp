@@ -45,7 +45,7 @@ std::vector<GateSettings> variedGates() {
 }
 
 std::vector<float> hitsOverHiss() {
-    auto x = test::bursts(180, 0.21, 0.01, 0.05, 2);
+    auto x = test::bursts(180, 0.45, 0.01, 0.04, 2);
     const auto hiss = test::noise(0.01, x.size(), 5);
     for (std::size_t n = 0; n < x.size(); ++n)
         x[n] += hiss[n];

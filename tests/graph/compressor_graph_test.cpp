@@ -138,6 +138,16 @@ TEST_F(Ducking, TheTapIsStoredTypedAndListed) {
                   next->chain(m_bass)->front());
     }
     EXPECT_FALSE(session::withValueAt(m_session, name, "elsewhere"));
+    // The greatest ratio is read as a word too.
+    std::string inWords = session::toJson(
+        *session::withValueAt(m_session, m_session.nameOf(m_bass) + "/compressor/ratio", "inf"));
+    const auto number = inWords.find("\"ratio\": 100.0");
+    ASSERT_NE(number, std::string::npos) << inWords;
+    inWords.replace(number, 14, "\"ratio\": \"infinite\"");
+    const auto read = session::fromJson(inWords, "x");
+    ASSERT_TRUE(read) << read.error().message;
+    EXPECT_EQ(std::get<dsp::CompressorSettings>(read->chain(m_bass)->front().settings).ratio,
+              dsp::kInfiniteRatio);
     // A stored tap that makes no sense keeps the module whole.
     std::string json = session::toJson(m_session);
     const auto at = json.find("\"key_tap\": \"chain\"");
