@@ -122,7 +122,8 @@ QWidget* PunchBench::makeActions() {
 void PunchBench::makeFields() {
     m_fields->addRow({"threshold_db", "ratio", "knee_db", "range_db"});
     m_fields->addRow({"attack_ms", "release_ms", "makeup_db", "mix_percent"});
-    m_more->addRow({"direction", "release", "detector", "channels"});
+    m_more->addRow({"direction", "channels"});
+    m_more->addRow({"release", "detector"});
     m_more->addRow({"look_ahead_ms", "window_ms", "link_percent"});
     m_more->addRow({"low_cut_hz", "high_cut_hz", "cut_slope_db_per_oct"});
     for (auto* fields : {m_fields, m_more}) {

@@ -79,6 +79,8 @@ TEST_F(PunchTest, ValuesAreTypedFromTheDescription) {
     ASSERT_FALSE(shown.isEmpty());
     QTest::mouseClick(shown.front(), Qt::LeftButton);
     ASSERT_TRUE(bench().more().isVisible());
+    for (const auto* row : bench().more().findChildren<ChoiceRow*>())
+        EXPECT_GE(row->width(), row->sizeHint().width()) << "no word is cut off";
     choose(*bench().more().choice("direction"), 1);
     EXPECT_EQ(settings().direction, dsp::CompressorDirection::Up);
     EXPECT_EQ(settings().rangeDb, 12) << "what raises begins with a range";
