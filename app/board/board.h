@@ -56,8 +56,8 @@ class Board : public QWidget {
     Desk m_desk;
     std::vector<Row> m_rows;
     int m_paintedCells = 0;
-    std::map<Id, double> m_levelDb;
-    std::map<Id, double> m_compressorDb; ///< while it plays // shown, falls slowly
+    std::map<Id, double> m_levelDb;      // shown, falls slowly
+    std::map<Id, double> m_compressorDb; // while it plays
 };
 
 } // namespace cask::app

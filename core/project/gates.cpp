@@ -23,10 +23,9 @@ Error stopped() {
 }
 
 /// Channels of an element over a stretch of the session; once cancelled, the rest stays silent.
-Result<std::vector<std::vector<float>>> readElement(const session::Element& e,
-                                                    const graph::SourceLookup& sources, double rate,
-                                                    Frames from, std::size_t frames,
-                                                    const CancelToken& cancel) {
+std::vector<std::vector<float>> readElement(const session::Element& e, const graph::SourceLookup& sources,
+                                            double rate, Frames from, std::size_t frames,
+                                            const CancelToken& cancel) {
     std::vector<std::vector<float>> channels;
     for (std::size_t c = 0; c < e.channels.size(); ++c) {
         auto& sound = channels.emplace_back(frames, 0.0F);
@@ -117,9 +116,10 @@ Result<std::vector<std::vector<float>>> keySound(const Session& s, Id key, sessi
                                                  std::size_t frames, int channels,
                                                  const CancelToken& cancel) {
     const auto* element = s.element(key);
-    auto heard = element != nullptr && tap == session::KeyTap::Source
-                     ? readElement(*element, sources, s.sampleRateHz, from, frames, cancel)
-                     : nodeSound(s, key, sources, from, frames, cancel);
+    Result<std::vector<std::vector<float>>> heard =
+        element != nullptr && tap == session::KeyTap::Source
+            ? readElement(*element, sources, s.sampleRateHz, from, frames, cancel)
+            : nodeSound(s, key, sources, from, frames, cancel);
     if (heard && channels == 1 && heard->size() == 2) { // a mono detector hears the middle of both sides
         for (std::size_t n = 0; n < frames; ++n)
             (*heard)[0][n] = 0.5F * ((*heard)[0][n] + (*heard)[1][n]);
@@ -142,7 +142,7 @@ Result<std::shared_ptr<const HitMaterial>> hitMaterial(const Session& s, Id elem
     const auto frames =
         static_cast<std::size_t>(first.source ? std::max<Frames>(0, first.source->frames()) : 0);
     material->startS = framesToSeconds(from, s.sampleRateHz);
-    material->sound = *readElement(*e, sources, s.sampleRateHz, from, frames, cancel);
+    material->sound = readElement(*e, sources, s.sampleRateHz, from, frames, cancel);
     if (s.output(key) != nullptr) {
         auto heard =
             keySound(s, key, tap, sources, from, frames, static_cast<int>(e->channels.size()), cancel);
