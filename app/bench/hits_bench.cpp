@@ -120,7 +120,7 @@ void HitsBench::refresh() {
         fillOwners(-1);
     } else if (isChosen) {
         const auto& hit = a->hits.strokes[static_cast<std::size_t>(stroke)];
-        m_hit->setText(tr("%1 s   %2 dBFS   %3 % sure")
+        m_hit->setText(tr("%1 s   %2 dBFS   confidence %3 %")
                            .arg(QString::number(hit.timeS, 'f', 4), dbText(hit.levelDb))
                            .arg(std::lround(100 * hit.confidence)));
         m_classes->setChosen(static_cast<int>(hit.hitClass));

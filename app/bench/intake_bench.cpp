@@ -143,7 +143,7 @@ QString IntakeBench::factsText() const {
     if (e->roleConfidence <= 0)
         add(tr("role"), tr("no idea yet"));
     else if (e->roleConfidence < 1)
-        add(tr("role"), tr("guessed, %1 % sure").arg(std::lround(100 * e->roleConfidence)));
+        add(tr("role"), tr("guessed, confidence %1 %").arg(std::lround(100 * e->roleConfidence)));
     if (state != nullptr && state->isConverted)
         add(tr("played at"), tr("%1 kHz, converted").arg(s.sampleRateHz / 1000));
     if (file->timeReference)

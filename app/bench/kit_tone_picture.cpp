@@ -90,7 +90,7 @@ QString KitTonePicture::wordsAt(const QPointF& at) const {
                        .arg(hzText(measure::erbBandHz(band)));
     if (const auto* c = conflictOf(r, band))
         text +=
-            tr("; %1 and %2 mask each other here, in %3 % of their moments in this stretch")
+            tr("; %1 and %2 compete here, in %3 % of their moments in this stretch")
                 .arg(QString::fromStdString(s.nameOf(c->first)), QString::fromStdString(s.nameOf(c->second)))
                 .arg(100 * c->conflict.worstShare, 0, 'f', 0);
     return text;
@@ -192,7 +192,7 @@ void KitTonePicture::paintEvent(QPaintEvent*) {
                 !words.isEmpty()
                     ? words
                     : tr("Share of each band: dark has more of it, a number (%) has half; struck "
-                         "through: two mask each other"));
+                         "through: two compete"));
     if (mix == nullptr || mix->elements.empty()) {
         paintHint(p, rect(),
                   m_desk.tones.isBusy() ? tr("The kit is being measured.")

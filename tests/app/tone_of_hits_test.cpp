@@ -143,7 +143,7 @@ TEST_F(WindowTest, TheKitPictureTellsWhereTwoMaskEachOther) {
     for (std::size_t row = 0; row < 3; ++row)
         for (int band = 0; band < measure::kErbBands; ++band) {
             const bool isTold = kit.wordsAt(kit.cellCentre(static_cast<int>(row), band))
-                                    .contains(QStringLiteral("mask each other"));
+                                    .contains(QStringLiteral("compete here"));
             EXPECT_EQ(isTold, (row == conflict.first || row == conflict.second) &&
                                   band >= conflict.fromBand && band <= conflict.toBand)
                 << row << " " << band;
