@@ -17,35 +17,43 @@
 namespace cask::engine {
 namespace {
 
-/// A server of this test's own, under a name of its own; gone with it.
+/// A server of this test's own, gone with it. JACK keeps eight names on a machine for ever when their servers
+/// crash, and takes one back only for a server of the same name: so there are few names, tried in turn.
 class JackServer {
   public:
-    JackServer() : m_name("cask-test-" + std::to_string(::getpid())) {
-        ::setenv("JACK_DEFAULT_SERVER", m_name.c_str(), 1);
+    JackServer() {
         ::setenv("JACK_NO_AUDIO_RESERVATION", "1", 1);
+        for (int i = 0; i < 4 && !runs(); ++i)
+            start("cask-test-" + std::to_string(i));
+    }
+    JackServer(const JackServer&) = delete;
+    JackServer& operator=(const JackServer&) = delete;
+    ~JackServer() { stop(); }
+    void stop() {
+        if (m_pid > 0) {
+            ::kill(m_pid, SIGTERM);
+            ::waitpid(m_pid, nullptr, 0);
+        }
+        m_pid = 0;
+        ::unsetenv("JACK_DEFAULT_SERVER");
+    }
+    [[nodiscard]] bool runs() const { return m_pid > 0 && ::waitpid(m_pid, nullptr, WNOHANG) == 0; }
+
+  private:
+    void start(const std::string& name) {
+        ::setenv("JACK_DEFAULT_SERVER", name.c_str(), 1);
         m_pid = ::fork();
         if (m_pid == 0) {
             const int null = ::open("/dev/null", O_RDWR);
             ::dup2(null, 1);
             ::dup2(null, 2);
-            ::execlp("jackd", "jackd", "-r", "-n", m_name.c_str(), "-d", "dummy", "-r", "48000", "-p", "256",
+            ::execlp("jackd", "jackd", "-r", "-n", name.c_str(), "-d", "dummy", "-r", "48000", "-p", "256",
                      nullptr);
             ::_exit(127);
         }
+        for (int i = 0; i < 20 && runs(); ++i) // one that can't start is gone within this half second
+            std::this_thread::sleep_for(std::chrono::milliseconds(25));
     }
-    ~JackServer() { stop(); }
-    void stop() {
-        if (m_pid <= 0)
-            return;
-        ::kill(m_pid, SIGTERM);
-        ::waitpid(m_pid, nullptr, 0);
-        m_pid = 0;
-        ::unsetenv("JACK_DEFAULT_SERVER");
-    }
-    [[nodiscard]] bool runs() const { return ::waitpid(m_pid, nullptr, WNOHANG) == 0; }
-
-  private:
-    std::string m_name;
     pid_t m_pid = 0;
 };
 
@@ -72,6 +80,8 @@ TEST(Jack, GoesOnSilentlyWhenTheServerGoesAway) {
     if (std::system("command -v jackd > /dev/null") != 0) // NOLINT
         GTEST_SKIP() << "jackd is not installed";
     JackServer server;
+    if (!server.runs())
+        GTEST_SKIP() << "jackd does not start on this machine";
     const std::string id = deviceOf(server);
     ASSERT_FALSE(id.empty()) << "the server never answered";
     auto kit = test::memoryKit({{test::sine(440, 0.5, 60)}});
@@ -96,6 +106,8 @@ TEST(Jack, PlaysThroughARealServer) {
     if (std::system("command -v jackd > /dev/null") != 0) // NOLINT
         GTEST_SKIP() << "jackd is not installed";
     JackServer server;
+    if (!server.runs())
+        GTEST_SKIP() << "jackd does not start on this machine";
     const std::string id = deviceOf(server);
     ASSERT_FALSE(id.empty()) << "the server never answered";
     auto kit = test::memoryKit({{test::sine(440, 0.5, 10)}});
