@@ -1,7 +1,7 @@
 // Times all that Tone measures of a kit of 16 elements, the price of a boost, and dynamic bands.
 // Argument: minutes (default 5).
 #include "bench/kit_load.h"
-#include "core/dsp/dynamic_band.h"
+#include "core/dsp/dynamic_lanes.h"
 #include "core/dsp/eq_design.h"
 #include "core/graph/module_sections.h"
 #include "core/measure/tone/own_spectrum.h"
@@ -49,7 +49,7 @@ advise::HitAnalysis analysisOf(const session::Session& s, double seconds) {
     return analysis;
 }
 
-void timeDynamicBand() {
+void timeDynamicBands() {
     dsp::EqBand band;
     band.frequencyHz = 400;
     band.dynamics = dsp::Dynamics::Above;
@@ -60,14 +60,18 @@ void timeDynamicBand() {
         band.thresholdDb = thresholdDb;
         dsp::DynamicBandDesign design;
         const double designMs = msOf([&] { design = dsp::designDynamicBand(band, 100, true, 48000); });
-        dsp::DynamicBand moving;
-        moving.prepare(design, 48000);
-        auto y = x;
-        const double ms = msOf([&] {
-            moving.process({y.data(), nullptr}, {x.data(), nullptr}, 1, static_cast<int>(y.size()));
-        });
-        fmt::print("dynamic band {}: {:.0f} times real time, {:.1f} ns a frame; designed in {:.1f} ms\n",
-                   name, 20000 / ms, 1e6 * ms / static_cast<double>(y.size()), designMs);
+        const dsp::DynamicBandDesigns designs{design};
+        dsp::DynamicLanes lanes(48000);
+        for (int lane = 0; lane < dsp::kLanes; ++lane)
+            lanes.place(lane, 1, designs, true, 0);
+        lanes.prepare();
+        dsp::LaneBuffer y(x.size() * dsp::kLanes);
+        for (std::size_t n = 0; n < y.size(); ++n)
+            y[n] = x[n / dsp::kLanes];
+        const double ms = msOf([&] { lanes.process(nullptr, y.data(), static_cast<int>(x.size())); });
+        fmt::print(
+            "eight dynamic bands {}: {:.0f} times real time, {:.1f} ns a frame; one designed in {:.1f} ms\n",
+            name, 20000 / ms, 1e6 * ms / static_cast<double>(x.size()), designMs);
     }
 }
 
@@ -121,6 +125,6 @@ int main(int argc, char** argv) {
         }
     });
     fmt::print("price of a boost, {} drums: {:.2f} ms\n", spectra.spillOf.size(), priceMs / 100);
-    timeDynamicBand();
+    timeDynamicBands();
     return 0;
 }

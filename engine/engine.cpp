@@ -71,7 +71,11 @@ Status Engine::setSession(const session::Session& session, double gainDb, const 
         return plan.error();
     updateStreamer(**plan);
     auto player = std::make_unique<PlayerPlan>();
-    player->runner = std::make_unique<graph::Runner>(*plan, kPlayerBlock);
+    if (m_sent && m_sent->layout == (*plan)->layout)
+        player->targets = *plan;
+    else
+        player->runner = std::make_unique<graph::Runner>(*plan, kPlayerBlock);
+    m_sent = *plan;
     player->gain = static_cast<float>(dbToLinear(gainDb));
     m_player.setPlan(std::move(player));
     return Done{};

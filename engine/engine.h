@@ -89,6 +89,7 @@ class Engine {
     long long m_lastCallbacks = 0;
     std::chrono::steady_clock::time_point m_lastCallbackTime;
     std::map<session::Id, std::shared_ptr<media::ChunkedSource>> m_sources;
+    std::shared_ptr<const graph::Plan> m_sent; ///< the newest plan
     measure::LoudnessMeter m_loudness;
     MonitorSettings m_monitor;
     bool m_wantsToPlay = false;

@@ -67,7 +67,8 @@ double peakWindowMs(const CompressorSettings& s) {
 }
 
 CompressorLanes::CompressorLanes(double sampleRateHz) : m_rateHz(sampleRateHz) {
-    m_bank.cellFrames = std::max(1, static_cast<int>(std::lround(0.001 * kCellMs * sampleRateHz)));
+    m_bank.window.cellFrames = std::max(1, static_cast<int>(std::lround(0.001 * kCellMs * sampleRateHz)));
+    m_bank.window.least = 1e-6F;
     for (int lane = 0; lane < kLanes; ++lane) {
         m_bank.side[lane] = 1;
         m_bank.way[lane] = -1;
@@ -83,9 +84,9 @@ void CompressorLanes::take(int lane, const CompressorSettings& s, bool isOn) noe
         (m_to.*value)[lane] = static_cast<float>(v);
     };
     const bool isUp = s.direction == CompressorDirection::Up;
-    const double cell = m_bank.cellFrames / m_rateHz * 1000;
+    const double cell = m_bank.window.cellFrames / m_rateHz * 1000;
     const double cells = std::max(1.0, std::round(std::min(peakWindowMs(s), kMostWindowMs) / cell));
-    m_bank.cellsBefore[static_cast<std::size_t>(lane)] = static_cast<int>(cells) - 1;
+    m_bank.window.setCells(lane, static_cast<int>(cells));
     // The window's end lies evenly within its last cell.
     const double held = s.detector == CompressorDetector::Peak ? (cells - 0.5) * cell : 0;
     const double attack = shareOf(s.attackMs, m_rateHz);
@@ -107,11 +108,6 @@ void CompressorLanes::take(int lane, const CompressorSettings& s, bool isOn) noe
     put(&CompressorValues::slowShare, s.release == CompressorRelease::Programme && !isUp ? kSlowShare : 0);
     put(&CompressorValues::slowRise, shareOf(kSlowRise * s.releaseMs, m_rateHz));
     put(&CompressorValues::slowFall, shareOf(kSlowFall * s.releaseMs, m_rateHz));
-    const int most = *std::max_element(m_bank.cellsBefore.begin(), m_bank.cellsBefore.end());
-    m_bank.cellLevels =
-        std::max(m_bank.cellLevels, static_cast<int>(std::bit_width(static_cast<unsigned>(most))) - 1);
-    m_bank.hasOneWindow = std::all_of(m_bank.cellsBefore.begin(), m_bank.cellsBefore.end(),
-                                      [&](int count) { return count == most; });
     m_bank.hasTurned = m_bank.hasTurned || rise < fall;
 }
 
@@ -142,9 +138,7 @@ void CompressorLanes::prepare() {
     for (std::size_t l = 0; l < kLanes; ++l)
         delays[l] = compressorLatency(m_places[l].settings, m_rateHz) + m_places[l].waitFrames;
     m_delay.prepare(delays);
-    const auto cells = static_cast<std::size_t>(0.001 * kMostWindowMs * m_rateHz / m_bank.cellFrames) + 2;
-    for (auto& ring : m_bank.cellRings)
-        ring.assign(std::bit_ceil(cells), {});
+    m_bank.window.prepare(static_cast<int>(0.001 * kMostWindowMs * m_rateHz / m_bank.window.cellFrames) + 1);
     const int longest = *std::max_element(m_bank.windowFrames.begin(), m_bank.windowFrames.end());
     m_bank.squares.assign(!m_bank.hasRms ? 0 : std::bit_ceil(static_cast<std::size_t>(longest) + 1) * kLanes,
                           0.0F);
@@ -174,11 +168,8 @@ void CompressorLanes::reset() noexcept {
     m_bank.values = m_to;
     m_glides = {};
     m_isGliding = false;
-    m_bank.reduction = m_bank.slow = m_bank.cell = {};
-    m_bank.earlier.v.fill(1e-6F);
-    for (auto& ring : m_bank.cellRings)
-        std::fill(ring.begin(), ring.end(), LaneFloats{});
-    m_bank.ringAt = m_bank.inCell = 0;
+    m_bank.reduction = m_bank.slow = {};
+    m_bank.window.reset();
     std::fill(m_bank.squares.begin(), m_bank.squares.end(), 0.0F);
     m_bank.squareAt = 0;
     m_bank.squareSums = {};
@@ -191,14 +182,9 @@ void CompressorLanes::copyLanes(int lane, const CompressorLanes& from, int fromL
     for (int l = lane, f = fromLane; l < lane + lanes; ++l, ++f) {
         for (const auto value : kValues)
             (m_bank.values.*value)[l] = (b.values.*value)[f];
-        for (const auto state : {&CompressorBank::reduction, &CompressorBank::slow, &CompressorBank::cell,
-                                 &CompressorBank::earlier, &CompressorBank::gain})
+        for (const auto state : {&CompressorBank::reduction, &CompressorBank::slow, &CompressorBank::gain})
             (m_bank.*state)[l] = (b.*state)[f];
-        const int size = static_cast<int>(m_bank.cellRings[0].size());
-        for (std::size_t level = 0; level < m_bank.cellRings.size(); ++level)
-            for (int i = 1; i <= size; ++i)
-                m_bank.cellRings[level][static_cast<std::size_t>((m_bank.ringAt - i) & (size - 1))][l] =
-                    b.cellRings[level][static_cast<std::size_t>((b.ringAt - i) & (size - 1))][f];
+        m_bank.window.copyLane(l, b.window, f);
         const auto to = static_cast<std::size_t>(l);
         const auto at = static_cast<std::size_t>(f);
         if (m_bank.windowFrames[to] == b.windowFrames[at] && m_bank.hasRms && b.hasRms) {

@@ -1,7 +1,7 @@
 // What the compressor's kernel works on: eight channels side by side.
 #pragma once
 
-#include <core/dsp/lane.h>
+#include <core/dsp/window_max.h>
 
 namespace cask::dsp {
 
@@ -30,29 +30,19 @@ struct CompressorBank {
     LaneFloats way;          ///< 1 raises, -1 lowers
     LaneFloats own, partner; ///< shares of the lane and of its neighbour in what is heard and acted on
     LaneFloats isRms;        ///< 1 or 0
-    std::array<int, kLanes> cellsBefore{};    ///< of a peak's window, besides the one that goes on
-    int cellLevels = 0;                       ///< 2^cellLevels cells are enough for any lane
-    bool hasOneWindow = false;                ///< all lanes look at as many cells
     std::array<int, kLanes> windowFrames{};   ///< of a mean square, else 1
     std::array<double, kLanes> windowShare{}; ///< 1 / windowFrames
-    int cellFrames = 1;
-    bool hasPairs = false; ///< some partner or link is not 0
-    bool hasParts = false; ///< some partner is not 0
+    bool hasPairs = false;                    ///< some partner or link is not 0
+    bool hasParts = false;                    ///< some partner is not 0
     bool hasRms = false;
     bool hasSlow = false;
     bool hasTurned = false; ///< some lane goes back faster than it goes on
     // State
     LaneFloats reduction; ///< octaves by which the gain is changed, >= 0
     LaneFloats slow;      ///< of the slow part
-    LaneFloats cell;      ///< greatest of the cell that goes on
-    LaneFloats earlier;   ///< greatest of the cells before that are in the window
-    /// The greatest of the last 2^level cells, by level and cell: two of them, one over the other, are any
-    /// window.
-    std::array<std::vector<LaneFloats>, 8> cellRings;
-    int ringAt = 0;
-    int inCell = 0;
-    LaneFloats gain;    ///< of the last frame, linear, without make-up: for display
-    LaneBuffer squares; ///< ring for the mean squares
+    WindowMax window;     ///< of peaks
+    LaneFloats gain;      ///< of the last frame, linear, without make-up: for display
+    LaneBuffer squares;   ///< ring for the mean squares
     int squareAt = 0;
     std::array<double, kLanes> squareSums{};
     // Of the piece that is worked on

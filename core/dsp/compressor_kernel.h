@@ -2,9 +2,9 @@
 #pragma once
 
 #include "core/dsp/compressor_bank.h"
+#include "core/dsp/window_max_kernel.h"
 
 #include <algorithm>
-#include <bit>
 #include <utility>
 
 namespace cask::dsp {
@@ -12,10 +12,6 @@ namespace {
 
 /// Under this a level is silence: -120 dBFS, and its square.
 inline constexpr float kSilentLevel = 1e-6F;
-
-template <class V> inline V at(const LaneFloats& values, int lane) {
-    return Ops<V>::load(values.data() + lane);
-}
 
 /// What a lane's detector hears: its own sound, or the middle or side of its pair.
 template <class V, bool HasParts>
@@ -52,52 +48,13 @@ void meanSquares(CompressorBank& b, const float* heard, int frames) noexcept {
     }
 }
 
-/// At the end of a cell: the greatest of those that stay in each lane's window.
-template <class V> void turnCell(CompressorBank& b) noexcept {
-    using O = Ops<V>;
-    const int mask = static_cast<int>(b.cellRings[0].size()) - 1;
-    const auto place = [&](int level, int at) -> LaneFloats& {
-        return b.cellRings[static_cast<std::size_t>(level)][static_cast<std::size_t>(at & mask)];
-    };
-    place(0, b.ringAt) = b.cell;
-    for (int level = 1; level <= b.cellLevels; ++level) {
-        const LaneFloats& late = place(level - 1, b.ringAt);
-        const LaneFloats& early = place(level - 1, b.ringAt - (1 << (level - 1)));
-        for (int lane = 0; lane < kLanes; lane += O::kWidth)
-            O::store(place(level, b.ringAt).data() + lane, O::max(at<V>(late, lane), at<V>(early, lane)));
-    }
-    const auto greatest = [&](int lane, const auto& load) {
-        const int count = b.cellsBefore[static_cast<std::size_t>(lane)];
-        const int level = static_cast<int>(std::bit_width(static_cast<unsigned>(count))) - 1;
-        return std::pair(load(place(level, b.ringAt)), load(place(level, b.ringAt - count + (1 << level))));
-    };
-    if (b.hasOneWindow && b.cellsBefore[0] > 0) {
-        for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-            const auto [late, early] =
-                greatest(lane, [&](const LaneFloats& cells) { return at<V>(cells, lane); });
-            O::store(b.earlier.data() + lane, O::max(V(kSilentLevel), O::max(late, early)));
-        }
-    } else {
-        b.earlier.v.fill(kSilentLevel);
-        for (int lane = 0; lane < kLanes; ++lane) {
-            if (b.cellsBefore[static_cast<std::size_t>(lane)] == 0)
-                continue;
-            const auto [late, early] = greatest(lane, [&](const LaneFloats& cells) { return cells[lane]; });
-            b.earlier[lane] = std::max(kSilentLevel, std::max(late, early));
-        }
-    }
-    b.cell = {};
-    b.ringAt = (b.ringAt + 1) & mask;
-    b.inCell = 0;
-}
-
 /// Levels of so many frames of one cell: peaks, and in lanes of that kind the mean squares that are there.
 template <class V, bool HasParts, bool HasRms>
 void levelsOf(CompressorBank& b, const float* heard, float* levels, int frames) noexcept {
     using O = Ops<V>;
     for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-        V cell = at<V>(b.cell, lane);
-        const V earlier = at<V>(b.earlier, lane);
+        V cell = at<V>(b.window.cell, lane);
+        const V earlier = at<V>(b.window.earlier, lane);
         const auto isRms = O::less(V(0.5F), at<V>(b.isRms, lane));
         for (int n = 0; n < frames; ++n) {
             float* level = levels + n * kLanes + lane;
@@ -107,7 +64,7 @@ void levelsOf(CompressorBank& b, const float* heard, float* levels, int frames) 
                 value = O::select(isRms, O::max(O::load(level), V(kSilentLevel * kSilentLevel)), value);
             O::store(level, value);
         }
-        O::store(b.cell.data() + lane, cell);
+        O::store(b.window.cell.data() + lane, cell);
     }
 }
 
@@ -236,15 +193,9 @@ template <class V, bool HasParts, bool HasRms>
 void compressPiece(CompressorBank& b, const float* heard, float* io, int frames) noexcept {
     if constexpr (HasRms)
         meanSquares<V, HasParts>(b, heard, frames);
-    for (int done = 0; done < frames;) {
-        const int left = b.cellFrames - b.inCell;
-        const int count = left < frames - done ? left : frames - done;
-        levelsOf<V, HasParts, HasRms>(b, heard + done * kLanes, b.levels.data() + done * kLanes, count);
-        done += count;
-        b.inCell += count;
-        if (b.inCell == b.cellFrames)
-            turnCell<V>(b);
-    }
+    inCells<V>(b.window, frames, [&](int from, int count) {
+        levelsOf<V, HasParts, HasRms>(b, heard + from * kLanes, b.levels.data() + from * kLanes, count);
+    });
     toOctaves<V, HasRms>(b, b.levels.data(), frames);
     const unsigned has = (b.hasPairs ? kPairs : 0U) | (HasParts ? kParts : 0U) | (b.hasSlow ? kSlow : 0U) |
                          (b.hasTurned ? kTurned : 0U);

@@ -1,7 +1,7 @@
 // A move of an equaliser whose gain follows the level of its own band.
 #pragma once
 
-#include <array>
+#include <core/dsp/dynamic_bank.h>
 #include <core/dsp/eq_settings.h>
 #include <core/dsp/section_design.h>
 #include <functional>
@@ -20,7 +20,7 @@ struct DynamicBandDesign {
     EqBand band;      ///< with the amount in its gain and its range
     bool isOn = true; ///< off, it passes the sound bit for bit
     /// From the resting gain to that at the end of the range, in equal steps of half a dB at most.
-    std::vector<SvfCoefficients> steps;
+    std::vector<DynamicStep> steps;
     SvfCoefficients detector; ///< of a shelf; of a bell run twice
 };
 
@@ -44,13 +44,14 @@ class BandLevel {
     void prepare(double sampleRateHz);
     void set(const DynamicBandDesign& design, double sampleRateHz) noexcept;
     void reset() noexcept;
-    /// RT: no alloc. REQUIRES: prepared for the same rate.
-    void copyStateFrom(const BandLevel& other) noexcept;
     /// Square of the level. RT: no alloc.
     [[nodiscard]] double next(double x) noexcept;
 
-  private:
+    /// The time of a shelf is counted in cells of so many frames.
     static constexpr int kCell = 16;
+    [[nodiscard]] static int cellsOf(const EqBand& band, double sampleRateHz) noexcept;
+
+  private:
     [[nodiscard]] double greatest(double square) noexcept;
 
     FilterKind m_kind = FilterKind::Bell;
@@ -64,46 +65,6 @@ class BandLevel {
     int m_inCell = 0;
     double m_now = 0;     ///< greatest of the piece that goes on
     double m_earlier = 0; ///< greatest of the pieces before
-};
-
-/// Runs one band on one or two channels, which are linked: the louder one moves both.
-class DynamicBand {
-  public:
-    /// Allocates. REQUIRES: the design outlives its use.
-    void prepare(const DynamicBandDesign& design, double sampleRateHz);
-    /// Another design from the next frame on; the filter glides there. RT: no alloc, no lock.
-    void set(const DynamicBandDesign& design, int glideFrames) noexcept;
-    void reset() noexcept;
-    /// The other's sound and movement, gliding to this one's design. RT: no alloc.
-    void copyStateFrom(const DynamicBand& other, int glideFrames) noexcept;
-    /// In place; frame n of channel c is sound[c][n * stride]; mono when the second is null. The detectors
-    /// have the same stride. RT: no alloc, no lock.
-    void process(const std::array<float*, 2>& sound, const std::array<const float*, 2>& detectors, int stride,
-                 int frames) noexcept;
-    /// What the level adds to the band's gain at the end of the last call, dB.
-    [[nodiscard]] float movedDb() const { return static_cast<float>(m_movedDb); }
-
-  private:
-    void move(double square) noexcept;
-    [[nodiscard]] SvfCoefficients designed() const noexcept;
-    void takeCoefficients() noexcept;
-    [[nodiscard]] double filter(int channel, double x) noexcept;
-
-    const DynamicBandDesign* m_design = nullptr;
-    double m_rateHz = 48000;
-    std::array<BandLevel, 2> m_levels;
-    std::array<SvfState, 2> m_states;
-    double m_movedDb = 0;
-    double m_attackFactor = 0;
-    double m_releaseFactor = 0;
-    double m_thresholdSquare = 1;
-    SvfCoefficients m_now; ///< as it sounds
-    double m_damping = 1;  ///< of that
-    // After a change the old filter is blended out.
-    SvfCoefficients m_old;
-    SvfCoefficients m_gap; ///< old less new, at the change
-    int m_glideFrames = 1;
-    int m_glideLeft = 0;
 };
 
 } // namespace cask::dsp

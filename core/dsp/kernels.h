@@ -2,6 +2,7 @@
 #pragma once
 
 #include <core/dsp/compressor_bank.h>
+#include <core/dsp/dynamic_bank.h>
 #include <core/dsp/gate_bank.h>
 #include <core/dsp/lane.h>
 #include <core/dsp/lane_delay.h>
@@ -96,6 +97,9 @@ struct Kernels {
     void (*gate)(GateBank& bank, const float* levels, int frames) noexcept;
     /// io *= gains, lane by lane.
     void (*multiply)(const float* gains, float* io, int frames) noexcept;
+    /// Runs the bands of a bank on io in place, by what is heard; `heard` may be io itself.
+    /// REQUIRES: 0 < frames <= DynamicBank::kPiece. RT: no alloc, no lock.
+    void (*moveBands)(DynamicBank& bank, const float* heard, float* io, int frames) noexcept;
 };
 
 /// The best set for this processor, or the one that EMBER_CASK_KERNELS names: scalar, sse4, avx2, avx512.

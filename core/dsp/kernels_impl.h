@@ -16,25 +16,11 @@ template <class V> struct Ops;
 } // namespace cask::dsp
 
 #include "core/dsp/compressor_kernel.h"
+#include "core/dsp/dynamic_kernel.h"
 #include "core/dsp/gate_kernel.h"
 
 namespace cask::dsp {
 namespace {
-
-template <class V> inline V smoothstep(V t) {
-    return t * t * (V(3.0F) - V(2.0F) * t);
-}
-
-template <class V> struct SectionState { V s1, s2; };
-
-/// The state's step. Increments are added to the state so that low corners keep their precision.
-template <class V> inline void advance(V x, V c1, V c2, V c3, SectionState<V>& s) noexcept {
-    using O = Ops<V>;
-    const V v3 = x - s.s2;
-    const V n1 = O::fma(c2, v3, O::fma(c1, s.s1, s.s1));
-    s.s2 = O::fma(c3, v3, O::fma(c2, s.s1, s.s2));
-    s.s1 = n1;
-}
 
 /// S sections of the lanes from `lane` on, over all frames, states in registers. The output is taken from
 /// the state before its step, so that a section adds one operation to the way through the cascade.
@@ -372,7 +358,8 @@ template <class V> constexpr Kernels makeKernels(const char* name) {
             &compressGroup<V>,
             &louderOfPairs<V>,
             &gateGroup<V>,
-            &multiplyGroup<V>};
+            &multiplyGroup<V>,
+            &moveBands<V>};
 }
 
 } // namespace

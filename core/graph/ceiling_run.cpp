@@ -18,9 +18,10 @@ void CeilingRun::settle(Frames frame) noexcept {
     m_ceiling.set(past.empty() ? m_plan->settings : past.back().value);
 }
 
-void CeilingRun::takeOver(CeilingRun& before) noexcept {
-    std::swap(m_ceiling, before.m_ceiling);
-    settle(before.m_clock.expected());
+void CeilingRun::retarget(const CeilingPlan& plan) noexcept {
+    m_plan = &plan;
+    m_clock.follow(plan.moments);
+    settle(m_clock.expected());
 }
 
 void CeilingRun::reset() noexcept {

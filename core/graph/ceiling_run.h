@@ -14,9 +14,9 @@ class CeilingRun {
     CeilingRun(const CeilingPlan& plan, double sampleRateHz, int mostFrames);
 
     [[nodiscard]] const CeilingPlan& plan() const { return *m_plan; }
-    /// Takes the sound state of the one that ran before in a plan of the same layout. RT: no alloc.
-    void takeOver(CeilingRun& before) noexcept;
-    /// The same where the rest of the plan differs. RT: no alloc.
+    /// Other values from a plan of the same layout. RT: no alloc. REQUIRES: it outlives this.
+    void retarget(const CeilingPlan& plan) noexcept;
+    /// RT: no alloc.
     void copyStateFrom(const CeilingRun& before) noexcept { m_ceiling.copyStateFrom(before.m_ceiling); }
     void reset() noexcept;
     /// In place, for the block that starts at frame `start` of the runner. RT: no alloc, no lock.

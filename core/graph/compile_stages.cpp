@@ -178,9 +178,9 @@ LaneStage detectorStage(const StageContext& c, const Module& module, int channel
 }
 
 /// Bands with nothing to act on are left out: the side of a mono sound.
-DynamicBandDesigns dynamicBands(const Module& module, const dsp::EqSettings& eq, int channel, int lanes,
-                                double rate) {
-    DynamicBandDesigns bands;
+dsp::DynamicBandDesigns dynamicBands(const Module& module, const dsp::EqSettings& eq, int channel, int lanes,
+                                     double rate) {
+    dsp::DynamicBandDesigns bands;
     const auto cached = [](const dsp::EqBand& band, double r) { return designs().get(band, r).front(); };
     for (const auto& band : eq.bands)
         if (band.isDynamic() && (lanes == 2 || band.part != dsp::StereoPart::Side))

@@ -12,11 +12,6 @@ KeyRun::KeyRun(const KeyPlan& plan, int lane, int lanes, int mostFrames)
       m_planar(static_cast<std::size_t>(plan.inputCount * mostFrames)),
       m_ring(static_cast<std::size_t>(2 * plan.delayFrames)) {}
 
-void KeyRun::takeOver(KeyRun& before) noexcept {
-    std::swap(m_ring, before.m_ring);
-    m_at = before.m_at;
-}
-
 void KeyRun::reset() noexcept {
     std::fill(m_ring.begin(), m_ring.end(), 0.0F);
     m_at = 0;

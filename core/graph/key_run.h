@@ -17,8 +17,8 @@ class KeyRun {
     /// it listens to, its left lane first; null when it listens to none. False when a file was not ready. RT:
     /// no alloc, no lock.
     bool fill(Frames start, int frames, const float* bus, float* detectors) noexcept;
-    /// What waited in the one that ran before in a plan of the same layout. RT: no alloc.
-    void takeOver(KeyRun& before) noexcept;
+    /// The same in another plan of the same layout.
+    void follow(const KeyPlan& plan) noexcept { m_plan = &plan; }
     void reset() noexcept;
 
   private:

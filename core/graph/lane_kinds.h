@@ -2,6 +2,7 @@
 #pragma once
 
 #include <core/dsp/compressor.h>
+#include <core/dsp/dynamic_lanes.h>
 #include <core/dsp/gate_lanes.h>
 #include <core/session/kind_list.h>
 #ifdef CASK_EXAMPLE_KIND_LANES // of tests: a kind that is never shipped
@@ -11,9 +12,10 @@
 namespace cask::graph {
 
 /// What runs them. Each has
-///   Settings, latencyFrames(settings, rate), detectorBands(settings): filter of its detector
+///   Settings, latencyFrames(settings, rate), and of whole kinds detectorBands(settings): filter of its
+///   detector
 ///   place, prepare, set, copyLanes, reset, process, waits, gainNow: see dsp::CompressorLanes
-using LaneKinds = session::TypeList<dsp::GateLanes, dsp::CompressorLanes
+using LaneKinds = session::TypeList<dsp::DynamicLanes, dsp::GateLanes, dsp::CompressorLanes
 #ifdef CASK_EXAMPLE_KIND_LANES
                                     ,
                                     dsp::ExampleLanes

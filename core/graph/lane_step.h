@@ -10,7 +10,7 @@
 
 namespace cask::graph {
 
-/// `Lanes` is what runs them all at once (dsp::GateLanes, dsp::CompressorLanes): place, prepare, set,
+/// `Lanes` is what runs them all at once (dsp::GateLanes, dsp::DynamicLanes): place, prepare, set,
 /// copyLanes, reset, process, waits, gainNow.
 template <class Lanes> class LaneStep final : public StepRun {
   public:
@@ -30,13 +30,12 @@ template <class Lanes> class LaneStep final : public StepRun {
             m_heard.resize(static_cast<std::size_t>(context.mostFrames) * dsp::kLanes);
     }
 
-    void takeOver(StepRun& other) noexcept override {
-        auto& before = static_cast<LaneStep&>(other);
-        m_sections.takeOver(before.m_sections, m_context.glideFrames);
-        std::swap(m_lanes, before.m_lanes);
+    void retarget(const StepPlan& step) noexcept override {
+        m_sections.retarget(step, m_context.glideFrames);
+        const auto& plans = std::get<std::vector<Plan>>(step.what);
         for (std::size_t i = 0; i < m_modules.size(); ++i) {
-            m_modules[i].key.takeOver(before.m_modules[i].key);
-            settle(m_modules[i], before.m_modules[i].clock.expected(), m_context.glideFrames);
+            m_modules[i].follow(plans[i]);
+            settle(m_modules[i], m_modules[i].clock.expected(), m_context.glideFrames);
         }
     }
 
@@ -98,13 +97,27 @@ template <class Lanes> class LaneStep final : public StepRun {
 
     [[nodiscard]] SectionRun& sections() noexcept override { return m_sections; }
     [[nodiscard]] float gainOf(Stage stage, int lane) const noexcept override {
-        return session::KindOf<typename Lanes::Settings>::stage == stage ? m_lanes.gainNow(lane) : 1;
+        if constexpr (requires { m_lanes.gainNow(lane); })
+            return session::KindOf<typename Lanes::Settings>::stage == stage ? m_lanes.gainNow(lane) : 1;
+        else
+            return 1;
+    }
+    [[nodiscard]] float movedDb(Id band) const noexcept override {
+        if constexpr (requires { m_lanes.movedDb(band); })
+            return m_lanes.movedDb(band);
+        else
+            return 0;
     }
 
   private:
     struct Module {
         Module(const Plan& from, int mostFrames)
             : plan(&from), clock(from.moments), key(from.key, from.lane, from.lanes, mostFrames) {}
+        void follow(const Plan& other) noexcept {
+            plan = &other;
+            clock.follow(other.moments);
+            key.follow(other.key);
+        }
         const Plan* plan;
         MomentClock<Moment<typename Lanes::Settings>> clock;
         KeyRun key;

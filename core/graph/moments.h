@@ -47,6 +47,8 @@ template <class Any> class MomentClock {
                    : most;
     }
     void standAt(Frames frame) { m_expected = frame; }
+    /// Others from here on; call settle() next. REQUIRES: they outlive it.
+    void follow(const std::vector<Any>& moments) { m_moments = &moments; }
 
   private:
     static constexpr Frames kNowhere = std::numeric_limits<Frames>::min();

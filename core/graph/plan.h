@@ -5,7 +5,6 @@
 #include <core/base/audio_source.h>
 #include <core/base/result.h>
 #include <core/dsp/ceiling.h>
-#include <core/dsp/dynamic_band.h>
 #include <core/dsp/kernels.h>
 #include <core/graph/lane_kinds.h>
 #include <core/graph/moments.h>
@@ -75,9 +74,8 @@ template <class Settings> struct LanePlan {
 };
 
 using CeilingPlan = LanePlan<dsp::CeilingSettings>;
-/// The dynamic bands of one equaliser; moments are of the same bands.
-using DynamicBandDesigns = std::vector<dsp::DynamicBandDesign>;
-using DynamicPlan = LanePlan<DynamicBandDesigns>;
+/// Moments are of the same bands.
+using DynamicPlan = LanePlan<dsp::DynamicBandDesigns>;
 
 /// The sections of the step act on the lanes themselves.
 struct OnLanes {};
@@ -89,11 +87,10 @@ struct OnMiddleOrSide {}; ///< of one lane
 template <class List> struct StepKinds;
 template <class... Lanes> struct StepKinds<session::TypeList<Lanes...>> {
     /// What a step is; several modules of one sort on different lanes.
-    using Steps = std::variant<OnLanes, OnMiddlesAndSides, std::vector<CeilingPlan>, std::vector<DynamicPlan>,
+    using Steps = std::variant<OnLanes, OnMiddlesAndSides, std::vector<CeilingPlan>,
                                std::vector<LanePlan<typename Lanes::Settings>>...>;
     /// What one lane asks of a step: the same, in the same order.
-    using Stages = std::variant<OnLanes, OnMiddleOrSide, CeilingPlan, DynamicPlan,
-                                LanePlan<typename Lanes::Settings>...>;
+    using Stages = std::variant<OnLanes, OnMiddleOrSide, CeilingPlan, LanePlan<typename Lanes::Settings>...>;
 };
 
 /// One step on a group: filters on all its lanes, or modules of one sort on some of them.

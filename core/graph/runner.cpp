@@ -51,12 +51,7 @@ Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock, int slo
             range.first = static_cast<int>(i);
         range.second = static_cast<int>(i) + 1;
         mix.matrix.glideFrames = m_plan->glideFrames;
-        for (std::size_t l = 0; l < kLanes; ++l) {
-            for (int t = 0; t < kLanes; ++t)
-                mix.matrix.gain[l][t] = from.gain[l][static_cast<std::size_t>(t)];
-            mix.matrix.isUsed[l] =
-                std::any_of(from.gain[l].begin(), from.gain[l].end(), [](float g) { return g != 0; });
-        }
+        takeGains(mix.matrix, from);
         mix.matrix.from = mix.matrix.gain;
         const int longest = *std::max_element(from.delayFrames.begin(), from.delayFrames.end());
         if (longest > 0) {

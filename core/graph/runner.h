@@ -20,9 +20,12 @@ class Runner {
     [[nodiscard]] const Plan& plan() const { return *m_plan; }
     [[nodiscard]] int mostFrames() const { return m_mostFrames; }
 
-    /// Takes over the sound state of the runner that played before. With the same layout gains and filters
-    /// glide from where they were; otherwise what has the same keys keeps its state, and the caller fades
-    /// between the two. RT: no alloc, no lock.
+    /// Goes on with another plan of the same layout: what can glide glides there. `plan` is the old one
+    /// afterwards. RT: no alloc, no lock, nothing freed.
+    void retarget(std::shared_ptr<const Plan>& plan) noexcept;
+    /// Takes over the sound state of the runner that played before, which is not to be run again. With the
+    /// same layout it goes on as that one with its own plan; otherwise what has the same keys keeps its
+    /// state, and the caller fades between the two. REQUIRES: as many frames a block. RT: no alloc, no lock.
     void adopt(Runner& before) noexcept;
     [[nodiscard]] bool hasSameLayout(const Runner& other) const noexcept {
         return m_plan->layout == other.m_plan->layout;
@@ -95,7 +98,8 @@ class Runner {
     /// Silences a block that is not finite and forgets the state that made it.
     void guard(GroupState& group, float* sound, int frames) noexcept;
     static void resetGroup(GroupState& group) noexcept;
-    void adoptSameLayout(Runner& before) noexcept;
+    /// Where the gains of a mix go, from where `from` says.
+    static void takeGains(dsp::MixMatrix& matrix, const MixPlan& plan) noexcept;
     void adoptByKeys(Runner& before) noexcept;
 
     std::shared_ptr<const Plan> m_plan;

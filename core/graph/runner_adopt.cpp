@@ -23,46 +23,53 @@ void captureGains(dsp::MixMatrix& m) {
 
 } // namespace
 
+void Runner::takeGains(dsp::MixMatrix& matrix, const MixPlan& plan) noexcept {
+    const auto isSounding = [](float gain) { return gain != 0; };
+    for (std::size_t l = 0; l < kLanes; ++l) {
+        std::copy(plan.gain[l].begin(), plan.gain[l].end(), matrix.gain[l].v.begin());
+        matrix.isUsed[l] = std::any_of(plan.gain[l].begin(), plan.gain[l].end(), isSounding) ||
+                           std::any_of(matrix.from[l].v.begin(), matrix.from[l].v.end(), isSounding);
+    }
+}
+
 void Runner::adopt(Runner& before) noexcept {
-    if (hasSameLayout(before))
-        adoptSameLayout(before);
-    else
+    if (hasSameLayout(before)) {
+        std::swap(m_groups, before.m_groups);
+        std::swap(m_mixes, before.m_mixes);
+        std::swap(m_plan, before.m_plan);
+        retarget(before.m_plan);
+    } else {
         adoptByKeys(before);
+    }
     m_notFiniteBlocks.store(before.notFiniteBlocks(), std::memory_order_relaxed);
 }
 
-void Runner::adoptSameLayout(Runner& before) noexcept {
+void Runner::retarget(std::shared_ptr<const Plan>& plan) noexcept {
+    m_plan.swap(plan);
+    const int glide = m_plan->glideFrames;
     for (std::size_t g = 0; g < m_groups.size(); ++g) {
-        GroupState& to = m_groups[g];
-        GroupState& from = before.m_groups[g];
-        bool gainMoves = false;
+        GroupState& group = m_groups[g];
+        const GroupPlan& to = m_plan->groups[g];
+        const float share =
+            smooth(static_cast<float>(glide - group.gainGlideLeft) / static_cast<float>(glide));
+        bool moves = false;
         for (int l = 0; l < kLanes; ++l) {
-            const float target = from.gain[l];
-            const float s = smooth(static_cast<float>(m_plan->glideFrames - from.gainGlideLeft) /
-                                   static_cast<float>(m_plan->glideFrames));
-            to.fromGain[l] =
-                from.gainGlideLeft == 0 ? target : from.fromGain[l] + s * (target - from.fromGain[l]);
-            gainMoves = gainMoves || to.fromGain[l] != to.gain[l];
+            float& from = group.fromGain[l];
+            from = group.gainGlideLeft == 0 ? group.gain[l] : from + share * (group.gain[l] - from);
+            group.gain[l] = to.inputs[static_cast<std::size_t>(l)].gain;
+            moves = moves || from != group.gain[l];
         }
-        to.gainGlideLeft = gainMoves ? m_plan->glideFrames : 0;
-        for (std::size_t s = 0; s < to.steps.size(); ++s)
-            to.steps[s]->takeOver(*from.steps[s]);
+        group.gainGlideLeft = moves ? glide : 0;
+        for (std::size_t s = 0; s < group.steps.size(); ++s)
+            group.steps[s]->retarget(to.steps[s]);
     }
     for (std::size_t i = 0; i < m_mixes.size(); ++i) {
-        MixState& to = m_mixes[i];
-        MixState& from = before.m_mixes[i];
-        captureGains(from.matrix);
-        bool moves = false;
-        for (std::size_t l = 0; l < kLanes; ++l) {
-            moves = moves || from.matrix.from[l].v != to.matrix.gain[l].v;
-            to.matrix.isUsed[l] = to.matrix.isUsed[l] || from.matrix.isUsed[l];
-        }
-        to.matrix.from = from.matrix.from;
-        to.matrix.glideLeft = moves ? m_plan->glideFrames : 0;
-        if (to.delays && to.length == from.length) {
-            std::swap(to.ring, from.ring);
-            to.at = from.at;
-        }
+        dsp::MixMatrix& matrix = m_mixes[i].matrix;
+        captureGains(matrix);
+        takeGains(matrix, m_plan->mixes[i]);
+        const bool moves = !std::equal(matrix.from.begin(), matrix.from.end(), matrix.gain.begin(),
+                                       [](const auto& a, const auto& b) { return a.v == b.v; });
+        matrix.glideLeft = moves ? glide : 0;
     }
 }
 

@@ -7,8 +7,10 @@ namespace {
 
 using dsp::kLanes;
 
-bool sameTargets(const dsp::SectionLanes& a, const dsp::SectionLanes& b) {
-    return a.g.v == b.g.v && a.k.v == b.k.v && a.m0.v == b.m0.v && a.m1.v == b.m1.v && a.m2.v == b.m2.v;
+/// Whether its goals are not what sounds. REQUIRES: that was captured.
+bool hasToMove(const dsp::SectionLanes& s) {
+    return s.g.v != s.fromG.v || s.k.v != s.fromK.v || s.m0.v != s.fromM0.v || s.m1.v != s.fromM1.v ||
+           s.m2.v != s.fromM2.v;
 }
 
 } // namespace
@@ -16,11 +18,15 @@ bool sameTargets(const dsp::SectionLanes& a, const dsp::SectionLanes& b) {
 SectionRun::SectionRun(const StepPlan& plan, int glideFrames)
     : m_plan(&plan), m_bank(dsp::makeBank(static_cast<int>(plan.sections.size()))), m_clock(plan.moments) {
     m_bank.glideFrames = glideFrames;
+    takeGoals(plan);
+    settle(m_bank);
+}
+
+void SectionRun::takeGoals(const StepPlan& plan) noexcept {
     for (std::size_t s = 0; s < plan.sections.size(); ++s)
         for (int lane = 0; lane < kLanes; ++lane)
             setTarget(m_bank.sections[s], lane,
                       plan.sections[s][static_cast<std::size_t>(lane)].coefficients);
-    settle(m_bank);
 }
 
 void SectionRun::takeGoalsAt(Frames frame) noexcept {
@@ -51,23 +57,14 @@ void SectionRun::takeMoments(Frames frame) noexcept {
         beginGlide(m_bank, glide);
 }
 
-void SectionRun::takeOver(SectionRun& before, int glideFrames) noexcept {
-    takeGoalsAt(before.m_clock.expected());
-    bool moves = before.m_bank.glideLeft > 0;
-    captureCurrent(before.m_bank);
-    for (std::size_t i = 0; i < m_bank.sections.size(); ++i) {
-        auto& a = m_bank.sections[i];
-        const auto& b = before.m_bank.sections[i];
-        moves = moves || !sameTargets(a, b);
-        a.fromG = b.fromG;
-        a.fromK = b.fromK;
-        a.fromM0 = b.fromM0;
-        a.fromM1 = b.fromM1;
-        a.fromM2 = b.fromM2;
-        a.s1 = b.s1;
-        a.s2 = b.s2;
-    }
-    if (moves)
+void SectionRun::retarget(const StepPlan& plan, int glideFrames) noexcept {
+    m_plan = &plan;
+    m_clock.follow(plan.moments);
+    captureCurrent(m_bank);
+    takeGoals(plan);
+    for (const auto& moment : m_clock.settle(m_clock.expected()))
+        setTarget(section(moment.section), moment.lane, moment.coefficients);
+    if (std::any_of(m_bank.sections.begin(), m_bank.sections.end(), hasToMove))
         beginGlide(m_bank, glideFrames);
     else
         settle(m_bank);

@@ -16,14 +16,15 @@ class SectionRun {
     [[nodiscard]] dsp::SectionLanes& section(int index) {
         return m_bank.sections[static_cast<std::size_t>(index)];
     }
-    /// Takes the sound state of the one that ran before in a plan of the same layout; values glide.
-    /// RT: no alloc.
-    void takeOver(SectionRun& before, int glideFrames) noexcept;
+    /// Other values from a plan of the same layout; they glide. RT: no alloc. REQUIRES: it outlives this.
+    void retarget(const StepPlan& plan, int glideFrames) noexcept;
     void reset() noexcept;
     /// Filters io in place, for the block that starts at frame `start` of the runner. RT: no alloc, no lock.
     void process(const dsp::Kernels& kernels, float* io, Frames start, int frames) noexcept;
 
   private:
+    /// Those before any moment.
+    void takeGoals(const StepPlan& plan) noexcept;
     /// The goals that hold at a frame.
     void takeGoalsAt(Frames frame) noexcept;
     void takeMoments(Frames frame) noexcept;

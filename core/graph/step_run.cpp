@@ -1,7 +1,6 @@
 #include "core/graph/step_run.h"
 
 #include "core/graph/ceiling_run.h"
-#include "core/graph/dynamic_run.h"
 #include "core/graph/lane_step.h"
 
 #include <algorithm>
@@ -11,41 +10,6 @@ namespace {
 
 using dsp::kLanes;
 
-/// What all steps do whose modules run one after the other. `Run`: DynamicRun, CeilingRun.
-template <class Run> class ModuleStep : public StepRun {
-  public:
-    ModuleStep(const StepPlan& step, const StepContext& context)
-        : m_context(context), m_sections(step, context.glideFrames) {}
-
-    void takeOver(StepRun& other) noexcept override {
-        auto& before = static_cast<ModuleStep&>(other);
-        m_sections.takeOver(before.m_sections, m_context.glideFrames);
-        for (std::size_t i = 0; i < m_modules.size(); ++i)
-            m_modules[i].takeOver(before.m_modules[i]);
-    }
-    void copyModules(const StepRun& other) noexcept override {
-        if (const auto* before = dynamic_cast<const ModuleStep*>(&other))
-            for (auto& mine : m_modules)
-                for (const auto& theirs : before->m_modules)
-                    if (mine.plan().module == theirs.plan().module)
-                        mine.copyStateFrom(theirs);
-    }
-    void reset() noexcept override {
-        m_sections.reset();
-        for (auto& module : m_modules)
-            module.reset();
-    }
-    [[nodiscard]] SectionRun& sections() noexcept override { return m_sections; }
-
-  protected:
-    [[nodiscard]] std::size_t blockFloats() const {
-        return static_cast<std::size_t>(m_context.mostFrames) * kLanes;
-    }
-    StepContext m_context;
-    SectionRun m_sections;
-    std::vector<Run> m_modules;
-};
-
 /// Filters on the lanes, or on the middles and sides of pairs.
 class FilterStep final : public StepRun {
   public:
@@ -53,8 +17,8 @@ class FilterStep final : public StepRun {
         : m_context(context), m_sections(step, context.glideFrames), m_pairs(std::move(pairs)),
           m_parts(m_pairs.empty() ? 0 : static_cast<std::size_t>(context.mostFrames) * kLanes) {}
 
-    void takeOver(StepRun& other) noexcept override {
-        m_sections.takeOver(static_cast<FilterStep&>(other).m_sections, m_context.glideFrames);
+    void retarget(const StepPlan& step) noexcept override {
+        m_sections.retarget(step, m_context.glideFrames);
     }
     void copyModules(const StepRun& /*before*/) noexcept override {} // sections are carried by their keys
     void reset() noexcept override { m_sections.reset(); }
@@ -93,57 +57,46 @@ class FilterStep final : public StepRun {
     dsp::LaneBuffer m_parts; ///< middle and side
 };
 
-class CeilingStep final : public ModuleStep<CeilingRun> {
+/// Ceilings, one after the other.
+class CeilingStep final : public StepRun {
   public:
     CeilingStep(const StepPlan& step, const std::vector<CeilingPlan>& plans, const StepContext& context)
-        : ModuleStep(step, context) {
+        : m_sections(step, context.glideFrames) {
         for (const auto& plan : plans)
             m_modules.emplace_back(plan, context.sampleRateHz, context.mostFrames);
+    }
+
+    void retarget(const StepPlan& step) noexcept override {
+        const auto& plans = std::get<std::vector<CeilingPlan>>(step.what);
+        for (std::size_t i = 0; i < m_modules.size(); ++i)
+            m_modules[i].retarget(plans[i]);
+    }
+    void copyModules(const StepRun& other) noexcept override {
+        if (const auto* before = dynamic_cast<const CeilingStep*>(&other))
+            for (auto& mine : m_modules)
+                for (const auto& theirs : before->m_modules)
+                    if (mine.plan().module == theirs.plan().module)
+                        mine.copyStateFrom(theirs);
+    }
+    void reset() noexcept override {
+        for (auto& ceiling : m_modules)
+            ceiling.reset();
     }
     void process(StepBlock& block) noexcept override {
         for (auto& ceiling : m_modules)
             ceiling.process(block.io, block.start, block.frames);
     }
+    [[nodiscard]] SectionRun& sections() noexcept override { return m_sections; }
     [[nodiscard]] float takeLeastCeilingGain() noexcept override {
         float least = 1;
         for (auto& ceiling : m_modules)
             least = std::min(least, ceiling.takeLeastGain());
         return least;
     }
-};
-
-class DynamicStep final : public ModuleStep<DynamicRun> {
-  public:
-    DynamicStep(const StepPlan& step, const std::vector<DynamicPlan>& plans, const StepContext& context)
-        : ModuleStep(step, context), m_own(blockFloats()) {
-        for (const auto& plan : plans) {
-            m_modules.emplace_back(plan, context);
-            if (!plan.key.isOwn())
-                m_keys.resize(blockFloats());
-        }
-    }
-    void process(StepBlock& block) noexcept override {
-        for (auto& dynamics : m_modules)
-            dynamics.wait(block.io, block.frames);
-        std::copy_n(block.io, block.frames * kLanes, m_own.data());
-        for (auto& dynamics : m_modules) {
-            const bool isKeyed = !dynamics.plan().key.isOwn();
-            if (isKeyed)
-                block.fillKey(dynamics.key(), m_keys.data());
-            dynamics.process(block.io, m_own.data(), isKeyed ? m_keys.data() : nullptr, block.start,
-                             block.frames);
-        }
-    }
-    [[nodiscard]] float movedDb(Id band) const noexcept override {
-        float moved = 0;
-        for (const auto& dynamics : m_modules)
-            moved += dynamics.movedDb(band); // one of them has it
-        return moved;
-    }
 
   private:
-    dsp::LaneBuffer m_own;
-    dsp::LaneBuffer m_keys;
+    SectionRun m_sections; ///< none
+    std::vector<CeilingRun> m_modules;
 };
 
 /// Makes a step of what a plan says: an overload for each sort.
@@ -160,9 +113,6 @@ struct StepMaker {
     }
     Made operator()(const std::vector<CeilingPlan>& plans) const {
         return std::make_unique<CeilingStep>(step, plans, context);
-    }
-    Made operator()(const std::vector<DynamicPlan>& plans) const {
-        return std::make_unique<DynamicStep>(step, plans, context);
     }
     template <class Settings> Made operator()(const std::vector<LanePlan<Settings>>& plans) const {
         return std::make_unique<LaneStep<LanesOf<Settings>>>(step, plans, context);

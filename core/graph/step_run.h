@@ -47,10 +47,9 @@ class StepRun {
     StepRun& operator=(const StepRun&) = delete;
     virtual ~StepRun() = default;
 
-    /// Takes the sound state of the one that ran before; values glide. REQUIRES: a step of a plan of the same
-    /// layout, in the same place.
-    virtual void takeOver(StepRun& before) noexcept = 0;
-    /// The same from any step: modules that are in both are copied.
+    /// Other values: they glide. REQUIRES: the same step of a plan of the same layout; both plans live.
+    virtual void retarget(const StepPlan& plan) noexcept = 0;
+    /// Copies the sound state of modules that are in both steps; values glide.
     virtual void copyModules(const StepRun& before) noexcept = 0;
     virtual void reset() noexcept = 0;
     virtual void process(StepBlock& block) noexcept = 0;

@@ -97,7 +97,32 @@ void Player::retire(PlayerPlan*& plan) noexcept {
     plan = nullptr;
 }
 
+void Player::glideGain(float to) noexcept {
+    const float share = static_cast<float>(m_gainLeft) / static_cast<float>(m_fadeFrames);
+    m_gainFrom = m_current->gain + share * (m_gainFrom - m_current->gain);
+    m_gainLeft = m_runs && m_gainFrom != to ? m_fadeFrames : 0;
+}
+
+void Player::takeTargets(PlayerPlan* plan) noexcept {
+    if (m_waiting != nullptr && m_waiting->runner) { // unheard as yet
+        m_waiting->runner->retarget(plan->targets);
+        m_waiting->gain = plan->gain;
+    } else if (m_coming != nullptr) {
+        retire(m_waiting);
+        m_waiting = std::exchange(plan, nullptr);
+    } else if (m_current != nullptr) {
+        m_current->runner->retarget(plan->targets);
+        glideGain(plan->gain);
+        m_current->gain = plan->gain;
+    }
+    retire(plan);
+}
+
 void Player::takePlan(PlayerPlan* plan) noexcept {
+    if (plan->targets) {
+        takeTargets(plan);
+        return;
+    }
     plan->runInLeft = plan->latency();
     if (m_current == nullptr) {
         m_current = plan;
@@ -117,9 +142,7 @@ void Player::takePlan(PlayerPlan* plan) noexcept {
     }
     if (isSameLayout)
         plan->runInLeft = m_current->runInLeft;
-    const float share = static_cast<float>(m_gainLeft) / static_cast<float>(m_fadeFrames);
-    m_gainFrom = m_current->gain + share * (m_gainFrom - m_current->gain);
-    m_gainLeft = m_runs && m_gainFrom != plan->gain ? m_fadeFrames : 0;
+    glideGain(plan->gain);
     retire(m_current);
     m_current = plan;
 }

@@ -17,9 +17,12 @@ inline constexpr int kPlayerBlock = 256;
 inline constexpr int kMostNodes = 256;
 inline constexpr std::size_t kMostMovingBands = 64; ///< that are shown
 
-/// A plan with its state, on its way to the audio thread and back.
+/// A plan on its way to the audio thread and back: with its state, or as other values for the one that was
+/// sent before.
 struct PlayerPlan {
     std::unique_ptr<graph::Runner> runner;
+    /// Where there is no runner. REQUIRES: of the same layout as the newest plan before.
+    std::shared_ptr<const graph::Plan> targets;
     float gain = 1;    ///< of the whole monitor, for loudness-matched comparison
     int runInLeft = 0; ///< frames that it must run unheard until every delay in it is filled
     [[nodiscard]] int latency() const { return runner->plan().latencyFrames; }
@@ -92,6 +95,9 @@ class Player final : public AudioCallback {
     void obey(const Command& command) noexcept;
     void setLoopNow(Frames start, Frames end) noexcept;
     void takePlan(PlayerPlan* plan) noexcept;
+    void takeTargets(PlayerPlan* plan) noexcept;
+    /// The gain of what plays glides to another plan's.
+    void glideGain(float to) noexcept;
     void retire(PlayerPlan*& plan) noexcept;
     void block(float* interleaved, int frames) noexcept;
     /// Where a plan reads for what is heard at a frame.

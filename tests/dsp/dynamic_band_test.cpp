@@ -1,12 +1,13 @@
 #include "core/base/units.h"
 #include "core/dsp/analogue.h"
-#include "core/dsp/dynamic_band.h"
+#include "core/dsp/dynamic_lanes.h"
 #include "core/dsp/eq_design.h"
 #include "tests/support/signals.h"
 
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <optional>
 
 namespace cask::dsp {
 namespace {
@@ -22,14 +23,55 @@ EqBand movingBell(double hz, double rangeDb, double thresholdDb = -30) {
     return band;
 }
 
+/// One band on a channel or a pair of the lanes.
+class OneBand {
+  public:
+    void prepare(const DynamicBandDesign& design, double rate) {
+        m_designs = {design};
+        m_lanes.emplace(rate);
+    }
+    /// Frame n of channel c is sound[c][n * stride].
+    void process(const std::array<float*, 2>& sound, int stride, int frames) {
+        const int channels = sound[1] != nullptr ? 2 : 1;
+        if (!m_isPlaced) {
+            m_lanes->place(kLane, channels, m_designs, true, 0);
+            m_lanes->prepare();
+            m_isPlaced = true;
+        }
+        LaneBuffer io(static_cast<std::size_t>(frames) * kLanes);
+        for (int n = 0; n < frames; ++n)
+            for (int c = 0; c < channels; ++c)
+                io[static_cast<std::size_t>(n * kLanes + kLane + c)] =
+                    sound[static_cast<std::size_t>(c)][n * stride];
+        m_lanes->process(io.data(), io.data(), frames);
+        for (int n = 0; n < frames; ++n)
+            for (int c = 0; c < channels; ++c)
+                sound[static_cast<std::size_t>(c)][n * stride] =
+                    io[static_cast<std::size_t>(n * kLanes + kLane + c)];
+    }
+    void copyStateFrom(const OneBand& other) {
+        m_lanes->place(kLane, 1, m_designs, true, 0);
+        m_lanes->prepare();
+        m_isPlaced = true;
+        m_lanes->copyLanes(kLane, *other.m_lanes, kLane, 1);
+        m_lanes->set(kLane, m_designs, true, 0);
+    }
+    [[nodiscard]] float movedDb() const { return m_lanes->movedDb(1); }
+
+  private:
+    static constexpr int kLane = 4;
+    DynamicBandDesigns m_designs;
+    std::optional<DynamicLanes> m_lanes;
+    bool m_isPlaced = false;
+};
+
 /// The sound after the band, heard by itself.
 std::vector<float> run(const EqBand& band, std::vector<float> x, double rate = 48000,
                        double amountPercent = 100) {
     const auto design = designDynamicBand(band, amountPercent, true, rate);
-    DynamicBand moving;
+    OneBand moving;
     moving.prepare(design, rate);
-    const auto own = x;
-    moving.process({x.data(), nullptr}, {own.data(), nullptr}, 1, static_cast<int>(x.size()));
+    moving.process({x.data(), nullptr}, 1, static_cast<int>(x.size()));
     return x;
 }
 
@@ -99,7 +141,7 @@ TEST(DynamicBand, TimesAreThoseToTwoThirdsOfTheWay) {
         band.attackMs = ms;
         band.releaseMs = 2 * ms;
         const auto design = designDynamicBand(band, 100, true, kRate);
-        DynamicBand moving;
+        OneBand moving;
         moving.prepare(design, kRate);
         const auto timeTo = [&](double amplitude, double goalDb) {
             const auto frames = static_cast<std::size_t>(kRate);
@@ -107,7 +149,7 @@ TEST(DynamicBand, TimesAreThoseToTwoThirdsOfTheWay) {
             int frame = -1;
             for (std::size_t n = 0; n < frames; ++n) {
                 float y = x[n];
-                moving.process({&y, nullptr}, {&x[n], nullptr}, 1, 1);
+                moving.process({&y, nullptr}, 1, 1);
                 const bool isPast = goalDb < -5 ? moving.movedDb() <= goalDb : moving.movedDb() >= goalDb;
                 if (frame < 0 && isPast)
                     frame = static_cast<int>(n);
@@ -130,14 +172,14 @@ TEST(DynamicBand, ABandForSoftSoundGoesOutAsTheLevelFalls) {
     band.attackMs = 10;
     band.releaseMs = 60;
     const auto design = designDynamicBand(band, 100, true, kRate);
-    DynamicBand moving;
+    OneBand moving;
     moving.prepare(design, kRate);
     const auto timeTo = [&](double levelDb, double goalDb, bool isDown) {
         const auto x = test::sine(8000, dbToLinear(levelDb), 1, kRate);
         double ms = -1;
         for (std::size_t n = 0; n < x.size(); ++n) {
             float y = x[n];
-            moving.process({&y, nullptr}, {&x[n], nullptr}, 1, 1);
+            moving.process({&y, nullptr}, 1, 1);
             if (ms < 0 && (isDown ? moving.movedDb() <= goalDb : moving.movedDb() >= goalDb))
                 ms = 1000 * static_cast<double>(n) / kRate;
         }
@@ -155,12 +197,12 @@ TEST(DynamicBand, TheDetectorIsNeverNarrowerThanAThirdOfAnOctave) {
     auto band = movingBell(1000, -20);
     band.q = 20;
     const auto design = designDynamicBand(band, 100, true, 48000);
-    DynamicBand moving;
+    OneBand moving;
     moving.prepare(design, 48000);
     const double hz = 1059; // a twelfth of an octave off
     const auto x = test::sine(hz, dbToLinear(-20), 2, 48000);
     auto y = x;
-    moving.process({y.data(), nullptr}, {x.data(), nullptr}, 1, static_cast<int>(x.size()));
+    moving.process({y.data(), nullptr}, 1, static_cast<int>(x.size()));
     // Two band-passes of Q 4.3, each 1 / (1 + Q^2 (f / f0 - f0 / f)^2).
     const double off = 4.3 * (hz / 1000 - 1000 / hz);
     EXPECT_NEAR(moving.movedDb(), -(10 - 2 * powerToDb(1 + off * off)), 0.2);
@@ -168,19 +210,19 @@ TEST(DynamicBand, TheDetectorIsNeverNarrowerThanAThirdOfAnOctave) {
 
 TEST(DynamicBand, AnotherGoesOnFromWhereOneIs) {
     const auto design = designDynamicBand(movingBell(400, -12), 100, true, 48000);
-    DynamicBand one;
+    OneBand one;
     one.prepare(design, 48000);
     const auto x = test::sine(400, 0.5, 1);
     auto y = x;
-    one.process({y.data(), nullptr}, {x.data(), nullptr}, 1, 24000);
-    DynamicBand other;
+    one.process({y.data(), nullptr}, 1, 24000);
+    OneBand other;
     other.prepare(design, 48000);
-    other.copyStateFrom(one, 0);
+    other.copyStateFrom(one);
     EXPECT_FLOAT_EQ(other.movedDb(), one.movedDb());
     EXPECT_NEAR(other.movedDb(), -12, 0.1);
     auto z = x;
-    one.process({y.data() + 24000, nullptr}, {x.data() + 24000, nullptr}, 1, 24000);
-    other.process({z.data() + 24000, nullptr}, {x.data() + 24000, nullptr}, 1, 24000);
+    one.process({y.data() + 24000, nullptr}, 1, 24000);
+    other.process({z.data() + 24000, nullptr}, 1, 24000);
     for (std::size_t n = 24000; n < x.size(); ++n)
         ASSERT_EQ(z[n], y[n]) << n;
 }
@@ -218,11 +260,9 @@ TEST(DynamicBand, LinkedSidesMoveAsOneAndPartsApart) {
     const auto changeOf = [&](StereoPart part, std::vector<float> left, std::vector<float> right) {
         band.part = part;
         const auto design = designDynamicBand(band, 100, true, 48000);
-        DynamicBand moving;
+        OneBand moving;
         moving.prepare(design, 48000);
-        const auto ownLeft = left;
-        const auto ownRight = right;
-        moving.process({left.data(), right.data()}, {ownLeft.data(), ownRight.data()}, 1, kFrames);
+        moving.process({left.data(), right.data()}, 1, kFrames);
         return moving.movedDb();
     };
     EXPECT_NEAR(changeOf(StereoPart::Both, soft, loud), -12, 0.01);
