@@ -3,11 +3,28 @@
 
 #include "core/dsp/gate_bank.h"
 
+#include <algorithm>
+
 namespace cask::dsp {
 namespace {
 
-/// From levels to the gain before the averages, into the bank's gains.
-template <class V, bool HasSlope> void gateStates(GateBank& b, const float* levels, int frames) noexcept {
+/// What the detectors of the lanes from `lane` on hear: of a pair the louder side.
+template <class V> inline V louderOfPair(const float* heard, V isPair, int lane) noexcept {
+    using O = Ops<V>;
+    return O::max(O::abs(O::load(heard + lane)), isPair * O::abs(O::partner(heard, lane)));
+}
+
+template <class V>
+void louderOfPairs(const LaneFloats& isPair, const float* heard, float* levels, int frames) noexcept {
+    using O = Ops<V>;
+    for (int lane = 0; lane < kLanes; lane += O::kWidth)
+        for (int n = 0; n < frames * kLanes; n += kLanes)
+            O::store(levels + n + lane, louderOfPair<V>(heard + n, O::load(isPair.data() + lane), lane));
+}
+
+/// To the gain before the averages, into the bank's gains: from levels, or from the sound itself.
+template <class V, bool HasSlope, bool HasLevels>
+void gateStates(GateBank& b, const float* heard, int frames) noexcept {
     using O = Ops<V>;
     for (int lane = 0; lane < kLanes; lane += O::kWidth) {
         const auto load = [&](const LaneFloats& values) { return O::load(values.data() + lane); };
@@ -18,7 +35,8 @@ template <class V, bool HasSlope> void gateStates(GateBank& b, const float* leve
         const V openGain = load(b.openGain);
         const V closedGain = load(b.closedGain);
         const V wait = load(b.wait);
-        V isOpen = load(b.isOpen);
+        const V isPair = load(b.partner);
+        auto isOpen = O::less(V(0.5F), load(b.isOpen));
         V quiet = load(b.quiet);
         V left = load(b.left);
         V raw = load(b.raw);
@@ -26,12 +44,12 @@ template <class V, bool HasSlope> void gateStates(GateBank& b, const float* leve
         V add = load(b.add);
         V perFrame = load(b.perFrame);
         for (int n = 0; n < frames; ++n) {
-            const V level = O::load(levels + n * kLanes + lane);
-            quiet = O::select(O::less(level, closeLevel), quiet + one, zero);
+            const float* frame = heard + n * kLanes;
+            const V level = HasLevels ? O::load(frame + lane) : louderOfPair<V>(frame, isPair, lane);
+            quiet = O::within(O::less(level, closeLevel), quiet + one);
             // Over the opening level nothing is quiet, also where the closing one is set higher.
-            const V open =
-                O::select(O::less(level, openLevel), O::select(O::less(wait, quiet), zero, isOpen), one);
-            const auto closes = O::less(open, isOpen);
+            const auto isUp = O::notLess(level, openLevel) | O::without(isOpen, O::less(wait, quiet));
+            const auto closes = O::without(isOpen, isUp);
             if (O::any(closes)) {
                 left = O::select(closes, load(b.release), left);
                 O::store(b.raw.data() + lane, raw);
@@ -44,9 +62,8 @@ template <class V, bool HasSlope> void gateStates(GateBank& b, const float* leve
                 add = load(b.add);
                 perFrame = load(b.perFrame);
             }
-            isOpen = open;
-            const auto isUp = O::less(V(0.5F), isOpen);
-            left = O::select(isUp, zero, left - one);
+            isOpen = isUp;
+            left = O::outside(isUp, left - one);
             const V falling = O::fma(mul, raw, O::fma(perFrame, left, add));
             raw = O::select(O::less(zero, left), falling, O::select(isUp, openGain, closedGain));
             V out = raw;
@@ -65,7 +82,7 @@ template <class V, bool HasSlope> void gateStates(GateBank& b, const float* leve
             }
             O::store(b.gains.data() + n * kLanes + lane, out);
         }
-        O::store(b.isOpen.data() + lane, isOpen);
+        O::store(b.isOpen.data() + lane, O::within(isOpen, one));
         O::store(b.quiet.data() + lane, quiet);
         O::store(b.left.data() + lane, left);
         O::store(b.raw.data() + lane, raw);
@@ -82,8 +99,6 @@ template <class V, bool HasOneAttack> void gateAverages(GateBank& b, int frames)
     const int mask = static_cast<int>(b.firstRing.size()) - 1;
     double* const firsts = b.firstRing[0].v.data();
     double* const seconds = b.secondRing[0].v.data();
-    const auto firstLengths = b.first;
-    const auto secondLengths = b.second;
     Wide firstSums[kParts];
     Wide secondSums[kParts];
     Wide shares[kParts];
@@ -92,31 +107,52 @@ template <class V, bool HasOneAttack> void gateAverages(GateBank& b, int frames)
         secondSums[p] = O::loadWide(b.secondSum.v.data() + p * O::kWide);
         shares[p] = O::loadWide(b.share.v.data() + p * O::kWide);
     }
-    // The values that leave an average: of each lane where their lengths differ.
-    const auto leaving = [mask](const double* ring, const std::array<int, kLanes>& lengths, int at,
-                                int lane) {
-        if constexpr (HasOneAttack)
-            return O::loadWide(ring + static_cast<std::ptrdiff_t>((at - lengths[0]) & mask) * kLanes + lane);
-        std::array<double, static_cast<std::size_t>(O::kWide)> values;
-        for (int i = 0; i < O::kWide; ++i)
-            values[static_cast<std::size_t>(i)] =
-                ring[static_cast<std::ptrdiff_t>((at - lengths[static_cast<std::size_t>(lane + i)]) & mask) *
-                         kLanes +
-                     lane + i];
-        return O::loadWide(values.data());
+    const auto step = [&](float* gains, double* first, double* second, int lane, int p, Wide goneFirst,
+                          Wide goneSecond) {
+        const Wide whole = (O::widen(gains + lane) * unit + rounding) - rounding;
+        O::storeWide(first + lane, whole);
+        firstSums[p] = firstSums[p] + (whole - goneFirst);
+        O::storeWide(second + lane, firstSums[p]);
+        secondSums[p] = secondSums[p] + (firstSums[p] - goneSecond);
+        O::narrow(gains + lane, secondSums[p] * shares[p]);
     };
-    float* gains = b.gains.data();
-    for (int n = 0, at = b.at; n < frames; ++n, at = (at + 1) & mask) {
-        const std::ptrdiff_t place = static_cast<std::ptrdiff_t>(at) * kLanes;
-        for (int p = 0; p < kParts; ++p, gains += O::kWide) {
-            const int lane = p * O::kWide;
-            const Wide whole = (O::widen(gains) * unit + rounding) - rounding;
-            O::storeWide(firsts + place + lane, whole);
-            firstSums[p] = firstSums[p] + (whole - leaving(firsts, firstLengths, at, lane));
-            O::storeWide(seconds + place + lane, firstSums[p]);
-            secondSums[p] = secondSums[p] + (firstSums[p] - leaving(seconds, secondLengths, at, lane));
-            O::narrow(gains, secondSums[p] * shares[p]);
+    for (int done = 0, at = b.at; done < frames;) {
+        float* gains = b.gains.data() + done * kLanes;
+        double* first = firsts + static_cast<std::ptrdiff_t>(at) * kLanes;
+        double* second = seconds + static_cast<std::ptrdiff_t>(at) * kLanes;
+        int n = 1;
+        if constexpr (HasOneAttack) {
+            // As far as neither what comes nor what leaves meets the end of its ring.
+            const int fromFirst = (at - b.first[0]) & mask;
+            const int fromSecond = (at - b.second[0]) & mask;
+            const auto until = [&](int place) { return mask + 1 - place; };
+            n = std::min({frames - done, until(at), until(fromFirst), until(fromSecond)});
+            const double* goneFirst = firsts + static_cast<std::ptrdiff_t>(fromFirst) * kLanes;
+            const double* goneSecond = seconds + static_cast<std::ptrdiff_t>(fromSecond) * kLanes;
+            for (int i = 0; i < n * kLanes; i += kLanes)
+                for (int p = 0; p < kParts; ++p) {
+                    const int lane = p * O::kWide;
+                    step(gains + i, first + i, second + i, lane, p, O::loadWide(goneFirst + i + lane),
+                         O::loadWide(goneSecond + i + lane));
+                }
+        } else {
+            const auto leaving = [&](const double* ring, const std::array<int, kLanes>& lengths, int lane) {
+                std::array<double, static_cast<std::size_t>(O::kWide)> values;
+                for (int i = 0; i < O::kWide; ++i) {
+                    const int from = (at - lengths[static_cast<std::size_t>(lane + i)]) & mask;
+                    values[static_cast<std::size_t>(i)] =
+                        ring[static_cast<std::ptrdiff_t>(from) * kLanes + lane + i];
+                }
+                return O::loadWide(values.data());
+            };
+            for (int p = 0; p < kParts; ++p) {
+                const int lane = p * O::kWide;
+                step(gains, first, second, lane, p, leaving(firsts, b.first, lane),
+                     leaving(seconds, b.second, lane));
+            }
         }
+        done += n;
+        at = (at + n) & mask;
     }
     for (int p = 0; p < kParts; ++p) {
         O::storeWide(b.firstSum.v.data() + p * O::kWide, firstSums[p]);
@@ -125,25 +161,16 @@ template <class V, bool HasOneAttack> void gateAverages(GateBank& b, int frames)
     b.at = (b.at + frames) & mask;
 }
 
-template <class V> void gateGroup(GateBank& b, const float* levels, int frames) noexcept {
-    b.hasSlope ? gateStates<V, true>(b, levels, frames) : gateStates<V, false>(b, levels, frames);
+template <class V> void gateGroup(GateBank& b, const float* heard, const float* levels, int frames) noexcept {
+    if (levels == nullptr)
+        b.hasSlope ? gateStates<V, true, false>(b, heard, frames)
+                   : gateStates<V, false, false>(b, heard, frames);
+    else
+        b.hasSlope ? gateStates<V, true, true>(b, levels, frames)
+                   : gateStates<V, false, true>(b, levels, frames);
     b.hasOneAttack ? gateAverages<V, true>(b, frames) : gateAverages<V, false>(b, frames);
     for (int l = 0; l < kLanes; ++l)
         b.last[l] = b.gains[static_cast<std::size_t>((frames - 1) * kLanes + l)];
-}
-
-/// What the detectors of pairs hear: the louder of both sides.
-template <class V>
-void louderOfPairs(const LaneFloats& isPair, const float* heard, float* levels, int frames) noexcept {
-    using O = Ops<V>;
-    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-        const V pair = O::load(isPair.data() + lane);
-        for (int n = 0; n < frames; ++n) {
-            const V own = O::abs(O::load(heard + n * kLanes + lane));
-            const V other = O::abs(O::partner(heard + n * kLanes, lane));
-            O::store(levels + n * kLanes + lane, O::max(own, other * pair));
-        }
-    }
 }
 
 } // namespace

@@ -334,10 +334,10 @@ void GateLanes::stepMoves() noexcept {
     }
 }
 
-void GateLanes::findLevels(const Kernels& k, const float* heard, int frames) noexcept {
-    k.louder(m_bank.partner, heard, m_levels.data(), frames);
+const float* GateLanes::knownLevels(const Kernels& k, const float* heard, int frames) noexcept {
     if (!m_hasLevels)
-        return;
+        return nullptr;
+    k.louder(m_bank.partner, heard, m_levels.data(), frames);
     for (int lane = 0; lane < kLanes; ++lane) {
         Lane& at = m_lanes[static_cast<std::size_t>(lane)];
         if (at.level && needsLevel(at.settings))
@@ -346,6 +346,7 @@ void GateLanes::findLevels(const Kernels& k, const float* heard, int frames) noe
                 level = static_cast<float>(at.level->next(level));
             }
     }
+    return m_levels.data();
 }
 
 /// What is added while something moves or is switched off.
@@ -385,7 +386,7 @@ void GateLanes::applyReach(float* io, int frames) noexcept {
 }
 
 void GateLanes::processWith(const Kernels& k, const float* heard, float* io, int frames) noexcept {
-    // The levels of a piece are found before its sound is changed: heard may be io.
+    // The gains of a piece are found before its sound is changed: heard may be io.
     for (int done = 0; done < frames;) {
         int n = std::min(frames - done, GateBank::kPiece);
         if (m_moves) {
@@ -393,16 +394,19 @@ void GateLanes::processWith(const Kernels& k, const float* heard, float* io, int
             stepMoves();
         }
         const std::ptrdiff_t at = static_cast<std::ptrdiff_t>(done) * kLanes;
-        findLevels(k, heard + at, n);
-        if (waits())
-            k.delay(m_delay, io + at, n);
-        k.gate(m_bank, m_levels.data(), n);
+        k.gate(m_bank, heard + at, knownLevels(k, heard + at, n), n);
         finishGains(n);
         for (int lane = 0; lane < kLanes; ++lane)
             m_shown[lane] = m_bank.gains[static_cast<std::size_t>((n - 1) * kLanes + lane)];
-        if (m_hasReach)
-            applyReach(io + at, n);
-        k.multiply(m_bank.gains.data(), io + at, n);
+        if (waits() && !m_hasReach) {
+            k.delayAndMultiply(m_delay, m_bank.gains.data(), io + at, n);
+        } else {
+            if (waits())
+                k.delay(m_delay, io + at, n);
+            if (m_hasReach)
+                applyReach(io + at, n);
+            k.multiply(m_bank.gains.data(), io + at, n);
+        }
         done += n;
     }
 }

@@ -86,7 +86,8 @@ class GateLanes {
     void fillAverages(int lane) noexcept;
     void noteAttacks() noexcept;
     void stepMoves() noexcept;
-    void findLevels(const Kernels& kernels, const float* heard, int frames) noexcept;
+    /// Where a ratio or RMS needs them, else null.
+    [[nodiscard]] const float* knownLevels(const Kernels& kernels, const float* heard, int frames) noexcept;
     void finishGains(int frames) noexcept;
     void applyReach(float* io, int frames) noexcept;
 

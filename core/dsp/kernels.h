@@ -93,10 +93,13 @@ struct Kernels {
     void (*compress)(CompressorBank& bank, const float* heard, float* io, int frames) noexcept;
     /// levels = |heard|, in the lanes of pairs the louder of both sides.
     void (*louder)(const LaneFloats& isPair, const float* heard, float* levels, int frames) noexcept;
-    /// The bank's gains from levels. REQUIRES: 0 < frames <= GateBank::kPiece. RT: no alloc, no lock.
-    void (*gate)(GateBank& bank, const float* levels, int frames) noexcept;
+    /// The bank's gains from levels, or where these are null from what is heard, as louder() would find them.
+    /// REQUIRES: 0 < frames <= GateBank::kPiece. RT: no alloc, no lock.
+    void (*gate)(GateBank& bank, const float* heard, const float* levels, int frames) noexcept;
     /// io *= gains, lane by lane.
     void (*multiply)(const float* gains, float* io, int frames) noexcept;
+    /// delay() and multiply() in one.
+    void (*delayAndMultiply)(LaneDelay& delay, const float* gains, float* io, int frames) noexcept;
     /// Runs the bands of a bank on io in place, by what is heard; `heard` may be io itself.
     /// REQUIRES: 0 < frames <= DynamicBank::kPiece. RT: no alloc, no lock.
     void (*moveBands)(DynamicBank& bank, const float* heard, float* io, int frames) noexcept;

@@ -295,8 +295,9 @@ template <class V> void saturateGroup(const LaneFloats& drive, float* io, int fr
     }
 }
 
-/// The usual case: all lanes that wait do so for as long.
-template <class V> void delayAlike(LaneDelay& delay, float* io, int frames) noexcept {
+/// The usual case: all lanes that wait do so for as long. `finish(x, n)` is what becomes of a frame.
+template <class V, class Finish>
+void delayAlike(LaneDelay& delay, float* io, int frames, const Finish& finish) noexcept {
     using O = Ops<V>;
     const int mask = delay.size() - 1;
     const int late = delay.taps[0].frames;
@@ -304,26 +305,28 @@ template <class V> void delayAlike(LaneDelay& delay, float* io, int frames) noex
     for (int lane = 0; lane < kLanes; lane += O::kWidth) {
         const auto isTaken = O::less(V(0.5F), O::load(delay.taps[0].isTaken.data() + lane));
         for (int n = 0, at = delay.at; n < frames; ++n, at = (at + 1) & mask) {
-            float* x = io + n * kLanes + lane;
-            const V now = O::load(x);
+            const int place = n * kLanes + lane;
+            const V now = O::load(io + place);
             O::store(ring + at * kLanes + lane, now);
-            O::store(x, O::select(isTaken, O::load(ring + ((at - late) & mask) * kLanes + lane), now));
+            const V then = O::load(ring + ((at - late) & mask) * kLanes + lane);
+            O::store(io + place, finish(O::select(isTaken, then, now), place));
         }
     }
     delay.at = (delay.at + frames) & mask;
 }
 
-template <class V> void delayGroup(LaneDelay& delay, float* io, int frames) noexcept {
+template <class V, class Finish>
+void delayLanes(LaneDelay& delay, float* io, int frames, const Finish& finish) noexcept {
     using O = Ops<V>;
     if (delay.tapCount == 1) {
-        delayAlike<V>(delay, io, frames);
+        delayAlike<V>(delay, io, frames, finish);
         return;
     }
     const int mask = delay.size() - 1;
     for (int n = 0; n < frames; ++n) {
-        float* frame = io + n * kLanes;
         for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-            const V x = O::load(frame + lane);
+            const int place = n * kLanes + lane;
+            const V x = O::load(io + place);
             O::store(delay.ring.data() + delay.at * kLanes + lane, x);
             V out = x;
             for (int i = 0; i < delay.tapCount; ++i) {
@@ -332,10 +335,19 @@ template <class V> void delayGroup(LaneDelay& delay, float* io, int frames) noex
                 out = O::select(O::less(V(0.5F), O::load(tap.isTaken.data() + lane)),
                                 O::load(delay.ring.data() + from * kLanes + lane), out);
             }
-            O::store(frame + lane, out);
+            O::store(io + place, finish(out, place));
         }
         delay.at = (delay.at + 1) & mask;
     }
+}
+
+template <class V> void delayGroup(LaneDelay& delay, float* io, int frames) noexcept {
+    delayLanes<V>(delay, io, frames, [](V x, int) { return x; });
+}
+
+template <class V>
+void delayAndMultiply(LaneDelay& delay, const float* gains, float* io, int frames) noexcept {
+    delayLanes<V>(delay, io, frames, [gains](V x, int place) { return x * Ops<V>::load(gains + place); });
 }
 
 template <class V> void multiplyGroup(const float* gains, float* io, int frames) noexcept {
@@ -359,6 +371,7 @@ template <class V> constexpr Kernels makeKernels(const char* name) {
             &louderOfPairs<V>,
             &gateGroup<V>,
             &multiplyGroup<V>,
+            &delayAndMultiply<V>,
             &moveBands<V>};
 }
 

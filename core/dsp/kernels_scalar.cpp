@@ -16,6 +16,8 @@ template <> struct Ops<float> {
     static float tanh(float a) { return std::tanh(a); }
     static float min(float a, float b) { return a < b ? a : b; }
     static bool less(float a, float b) { return a < b; }
+    static bool notLess(float a, float b) { return !(a < b); }
+    static bool without(bool a, bool b) { return a && !b; }
     static bool any(bool mask) { return mask; }
     static bool isSet(bool mask, int /*lane*/) { return mask; }
     using Wide = double;
@@ -24,6 +26,8 @@ template <> struct Ops<float> {
     static void storeWide(double* p, double v) { *p = v; }
     static double widen(const float* p) { return *p; }
     static void narrow(float* p, double v) { *p = static_cast<float>(v); }
+    static float within(bool mask, float a) { return mask ? a : 0.0F; }
+    static float outside(bool mask, float a) { return mask ? 0.0F : a; }
     static float select(bool mask, float a, float b) { return mask ? a : b; }
     static float log2(float a) { return std::log2(a); }
     static float exp2(float a) { return std::exp2(a); }

@@ -22,8 +22,23 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
     static V tanh(V a) { return xsimd::tanh(a); }
     static V min(V a, V b) { return xsimd::min(a, b); }
     static auto less(V a, V b) { return a < b; }
-    static bool any(xsimd::batch_bool<float, Arch> mask) { return xsimd::any(mask); }
-    static bool isSet(xsimd::batch_bool<float, Arch> mask, int lane) {
+    using Mask = xsimd::batch_bool<float, Arch>;
+    static Mask notLess(V a, V b) {
+        if constexpr (kWidth == 8)
+            return Mask(
+                _mm256_cmp_ps(a, b, 0x15)); // NLT_UQ: of no use without AVX, so its name is not known there
+        else
+            return Mask(_mm_cmpnlt_ps(a, b));
+    }
+    /// The first without the second.
+    static Mask without(Mask a, Mask b) {
+        if constexpr (kWidth == 8)
+            return Mask(_mm256_andnot_ps(b, a));
+        else
+            return Mask(_mm_andnot_ps(b, a));
+    }
+    static bool any(Mask mask) { return xsimd::any(mask); }
+    static bool isSet(Mask mask, int lane) {
         if constexpr (kWidth == 8)
             return (_mm256_movemask_ps(mask) >> lane & 1) != 0;
         else
@@ -67,8 +82,26 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
 #endif
             _mm_storel_epi64(reinterpret_cast<__m128i*>(p), _mm_castps_si128(_mm_cvtpd_ps(v)));
     }
-    static V select(xsimd::batch_bool<float, Arch> mask, V a, V b) {
-        return xsimd::select(mask, a, b);
+    /// The value where the mask is set, else 0.
+    static V within(Mask mask, V a) {
+        if constexpr (kWidth == 8)
+            return V(_mm256_and_ps(mask, a));
+        else
+            return V(_mm_and_ps(mask, a));
+    }
+    /// The value where the mask is not set, else 0.
+    static V outside(Mask mask, V a) {
+        if constexpr (kWidth == 8)
+            return V(_mm256_andnot_ps(mask, a));
+        else
+            return V(_mm_andnot_ps(mask, a));
+    }
+    /// By bits: what a compiler makes of a blend goes through other registers and back.
+    static V select(Mask mask, V a, V b) {
+        if constexpr (kWidth == 8)
+            return V(_mm256_or_ps(_mm256_and_ps(mask, a), _mm256_andnot_ps(mask, b)));
+        else
+            return V(_mm_or_ps(_mm_and_ps(mask, a), _mm_andnot_ps(mask, b)));
     }
     /// Of a positive normal number, within 4e-4 dB: the exponent, and a polynomial of the mantissa (fitted at
     /// Chebyshev nodes).

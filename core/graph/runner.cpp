@@ -53,13 +53,9 @@ Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock, int slo
         mix.matrix.glideFrames = m_plan->glideFrames;
         takeGains(mix.matrix, from);
         mix.matrix.from = mix.matrix.gain;
-        const int longest = *std::max_element(from.delayFrames.begin(), from.delayFrames.end());
-        if (longest > 0) {
-            mix.delays = true;
-            mix.length = longest + m_mostFrames;
-            mix.ring.resize(static_cast<std::size_t>(mix.length * kLanes));
+        mix.delay.prepare(from.delayFrames);
+        if (mix.delay.tapCount > 0)
             mix.delayed.resize(frames * kLanes);
-        }
     }
 }
 
@@ -74,7 +70,7 @@ void Runner::reset() noexcept {
         resetGroup(group);
     for (auto& mix : m_mixes) {
         mix.matrix.glideLeft = 0;
-        std::fill(mix.ring.begin(), mix.ring.end(), 0.0F);
+        mix.delay.reset();
     }
 }
 
@@ -121,19 +117,10 @@ void Runner::runMix(std::size_t index, int frames, int slot, bool adds) noexcept
     const MixPlan& plan = m_plan->mixes[index];
     MixState& mix = m_mixes[index];
     const float* source = sound(static_cast<std::size_t>(plan.source), slot);
-    if (mix.delays) {
-        for (int n = 0; n < frames; ++n) {
-            const int write = (mix.at + n) % mix.length;
-            std::copy_n(source + n * kLanes, kLanes, mix.ring.data() + write * kLanes);
-            for (int lane = 0; lane < kLanes; ++lane) {
-                int read = write - plan.delayFrames[static_cast<std::size_t>(lane)];
-                read += read < 0 ? mix.length : 0;
-                mix.delayed[static_cast<std::size_t>(n * kLanes + lane)] =
-                    mix.ring[static_cast<std::size_t>(read * kLanes + lane)];
-            }
-        }
-        mix.at = (mix.at + frames) % mix.length;
+    if (!mix.delayed.empty()) {
+        std::copy_n(source, frames * kLanes, mix.delayed.data());
         source = mix.delayed.data();
+        m_kernels.delay(mix.delay, mix.delayed.data(), frames);
     }
     m_kernels.mix(mix.matrix, source, sound(static_cast<std::size_t>(plan.target), slot), frames, adds);
 }

@@ -73,11 +73,8 @@ class Runner {
     };
     struct MixState {
         dsp::MixMatrix matrix;
-        bool delays = false;
-        int length = 0; // frames of the delay ring
-        int at = 0;
-        dsp::LaneBuffer ring;
-        dsp::LaneBuffer delayed;
+        dsp::LaneDelay delay;
+        dsp::LaneBuffer delayed; // empty where nothing waits
     };
     struct SectionPlace {
         StateKey key;
