@@ -84,11 +84,10 @@ double Ceiling::heldLeast(double gain) noexcept {
     return m_leastCount > 0 ? m_least[static_cast<std::size_t>(m_leastFirst)].gain : 1;
 }
 
-float Ceiling::nextGain(double needed) noexcept {
-    const double least = heldLeast(needed);
-    m_follow = std::min(least, m_follow + (1 - m_follow) * m_release);
-    if (1 - m_follow < 1e-7)
-        m_follow = std::min(least, 1.0);
+float Ceiling::nextGain(double least) noexcept {
+    m_follow = std::min(least, m_release + m_follow * (1 - m_release));
+    if (m_follow > 1 - 1e-7)
+        m_follow = least;
     m_openFrames = m_follow < 1 ? 0 : std::min(m_openFrames + 1, m_lookahead);
     double& oldest = m_average[static_cast<std::size_t>(m_averageAt)];
     m_averageSum += m_follow - oldest;
@@ -112,6 +111,7 @@ void Ceiling::delayFrame(float& left, float& right, float gain) noexcept {
 
 void Ceiling::process(float* left, float* right, int stride, int frames) noexcept {
     std::array<double, kPiece> needed;
+    std::array<double, kPiece> least;
     for (int at = 0; at < frames; at += kPiece) {
         const int count = std::min(kPiece, frames - at);
         float* l = left + at * stride;
@@ -125,8 +125,10 @@ void Ceiling::process(float* left, float* right, int stride, int frames) noexcep
                 delayFrame(l[n * stride], r[n * stride], 1);
             continue;
         }
+        for (int n = 0; n < count; ++n)
+            least[static_cast<std::size_t>(n)] = heldLeast(asks ? needed[static_cast<std::size_t>(n)] : 1);
         for (int n = 0; n < count; ++n) {
-            const float gain = nextGain(asks ? needed[static_cast<std::size_t>(n)] : 1);
+            const float gain = nextGain(least[static_cast<std::size_t>(n)]);
             m_leastGain = std::min(m_leastGain, gain);
             delayFrame(l[n * stride], r[n * stride], gain);
         }

@@ -39,7 +39,8 @@ class Ceiling {
     [[nodiscard]] bool neededGains(const float* left, const float* right, int stride, int frames,
                                    double* needed) noexcept;
     [[nodiscard]] double heldLeast(double gain) noexcept;
-    [[nodiscard]] float nextGain(double needed) noexcept;
+    /// Of a frame whose gain may be so much at most.
+    [[nodiscard]] float nextGain(double least) noexcept;
     /// Swaps a frame with the one that went in a latency ago.
     void delayFrame(float& left, float& right, float gain) noexcept;
 

@@ -219,7 +219,7 @@ void CompressorLanes::stepGlides() noexcept {
 }
 
 void CompressorLanes::processWith(const Kernels& k, const float* heard, float* io, int frames) noexcept {
-    if (waits())
+    if (hearsApart())
         k.delay(m_delay, io, frames);
     int done = 0;
     for (; done < frames && m_isGliding; ++done) {

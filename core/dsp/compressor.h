@@ -61,7 +61,8 @@ class CompressorLanes {
     }
     void processWith(const Kernels& kernels, const float* heard, float* io, int frames) noexcept;
 
-    [[nodiscard]] bool waits() const { return m_delay.tapCount > 0; }
+    /// Whether what is heard must not be io.
+    [[nodiscard]] bool hearsApart() const { return m_delay.tapCount > 0; }
     /// Gain (linear, without make-up) of a lane at the end of the last call, for display.
     [[nodiscard]] float gainNow(int lane) const { return m_bank.gain[lane]; }
 

@@ -179,7 +179,7 @@ void DynamicLanes::copyLanes(int lane, const DynamicLanes& from, int fromLane, i
 }
 
 void DynamicLanes::processWith(const Kernels& k, const float* heard, float* io, int frames) noexcept {
-    if (waits())
+    if (m_delay.tapCount > 0)
         k.delay(m_delay, io, frames);
     for (int done = 0; done < frames; done += DynamicBank::kPiece) {
         const int n = std::min(frames - done, DynamicBank::kPiece);

@@ -40,7 +40,8 @@ class DynamicLanes {
     }
     void processWith(const Kernels& kernels, const float* heard, float* io, int frames) noexcept;
 
-    [[nodiscard]] bool waits() const { return m_delay.tapCount > 0; }
+    /// Whether what is heard must not be io.
+    [[nodiscard]] static constexpr bool hearsApart() { return false; }
     /// What the level adds to a band's gain at the end of the last call, dB; 0 when it is not one of these.
     [[nodiscard]] float movedDb(int band) const noexcept;
 

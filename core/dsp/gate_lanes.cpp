@@ -386,6 +386,7 @@ void GateLanes::applyReach(float* io, int frames) noexcept {
 }
 
 void GateLanes::processWith(const Kernels& k, const float* heard, float* io, int frames) noexcept {
+    const bool waits = m_delay.tapCount > 0;
     // The gains of a piece are found before its sound is changed: heard may be io.
     for (int done = 0; done < frames;) {
         int n = std::min(frames - done, GateBank::kPiece);
@@ -398,10 +399,10 @@ void GateLanes::processWith(const Kernels& k, const float* heard, float* io, int
         finishGains(n);
         for (int lane = 0; lane < kLanes; ++lane)
             m_shown[lane] = m_bank.gains[static_cast<std::size_t>((n - 1) * kLanes + lane)];
-        if (waits() && !m_hasReach) {
+        if (waits && !m_hasReach) {
             k.delayAndMultiply(m_delay, m_bank.gains.data(), io + at, n);
         } else {
-            if (waits())
+            if (waits)
                 k.delay(m_delay, io + at, n);
             if (m_hasReach)
                 applyReach(io + at, n);

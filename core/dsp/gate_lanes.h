@@ -46,14 +46,15 @@ class GateLanes {
     /// Another's sound, movement and values as they are now; set() lets them glide to this one's.
     /// RT: no alloc. REQUIRES: made for the same rate.
     void copyLanes(int lane, const GateLanes& from, int fromLane, int lanes) noexcept;
-    /// In place. `heard`, filtered, is the sound as it comes or a key; it may be io where nothing waits.
+    /// In place. `heard`, filtered, is the sound as it comes or a key; it may be io.
     /// RT: no alloc, no lock.
     void process(const float* heard, float* io, int frames) noexcept {
         processWith(kernels(), heard, io, frames);
     }
     void processWith(const Kernels& kernels, const float* heard, float* io, int frames) noexcept;
 
-    [[nodiscard]] bool waits() const { return m_delay.tapCount > 0; }
+    /// Whether what is heard must not be io.
+    [[nodiscard]] static constexpr bool hearsApart() { return false; }
     /// Gain (linear) of a lane at the end of the last call, for display.
     [[nodiscard]] float gainNow(int lane) const { return m_shown[lane]; }
 

@@ -6,8 +6,7 @@
 namespace cask::dsp {
 
 void WindowMax::prepare(int mostCells) {
-    for (auto& ring : rings)
-        ring.assign(std::bit_ceil(static_cast<std::size_t>(mostCells) + 1), {});
+    ring.assign(std::bit_ceil(static_cast<std::size_t>(mostCells) + 1), {});
     reset();
 }
 
@@ -22,19 +21,20 @@ void WindowMax::setCells(int lane, int cells) noexcept {
 void WindowMax::reset() noexcept {
     cell = {};
     earlier.v.fill(least);
-    for (auto& ring : rings)
-        std::fill(ring.begin(), ring.end(), LaneFloats{});
+    std::fill(ring.begin(), ring.end(), std::array<LaneFloats, kLevels>{});
     ringAt = inCell = 0;
 }
 
 void WindowMax::copyLane(int lane, const WindowMax& from, int fromLane) noexcept {
     cell[lane] = from.cell[fromLane];
     earlier[lane] = from.earlier[fromLane];
-    const int size = static_cast<int>(rings[0].size());
-    for (std::size_t level = 0; level < rings.size(); ++level)
-        for (int i = 1; i <= size; ++i)
-            rings[level][static_cast<std::size_t>((ringAt - i) & (size - 1))][lane] =
-                from.rings[level][static_cast<std::size_t>((from.ringAt - i) & (size - 1))][fromLane];
+    const int size = static_cast<int>(ring.size());
+    for (int i = 1; i <= size; ++i) {
+        auto& mine = ring[static_cast<std::size_t>((ringAt - i) & (size - 1))];
+        const auto& theirs = from.ring[static_cast<std::size_t>((from.ringAt - i) & (size - 1))];
+        for (std::size_t level = 0; level < kLevels; ++level)
+            mine[level][lane] = theirs[level][fromLane];
+    }
 }
 
 } // namespace cask::dsp

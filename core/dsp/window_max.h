@@ -7,8 +7,8 @@
 namespace cask::dsp {
 
 struct WindowMax {
-    /// Enough for 2^kRings cells.
-    static constexpr int kRings = 10;
+    /// Enough for windows of 2^kLevels cells.
+    static constexpr int kLevels = 10;
 
     int cellFrames = 1;
     std::array<int, kLanes> cellsBefore{}; ///< of a lane's window, besides the cell that goes on
@@ -18,9 +18,9 @@ struct WindowMax {
     // State
     LaneFloats cell;    ///< greatest of the cell that goes on
     LaneFloats earlier; ///< greatest of the cells before that are in the window
-    /// The greatest of the last 2^level cells, by level and cell: two of them, one over the other, are any
-    /// window.
-    std::array<std::vector<LaneFloats>, kRings> rings;
+    /// [cell of the ring][level]: the greatest of the last 2^level cells. Two of them, one over the other,
+    /// are any window.
+    std::vector<std::array<LaneFloats, kLevels>> ring;
     int ringAt = 0;
     int inCell = 0;
 

@@ -17,35 +17,35 @@ template <class V> inline V at(const LaneFloats& values, int lane) {
 /// At the end of a cell: the greatest of those that stay in each lane's window.
 template <class V> void turnCell(WindowMax& b) noexcept {
     using O = Ops<V>;
-    const int mask = static_cast<int>(b.rings[0].size()) - 1;
-    const auto place = [&](int level, int at) -> LaneFloats& {
-        return b.rings[static_cast<std::size_t>(level)][static_cast<std::size_t>(at & mask)];
+    const int mask = static_cast<int>(b.ring.size()) - 1;
+    const auto place = [&](int cell, int level) -> LaneFloats& {
+        return b.ring[static_cast<std::size_t>(cell & mask)][static_cast<std::size_t>(level)];
     };
-    place(0, b.ringAt) = b.cell;
-    for (int level = 1; level <= b.levels; ++level) {
-        const LaneFloats& late = place(level - 1, b.ringAt);
-        const LaneFloats& early = place(level - 1, b.ringAt - (1 << (level - 1)));
-        for (int lane = 0; lane < kLanes; lane += O::kWidth)
-            O::store(place(level, b.ringAt).data() + lane, O::max(at<V>(late, lane), at<V>(early, lane)));
+    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
+        V greatest = at<V>(b.cell, lane);
+        O::store(place(b.ringAt, 0).data() + lane, greatest);
+        for (int level = 1; level <= b.levels; ++level) {
+            greatest = O::max(greatest, at<V>(place(b.ringAt - (1 << (level - 1)), level - 1), lane));
+            O::store(place(b.ringAt, level).data() + lane, greatest);
+        }
     }
-    const auto greatest = [&](int lane, const auto& load) {
-        const int count = b.cellsBefore[static_cast<std::size_t>(lane)];
+    // The newest cells of a window, and its oldest ones.
+    const auto halves = [&](int count) {
         const int level = static_cast<int>(std::bit_width(static_cast<unsigned>(count))) - 1;
-        return std::pair(load(place(level, b.ringAt)), load(place(level, b.ringAt - count + (1 << level))));
+        return std::pair(&place(b.ringAt, level), &place(b.ringAt - count + (1 << level), level));
     };
     if (b.hasOneWindow && b.cellsBefore[0] > 0) {
-        for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-            const auto [late, early] =
-                greatest(lane, [&](const LaneFloats& cells) { return at<V>(cells, lane); });
-            O::store(b.earlier.data() + lane, O::max(V(b.least), O::max(late, early)));
-        }
+        const auto [newest, oldest] = halves(b.cellsBefore[0]);
+        for (int lane = 0; lane < kLanes; lane += O::kWidth)
+            O::store(b.earlier.data() + lane,
+                     O::max(V(b.least), O::max(at<V>(*newest, lane), at<V>(*oldest, lane))));
     } else {
         b.earlier.v.fill(b.least);
         for (int lane = 0; lane < kLanes; ++lane) {
             if (b.cellsBefore[static_cast<std::size_t>(lane)] == 0)
                 continue;
-            const auto [late, early] = greatest(lane, [&](const LaneFloats& cells) { return cells[lane]; });
-            b.earlier[lane] = std::max(b.least, std::max(late, early));
+            const auto [newest, oldest] = halves(b.cellsBefore[static_cast<std::size_t>(lane)]);
+            b.earlier[lane] = std::max(b.least, std::max((*newest)[lane], (*oldest)[lane]));
         }
     }
     b.cell = {};

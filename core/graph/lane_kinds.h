@@ -14,7 +14,7 @@ namespace cask::graph {
 /// What runs them. Each has
 ///   Settings, latencyFrames(settings, rate), and of whole kinds detectorBands(settings): filter of its
 ///   detector
-///   place, prepare, set, copyLanes, reset, process, waits, gainNow: see dsp::CompressorLanes
+///   place, prepare, set, copyLanes, reset, process, hearsApart, gainNow: see dsp::CompressorLanes
 using LaneKinds = session::TypeList<dsp::DynamicLanes, dsp::GateLanes, dsp::CompressorLanes
 #ifdef CASK_EXAMPLE_KIND_LANES
                                     ,

@@ -11,7 +11,7 @@
 namespace cask::graph {
 
 /// `Lanes` is what runs them all at once (dsp::GateLanes, dsp::DynamicLanes): place, prepare, set,
-/// copyLanes, reset, process, waits, gainNow.
+/// copyLanes, reset, process, hearsApart, gainNow.
 template <class Lanes> class LaneStep final : public StepRun {
   public:
     using Plan = LanePlan<typename Lanes::Settings>;
@@ -26,7 +26,7 @@ template <class Lanes> class LaneStep final : public StepRun {
         }
         m_lanes.prepare();
         prepareListening(plans);
-        if (hearsOther || m_lanes.waits())
+        if (hearsOther || m_lanes.hearsApart())
             m_heard.resize(static_cast<std::size_t>(context.mostFrames) * dsp::kLanes);
     }
 

@@ -51,7 +51,7 @@ class ExampleLanes {
         }
     }
     void process(const float* heard, float* io, int frames) noexcept {
-        if (waits())
+        if (hearsApart())
             kernels().delay(m_delay, io, frames);
         for (int n = 0; n < frames; ++n)
             for (int l = 0; l < kLanes; ++l) {
@@ -61,7 +61,7 @@ class ExampleLanes {
                 io[n * kLanes + l] *= m_now[l] + 0.1F * m_hears[l] * std::abs(heard[n * kLanes + l]);
             }
     }
-    bool waits() const { return m_delay.tapCount > 0; }
+    bool hearsApart() const { return m_delay.tapCount > 0; }
     float gainNow(int lane) const { return m_now[lane]; }
 
   private:
