@@ -9,7 +9,10 @@
 #include <chrono>
 #include <cstdio>
 #include <cstdlib>
+#include <functional>
+#include <memory>
 #include <sys/resource.h>
+#include <vector>
 
 namespace {
 
@@ -72,16 +75,60 @@ void timeCallback(const bench::KitLoad& load, int frames) {
                 frames, period, at(0.5), 100 * at(0.5) / period, at(0.999), at(1), 100 * at(1) / period);
 }
 
+/// What a drag of a value costs: compiling, and then other values for the runner that plays, or a new one.
+void timeDrag(const bench::KitLoad& load) {
+    std::vector<double> compiling;
+    std::vector<double> making;
+    std::vector<double> adopting;
+    std::vector<double> retargeting;
+    auto runner =
+        std::make_unique<graph::Runner>(*graph::compile(load.session, load.lookup), engine::kPlayerBlock);
+    auto session = load.session;
+    const auto id = session.elements.front()->id;
+    session::Id band = session::kNoId;
+    for (const auto& module : session.elements.front()->chain)
+        if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
+            band = eq->bands.front().id;
+    Frames at = 0;
+    for (int i = 0; i < 200; ++i) {
+        session = session::withBand(session, id, band, [&](dsp::EqBand& b) { b.frequencyHz = 40 + 0.1 * i; });
+        std::shared_ptr<const graph::Plan> plan;
+        compiling.push_back(1e6 * secondsOf([&] { plan = *graph::compile(session, load.lookup); }));
+        if (plan->layout != runner->plan().layout) {
+            std::printf("a drag changed the layout\n");
+            return;
+        }
+        std::unique_ptr<graph::Runner> next;
+        making.push_back(
+            1e6 * secondsOf([&] { next = std::make_unique<graph::Runner>(plan, engine::kPlayerBlock); }));
+        if (i % 2 == 0) {
+            retargeting.push_back(1e6 * secondsOf([&] { runner->retarget(plan); }));
+        } else {
+            adopting.push_back(1e6 * secondsOf([&] { next->adopt(*runner); }));
+            runner = std::move(next);
+        }
+        runner->process(at, engine::kPlayerBlock);
+        at += engine::kPlayerBlock;
+    }
+    const auto median = [](std::vector<double>& times) {
+        std::sort(times.begin(), times.end());
+        return times[times.size() / 2];
+    };
+    std::printf(
+        "a drag: compiling %.0f us, other values for what plays %.1f us on the audio thread; a new runner "
+        "would take %.0f us to make and %.1f us to take over\n",
+        median(compiling), median(retargeting), median(making), median(adopting));
+}
+
 } // namespace
 
 int main(int argc, char** argv) {
     const double seconds = argc > 1 ? std::atof(argv[1]) : 60;
     std::printf("standard kit, %.0f s at 48 kHz, kernels: %s\n", seconds, dsp::kernels().name);
-    std::printf(
-        "exists: EQ on elements and buses, gates, pan, level, send, buses, master ceiling, loudness and "
-        "true-peak metering\n");
-    std::printf("(EMBER_CASK_KERNELS=scalar runs the same chain in plain scalar form)\n"
-                "to come: compressor, transient shaper, saturation\n");
+    std::printf("exists: EQ and dynamic bands, gates, compressors, pan, level, send, buses, master ceiling, "
+                "loudness and true-peak metering\n"
+                "(EMBER_CASK_KERNELS=scalar runs the same chain in plain scalar form)\n"
+                "to come: transient shaper, saturation\n");
     const auto load = bench::makeKitLoad(16, seconds);
     for (const int threads : {1, 2}) {
         const Speed bare = renderSpeed(load, threads, false);
@@ -106,6 +153,12 @@ int main(int argc, char** argv) {
     }
     for (const int frames : {64, 128, 512})
         timeCallback(load, frames);
+    std::printf("full chains (EQ, a dynamic band, gate, a filter on every fourth, compressor; compressors on "
+                "buses):\n");
+    const auto full =
+        bench::makeKitLoad(16, seconds, {.compressors = true, .gateExtras = true, .dynamicBands = true});
+    timeCallback(full, 64);
+    timeDrag(full);
     rusage usage{};
     getrusage(RUSAGE_SELF, &usage);
     std::printf("peak memory: %.0f MB\n", static_cast<double>(usage.ru_maxrss) / 1024);
