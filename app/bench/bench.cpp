@@ -5,6 +5,7 @@
 #include "app/bench/hits_bench.h"
 #include "app/bench/intake_bench.h"
 #include "app/bench/punch_bench.h"
+#include "app/bench/stage_bench.h"
 #include "app/bench/tone_bench.h"
 #include "app/theme/theme.h"
 
@@ -21,7 +22,8 @@ Bench::Bench(const Desk& desk, QWidget* parent)
       m_stack(new QStackedWidget(this)), m_intake(new IntakeBench(desk, this)),
       m_hits(new HitsBench(desk, this)), m_balance(new BalanceBench(desk, this)),
       m_clean(new CleanBench(desk, this)), m_tone(new ToneBench(desk, this)),
-      m_punch(new PunchBench(desk, this)), m_empty(makeEmpty()) {
+      m_punch(new PunchBench(desk, this)), m_drive(new StageBench(desk, Stage::Drive, this)),
+      m_empty(makeEmpty()) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(8, 6, 12, 8);
     layout->setSpacing(6);
@@ -33,9 +35,10 @@ Bench::Bench(const Desk& desk, QWidget* parent)
     head->addWidget(m_summary, 1);
     layout->addLayout(head);
     layout->addWidget(m_stack, 1);
-    for (QWidget* page : {static_cast<QWidget*>(m_intake), static_cast<QWidget*>(m_hits),
-                          static_cast<QWidget*>(m_balance), static_cast<QWidget*>(m_clean),
-                          static_cast<QWidget*>(m_tone), static_cast<QWidget*>(m_punch), m_empty})
+    for (QWidget* page :
+         {static_cast<QWidget*>(m_intake), static_cast<QWidget*>(m_hits), static_cast<QWidget*>(m_balance),
+          static_cast<QWidget*>(m_clean), static_cast<QWidget*>(m_tone), static_cast<QWidget*>(m_punch),
+          static_cast<QWidget*>(m_drive), m_empty})
         m_stack->addWidget(page);
     connect(&desk.document, &Document::selectionChanged, this, &Bench::refresh);
     connect(&desk.document, &Document::changed, this, &Bench::refresh);
@@ -125,6 +128,11 @@ void Bench::refresh() {
         m_stack->setCurrentWidget(m_punch);
         m_title->setText(tr("Punch \u2014 %1").arg(name));
         m_summary->setText(m_punch->summary());
+        break;
+    case Stage::Drive:
+        m_stack->setCurrentWidget(m_drive);
+        m_title->setText(tr("Drive \u2014 %1").arg(name));
+        m_summary->setText(m_drive->summary());
         break;
     default:
         break; // no bench yet

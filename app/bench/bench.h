@@ -16,6 +16,7 @@ class HitsBench;
 class CleanBench;
 class ToneBench;
 class PunchBench;
+class StageBench;
 
 class Bench : public QWidget {
     Q_OBJECT
@@ -28,6 +29,7 @@ class Bench : public QWidget {
     [[nodiscard]] CleanBench& clean() { return *m_clean; }
     [[nodiscard]] ToneBench& tone() { return *m_tone; }
     [[nodiscard]] PunchBench& punch() { return *m_punch; }
+    [[nodiscard]] StageBench& drive() { return *m_drive; }
 
   signals:
     /// The empty bench offers ways to begin.
@@ -49,6 +51,7 @@ class Bench : public QWidget {
     CleanBench* m_clean;
     ToneBench* m_tone;
     PunchBench* m_punch;
+    StageBench* m_drive;
     QWidget* m_empty;
 };
 

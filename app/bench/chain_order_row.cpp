@@ -119,6 +119,16 @@ void ChainOrderRow::hearSwapped(bool on) {
         });
 }
 
+bool ChainOrderRow::holdKey(int key, bool on) {
+    if (key == Qt::Key_P)
+        hearBypassed(on);
+    else if (key == Qt::Key_S)
+        hearSwapped(on);
+    else
+        return false;
+    return true;
+}
+
 void ChainOrderRow::hearBypassed(bool on) {
     if (!on)
         endHearing();

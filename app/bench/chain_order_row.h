@@ -23,6 +23,8 @@ class ChainOrderRow : public QWidget {
     /// While on, the chain is heard with the chosen module switched over, at the same loudness: without it,
     /// or with it where it is off.
     void hearBypassed(bool on);
+    /// P: bypassed, S: swapped, while the key is held; false when it is another key.
+    bool holdKey(int key, bool on);
     [[nodiscard]] QString orderText() const;
     [[nodiscard]] QPushButton* earlier() const { return m_earlier; }
     [[nodiscard]] QPushButton* later() const { return m_later; }

@@ -3,19 +3,14 @@
 
 #include "app/bench/hit_gain_picture.h"
 #include "app/bench/level_curve_picture.h"
-#include "app/bench/module_boxes.h"
+#include "app/bench/module_actions.h"
 #include "app/document/punch_model.h"
 
 #include <QWidget>
 
-class QCheckBox;
-class QComboBox;
-class QPushButton;
-
 namespace cask::app {
 
 class ChainOrderRow;
-class ChoiceRow;
 class ModuleFields;
 
 class PunchBench : public QWidget {
@@ -31,13 +26,7 @@ class PunchBench : public QWidget {
     [[nodiscard]] ModuleFields& fields() { return *m_fields; }
     [[nodiscard]] ModuleFields& more() { return *m_more; }
     [[nodiscard]] ChainOrderRow& order() { return *m_order; }
-    [[nodiscard]] QComboBox& whichBox() { return *m_which; }
-    [[nodiscard]] QComboBox& keyBox() { return *m_key; }
-    [[nodiscard]] ChoiceRow& tapRow() { return *m_tap; }
-    [[nodiscard]] QComboBox& sectionBox() { return *m_section; }
-    [[nodiscard]] QPushButton& addButton() { return *m_add; }
-    [[nodiscard]] QPushButton& removeButton() { return *m_remove; }
-    [[nodiscard]] QCheckBox& onBox() { return *m_on; }
+    [[nodiscard]] ModuleActions& actions() { return *m_actions; }
 
   signals:
     void summaryChanged();
@@ -49,13 +38,8 @@ class PunchBench : public QWidget {
     void keyReleaseEvent(QKeyEvent* event) override;
 
   private:
-    [[nodiscard]] QWidget* makeActions();
     void makeFields();
     void refresh();
-    void fillWhich();
-    void showTap();
-    /// Holds one of the hearing keys; false when it is none.
-    bool hold(int key, bool on);
 
     Desk m_desk;
     PunchModel* m_punch;
@@ -64,13 +48,7 @@ class PunchBench : public QWidget {
     ModuleFields* m_fields;
     ModuleFields* m_more;
     ChainOrderRow* m_order;
-    QPushButton* m_add;
-    QCheckBox* m_on;
-    QComboBox* m_which;
-    KeyBox* m_key;
-    ChoiceRow* m_tap;
-    SectionBox* m_section;
-    QPushButton* m_remove;
+    ModuleActions* m_actions;
     MoreButton* m_moreButton;
 };
 

@@ -45,7 +45,7 @@ class Board : public QWidget {
     void rebuild();
     void readLevels();
     void readCompressor(Id id, bool plays);
-    [[nodiscard]] QString punchText(Id id) const;
+    [[nodiscard]] QString modulesText(Id id, Stage stage) const;
     [[nodiscard]] const Row* rowAt(int y) const;
     [[nodiscard]] const Row* rowOf(Id id) const;
     void paintRow(QPainter& p, const Row& row, const QRegion& dirty);

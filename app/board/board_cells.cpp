@@ -1,6 +1,7 @@
 // What the cells of the Board say.
 #include "app/board/board.h"
 #include "app/theme/theme.h"
+#include "app/widgets/words.h"
 #include "core/session/kinds.h"
 
 #include <algorithm>
@@ -67,41 +68,30 @@ QString Board::cellText(Id id, Stage stage) const {
         return bands == 0 ? QStringLiteral("\u00b7") : bands == 1 ? tr("1 band") : tr("%1 bands").arg(bands);
     }
     case Stage::Punch:
-        return punchText(id);
+    case Stage::Drive:
+        return modulesText(id, stage);
     default:
         return {}; // no bench yet
     }
 }
 
-/// What its compressors do now, or what they are.
-QString Board::punchText(Id id) const {
-    std::vector<const dsp::CompressorSettings*> on;
+/// What its modules of a step are; of compressors while it plays what they do.
+QString Board::modulesText(Id id, Stage stage) const {
+    std::vector<const session::Module*> on;
     bool hasAny = false;
     for (const auto& module : *m_desk.document.session().chain(id))
-        if (const auto* s = std::get_if<dsp::CompressorSettings>(&module.settings)) {
+        if (session::stageOf(module.settings) == stage) {
             hasAny = true;
             if (module.isOn)
-                on.push_back(s);
+                on.push_back(&module);
         }
-    if (needsAttention(id, Stage::Punch))
-        return QStringLiteral("! %1").arg(m_desk.findings.openCount(id, Stage::Punch));
+    if (needsAttention(id, stage))
+        return QStringLiteral("! %1").arg(m_desk.findings.openCount(id, stage));
     if (on.empty())
         return hasAny ? tr("off") : QStringLiteral("\u00b7");
-    if (const auto gain = m_compressorDb.find(id); gain != m_compressorDb.end())
+    if (const auto gain = m_compressorDb.find(id); stage == Stage::Punch && gain != m_compressorDb.end())
         return dbText(gain->second);
-    if (on.size() > 1)
-        return tr("%1 comp").arg(on.size());
-    switch (on.front()->direction) {
-    case dsp::CompressorDirection::Up:
-        return tr("up");
-    case dsp::CompressorDirection::Expand:
-        return tr("expand");
-    case dsp::CompressorDirection::Down:
-        break;
-    }
-    const double ratio = on.front()->ratio;
-    return ratio >= dsp::kInfiniteRatio ? QStringLiteral("\u221e:1")
-                                        : QStringLiteral("%1:1").arg(ratio, 0, 'g', 3);
+    return on.size() > 1 ? tr("%1 on").arg(on.size()) : words(session::cellText(on.front()->settings));
 }
 
 bool Board::needsAttention(Id id, Stage stage) const {
@@ -111,8 +101,16 @@ bool Board::needsAttention(Id id, Stage stage) const {
 /// What a cell stands for: its findings, or what its number says.
 QString Board::cellHelp(Id id, Stage stage) const {
     const QString findings = m_desk.findings.openSentences(id, stage);
-    if (findings.isEmpty() && stage == Stage::Punch && cellText(id, stage) != QStringLiteral("\u00b7"))
-        return tr("Ratio of its compressor; while it plays its gain, dB");
+    if (findings.isEmpty() && (stage == Stage::Punch || stage == Stage::Drive)) {
+        QStringList modules;
+        for (const auto& module : *m_desk.document.session().chain(id))
+            if (session::stageOf(module.settings) == stage)
+                modules << words(session::wordsOf(module)) + QStringLiteral(" ") +
+                               (module.isOn ? words(session::cellText(module.settings)) : tr("off"));
+        const QString text = modules.join(QStringLiteral(", "));
+        return stage == Stage::Punch && !modules.empty() ? tr("%1; while it plays its gain, dB").arg(text)
+                                                         : text;
+    }
     if (!findings.isEmpty() || stage != Stage::Clean || cellText(id, stage) == QStringLiteral("\u00b7"))
         return findings;
     const auto* bus = m_desk.document.session().bus(id);

@@ -23,8 +23,8 @@ namespace cask::app {
 using session::Id;
 
 /// The stages that have a bench, in the order of the Board.
-inline constexpr std::array kStages = {Stage::Intake, Stage::Hits, Stage::Balance,
-                                       Stage::Clean,  Stage::Tone, Stage::Punch};
+inline constexpr std::array kStages = {Stage::Intake, Stage::Hits,  Stage::Balance, Stage::Clean,
+                                       Stage::Tone,   Stage::Punch, Stage::Drive};
 /// Its place on the Board.
 [[nodiscard]] constexpr int placeOf(Stage stage) {
     return static_cast<int>(std::find(kStages.begin(), kStages.end(), stage) - kStages.begin());

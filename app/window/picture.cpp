@@ -20,10 +20,10 @@ namespace cask::app {
 
 bool writePicture(MainWindow& window, const PictureRequest& request) {
     const QStringList views = {
-        QStringLiteral("intake"),     QStringLiteral("hits"),       QStringLiteral("balance"),
-        QStringLiteral("clean"),      QStringLiteral("tone"),       QStringLiteral("punch"),
-        QStringLiteral("proof"),      QStringLiteral("tone-decay"), QStringLiteral("tone-kit"),
-        QStringLiteral("tone-usual"), QStringLiteral("tone-noise")};
+        QStringLiteral("intake"),   QStringLiteral("hits"),       QStringLiteral("balance"),
+        QStringLiteral("clean"),    QStringLiteral("tone"),       QStringLiteral("punch"),
+        QStringLiteral("drive"),    QStringLiteral("proof"),      QStringLiteral("tone-decay"),
+        QStringLiteral("tone-kit"), QStringLiteral("tone-usual"), QStringLiteral("tone-noise")};
     const auto view = views.indexOf(request.view);
     if (view < 0) {
         std::cerr << "There is no view \"" << request.view.toStdString() << "\"; there are "

@@ -85,6 +85,18 @@ void Oversampler::down(float* out, int frames) noexcept {
     }
 }
 
+void Oversampler::copyLane(int lane, const Oversampler& from, int fromLane) noexcept {
+    for (std::size_t i = 0; i < m_doublings.size(); ++i) {
+        Doubling& to = m_doublings[i];
+        const Doubling& other = from.m_doublings[i];
+        for (const auto& [buffer, history] :
+             {std::pair(&Doubling::low, to.lowHistory()), std::pair(&Doubling::high, to.highHistory())})
+            for (int n = 0; n < history * kLanes; n += kLanes)
+                (to.*buffer)[static_cast<std::size_t>(n + lane)] =
+                    (other.*buffer)[static_cast<std::size_t>(n + fromLane)];
+    }
+}
+
 void Oversampler::reset() noexcept {
     for (Doubling& d : m_doublings) {
         std::fill(d.low.begin(), d.low.end(), 0.0F);

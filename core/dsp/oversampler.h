@@ -24,6 +24,8 @@ class Oversampler {
     /// What up() gave, back at the rate that came in.
     void down(float* out, int frames) noexcept;
     void reset() noexcept;
+    /// What is on its way in a lane of another. RT: no alloc. REQUIRES: the same factor.
+    void copyLane(int lane, const Oversampler& from, int fromLane) noexcept;
 
   private:
     /// From one rate to twice the rate, and back.

@@ -65,6 +65,12 @@ constexpr auto choice(std::string_view id, std::string_view words,
                         Scale::Linear, 1, stored, help, read, olderWords});
 }
 
+/// A row of which another than the first choice is the standard one.
+template <class T> constexpr Field<T> withStandard(int index, Field<T> field) {
+    field.info.standard = index;
+    return field;
+}
+
 /// A row whose value glides to a new one.
 template <class T> constexpr Field<T> gliding(Field<T> field) {
     field.info.glides = true;

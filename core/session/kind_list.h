@@ -7,6 +7,7 @@
 #include <core/dsp/eq_settings.h>
 #include <core/dsp/gate_settings.h>
 #include <core/dsp/low_end.h>
+#include <core/dsp/saturation_settings.h>
 #ifdef CASK_EXAMPLE_KIND_SETTINGS // of tests: a kind that is never shipped
 #include CASK_EXAMPLE_KIND_SETTINGS
 #endif
@@ -18,7 +19,7 @@ namespace cask::session {
 template <class... T> struct TypeList {};
 
 using Kinds = TypeList<dsp::EqSettings, dsp::CeilingSettings, dsp::GateSettings, dsp::LowEndSettings,
-                       dsp::BodySettings, dsp::CompressorSettings
+                       dsp::BodySettings, dsp::CompressorSettings, dsp::SaturationSettings
 #ifdef CASK_EXAMPLE_KIND_SETTINGS
                        ,
                        dsp::ExampleSettings

@@ -30,6 +30,34 @@ std::string wordsOf(const Module& module) {
     return words;
 }
 
+std::string cellText(const ModuleSettings& settings) {
+    std::string text;
+    withSettings(settings, [&]<class T>(const T& known) {
+        if constexpr (requires { KindOf<T>::cell(known); })
+            text = KindOf<T>::cell(known);
+        else
+            for (const auto& f : fieldsOf<T>())
+                if (text.empty() && f.info.kind == ParameterKind::Number)
+                    text = formatValue(f.info, f.get(known));
+    });
+    return text;
+}
+
+std::optional<Stage> stageOf(const ModuleSettings& settings) {
+    std::optional<Stage> stage;
+    withSettings(settings, [&]<class T>(const T&) { stage = KindOf<T>::stage; });
+    return stage;
+}
+
+std::vector<ModuleSettings> kindsOf(Stage stage) {
+    std::vector<ModuleSettings> kinds;
+    forEachKind([&]<class T>(std::type_identity<T>) {
+        if (KindOf<T>::stage == stage)
+            kinds.emplace_back(T{});
+    });
+    return kinds;
+}
+
 ChainPlace placeOf(const ModuleSettings& settings, int ordinal) {
     ChainPlace place = ChainPlace::Colour; // of one that is not understood: nobody knows
     withSettings(settings, [&]<class T>(const T&) { place = KindOf<T>::place(ordinal); });

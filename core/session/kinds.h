@@ -7,6 +7,7 @@
 #include <core/session/kinds/eq.h>
 #include <core/session/kinds/gate.h>
 #include <core/session/kinds/low_end.h>
+#include <core/session/kinds/saturation.h>
 #ifdef CASK_EXAMPLE_KIND
 #include CASK_EXAMPLE_KIND
 #endif
@@ -60,6 +61,12 @@ template <class Settings, class Visit> void withSettings(Settings& settings, Vis
 /// As people read it in its chain: "gate", "repair", "limiter 2". Of one that is not understood its stored
 /// name.
 [[nodiscard]] std::string wordsOf(const Module& module);
+/// What a small cell tells of a module: what its description says of it, else its first number ("6.0 dB").
+[[nodiscard]] std::string cellText(const ModuleSettings& settings);
+/// Step of the job whose bench shows it; nothing when it is not understood.
+[[nodiscard]] std::optional<Stage> stageOf(const ModuleSettings& settings);
+/// Standard settings of every kind of a step of the job.
+[[nodiscard]] std::vector<ModuleSettings> kindsOf(Stage stage);
 /// Where a module of this kind and ordinal goes when it is added.
 [[nodiscard]] ChainPlace placeOf(const ModuleSettings& settings, int ordinal);
 /// Where a kind's detectors listen to an element unless somebody says otherwise.

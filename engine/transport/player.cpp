@@ -103,13 +103,14 @@ void Player::glideGain(float to) noexcept {
     m_gainLeft = m_runs && m_gainFrom != to ? m_fadeFrames : 0;
 }
 
+/// The newest plan gets them: one that waits, one that is faded to, or the one that plays.
 void Player::takeTargets(PlayerPlan* plan) noexcept {
-    if (m_waiting != nullptr && m_waiting->runner) { // unheard as yet
+    if (m_waiting != nullptr) {
         m_waiting->runner->retarget(plan->targets);
         m_waiting->gain = plan->gain;
     } else if (m_coming != nullptr) {
-        retire(m_waiting);
-        m_waiting = std::exchange(plan, nullptr);
+        m_coming->runner->retarget(plan->targets);
+        m_coming->laterGain = plan->gain;
     } else if (m_current != nullptr) {
         m_current->runner->retarget(plan->targets);
         glideGain(plan->gain);
@@ -124,6 +125,7 @@ void Player::takePlan(PlayerPlan* plan) noexcept {
         return;
     }
     plan->runInLeft = plan->latency();
+    plan->laterGain = plan->gain;
     if (m_current == nullptr) {
         m_current = plan;
         return;
@@ -152,6 +154,8 @@ void Player::takeOver() noexcept {
     m_current = std::exchange(m_coming, nullptr);
     m_fadeLeft = 0;
     m_gainLeft = 0;
+    glideGain(m_current->laterGain);
+    m_current->gain = m_current->laterGain;
     if (m_waiting != nullptr)
         takePlan(std::exchange(m_waiting, nullptr));
 }

@@ -23,8 +23,9 @@ struct PlayerPlan {
     std::unique_ptr<graph::Runner> runner;
     /// Where there is no runner. REQUIRES: of the same layout as the newest plan before.
     std::shared_ptr<const graph::Plan> targets;
-    float gain = 1;    ///< of the whole monitor, for loudness-matched comparison
-    int runInLeft = 0; ///< frames that it must run unheard until every delay in it is filled
+    float gain = 1;      ///< of the whole monitor, for loudness-matched comparison
+    float laterGain = 1; ///< that it goes to once the fade to it has ended
+    int runInLeft = 0;   ///< frames that it must run unheard until every delay in it is filled
     [[nodiscard]] int latency() const { return runner->plan().latencyFrames; }
 };
 

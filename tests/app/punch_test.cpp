@@ -1,6 +1,7 @@
 #include "app/bench/chain_order_row.h"
 #include "app/bench/module_fields.h"
 #include "app/bench/punch_bench.h"
+#include "app/widgets/choice_row.h"
 #include "core/session/edits.h"
 #include "core/session/kinds.h"
 #include "tests/app/window_fixture.h"
@@ -31,7 +32,7 @@ class PunchTest : public WindowTest {
         return std::get<dsp::CompressorSettings>(module()->settings);
     }
     void add() {
-        QTest::mouseClick(&bench().addButton(), Qt::LeftButton);
+        QTest::mouseClick(&bench().actions().addButton(), Qt::LeftButton);
         ASSERT_NE(module(), nullptr);
         ASSERT_TRUE(settled());
     }
@@ -119,18 +120,18 @@ TEST_F(PunchTest, ThresholdAndRatioAreDraggedOnTheCurve) {
 TEST_F(PunchTest, ASecondOneIsChosenSetAndRemovedAlone) {
     open();
     add();
-    QTest::mouseClick(&bench().addButton(), Qt::LeftButton);
+    QTest::mouseClick(&bench().actions().addButton(), Qt::LeftButton);
     ASSERT_NE(module(2), nullptr);
-    ASSERT_TRUE(bench().whichBox().isVisible());
-    EXPECT_EQ(bench().whichBox().currentText(), QStringLiteral("compressor 2"));
-    EXPECT_EQ(m_window->board().cellText(element("Snare Top"), Stage::Punch), QStringLiteral("2 comp"));
+    ASSERT_TRUE(bench().actions().whichBox().isVisible());
+    EXPECT_EQ(bench().actions().whichBox().currentText(), QStringLiteral("compressor 2"));
+    EXPECT_EQ(m_window->board().cellText(element("Snare Top"), Stage::Punch), QStringLiteral("2 on"));
     typeInto(bench().fields(), "ratio", QStringLiteral("10"));
     EXPECT_EQ(std::get<dsp::CompressorSettings>(module(2)->settings).ratio, 10);
     EXPECT_EQ(settings().ratio, 4);
-    bench().whichBox().setCurrentIndex(0);
-    emit bench().whichBox().activated(0);
+    bench().actions().whichBox().setCurrentIndex(0);
+    emit bench().actions().whichBox().activated(0);
     EXPECT_EQ(bench().fields().bar("ratio")->value(), 4);
-    QTest::mouseClick(&bench().removeButton(), Qt::LeftButton);
+    QTest::mouseClick(&bench().actions().removeButton(), Qt::LeftButton);
     EXPECT_EQ(module(1), nullptr);
     ASSERT_NE(module(2), nullptr) << "the second stays the second";
     EXPECT_EQ(bench().fields().bar("ratio")->value(), 10);
@@ -139,25 +140,25 @@ TEST_F(PunchTest, ASecondOneIsChosenSetAndRemovedAlone) {
 TEST_F(PunchTest, AKeyIsChosenWithWhereItIsTappedAndACircleIsRefused) {
     open();
     add();
-    EXPECT_FALSE(bench().tapRow().isVisible());
-    auto& box = bench().keyBox();
+    EXPECT_FALSE(bench().actions().tapRow().isVisible());
+    auto& box = bench().actions().keyBox();
     const int kick = box.findData(element("Kick In"));
     ASSERT_GE(kick, 0);
     box.setCurrentIndex(kick);
     emit box.activated(kick);
     EXPECT_EQ(module()->key, element("Kick In"));
     EXPECT_EQ(module()->keyTap, session::KeyTap::Chain);
-    ASSERT_TRUE(bench().tapRow().isVisible());
+    ASSERT_TRUE(bench().actions().tapRow().isVisible());
     ASSERT_TRUE(settled());
     EXPECT_FALSE(punch().material()->key.empty());
     EXPECT_EQ(punch().compression()->hits.size(), 12U) << "those of the kick";
-    choose(bench().tapRow(), 0);
+    choose(bench().actions().tapRow(), 0);
     EXPECT_EQ(module()->keyTap, session::KeyTap::Source);
-    choose(bench().tapRow(), 1);
+    choose(bench().actions().tapRow(), 1);
     // The kick may not listen to the snare's chain now.
     m_window->document().select(element("Kick In"));
-    QTest::mouseClick(&bench().addButton(), Qt::LeftButton);
-    auto& back = bench().keyBox();
+    QTest::mouseClick(&bench().actions().addButton(), Qt::LeftButton);
+    auto& back = bench().actions().keyBox();
     const int snare = back.findData(element("Snare Top"));
     back.setCurrentIndex(snare);
     emit back.activated(snare);
@@ -172,7 +173,7 @@ TEST_F(PunchTest, ABusShowsTheHitsOfAllDrums) {
     m_window->document().select(session().master().id);
     ASSERT_TRUE(settled());
     EXPECT_EQ(punch().compression()->hits.size(), 24U);
-    QTest::mouseClick(&bench().addButton(), Qt::LeftButton);
+    QTest::mouseClick(&bench().actions().addButton(), Qt::LeftButton);
     ASSERT_TRUE(settled());
     EXPECT_LT(punch().compression()->middleChangeDb(), -0.5);
 }
@@ -196,8 +197,8 @@ TEST_F(PunchTest, ItIsHeardBypassedWhileAKeyIsHeldAndItsGainIsShownWhilePlaying)
     m_window->playback().stop();
     ASSERT_TRUE(
         waitFor([&] { return board.cellText(element("Snare Top"), Stage::Punch) == QStringLiteral("4:1"); }));
-    QTest::mouseClick(&bench().onBox(), Qt::LeftButton, Qt::NoModifier,
-                      QPoint(8, bench().onBox().height() / 2));
+    QTest::mouseClick(&bench().actions().onBox(), Qt::LeftButton, Qt::NoModifier,
+                      QPoint(8, bench().actions().onBox().height() / 2));
     EXPECT_FALSE(module()->isOn);
     EXPECT_EQ(board.cellText(element("Snare Top"), Stage::Punch), QStringLiteral("off"));
     ASSERT_TRUE(settled());
@@ -210,7 +211,7 @@ TEST_F(PunchTest, ASectionHasItsOwnThreshold) {
     auto next = session();
     next.sections = {{"fill", 4, 8, {}}};
     m_window->document().edit(next, QStringLiteral("sections"));
-    auto& box = bench().sectionBox();
+    auto& box = bench().actions().sectionBox();
     box.setCurrentIndex(1);
     emit box.activated(1);
     EXPECT_FALSE(bench().more().choice("detector")->isEnabled());

@@ -112,6 +112,70 @@ TEST_F(PlayerTest, PlansAreSwappedWithoutClick) {
     m_player.collectGarbage();
 }
 
+/// Other values for the plan that was sent before, which has the same layout.
+std::unique_ptr<PlayerPlan> targetsOf(const session::Session& s, const graph::SourceLookup& lookup,
+                                      float gain = 1) {
+    auto plan = std::make_unique<PlayerPlan>();
+    plan->targets = *graph::compile(s, lookup);
+    plan->gain = gain;
+    return plan;
+}
+
+TEST_F(PlayerTest, OtherValuesGlideInWhatPlaysWithoutANewRunner) {
+    const auto louder = [&](double db) {
+        return session::withOutput(m_kit.session, m_kit.elements[0], [&](auto& out) { out.levelDb = db; });
+    };
+    m_player.setPlan(planOf(m_kit.session, m_kit.lookup));
+    m_player.play();
+    const auto begun = pump(m_player, 100);
+    const double still = roughness(std::span(begun).last(6000));
+    const float peak = test::peakOf(std::span(begun).last(4000));
+    m_player.setPlan(targetsOf(louder(-12), m_kit.lookup));
+    std::vector<float> block(256);
+    {
+        const test::AllocationCounter counter;
+        m_player.fill(block.data(), 128);
+        EXPECT_EQ(test::AllocationCounter::count(), 0);
+    }
+    auto out = pump(m_player, 100);
+    EXPECT_LT(roughness(out), 2 * still);
+    EXPECT_NEAR(test::peakOf(std::span(out).last(4000)), peak * dbToLinear(-12), 1e-4);
+    m_player.setPlan(targetsOf(louder(-6), m_kit.lookup, 0.5F)); // and at another loudness
+    out = pump(m_player, 100);
+    EXPECT_LT(roughness(out), 2 * still);
+    EXPECT_NEAR(test::peakOf(std::span(out).last(4000)), 0.5 * peak * dbToLinear(-6), 1e-4);
+    m_player.collectGarbage();
+}
+
+TEST_F(PlayerTest, OtherValuesReachARunnerThatIsFadedToAndOneThatWaits) {
+    const auto cut = [&](int bands, double db) {
+        auto s = m_kit.session;
+        for (int i = 0; i < bands; ++i)
+            session::addBand(s, m_kit.elements[0], {0, dsp::FilterKind::Bell, true, 150, db, 1, 24});
+        return s;
+    };
+    for (const bool waits : {false, true}) {
+        Player player(48000);
+        player.setPlan(planOf(m_kit.session, m_kit.lookup));
+        player.play();
+        const auto begun = pump(player, 100);
+        const double still = roughness(std::span(begun).last(6000));
+        const float peak = test::peakOf(std::span(begun).last(4000));
+        player.setPlan(planOf(cut(1, -3), m_kit.lookup));
+        if (waits)
+            player.setPlan(planOf(cut(2, -3), m_kit.lookup));
+        auto out = pump(player, 1); // the fade has begun
+        player.setPlan(targetsOf(cut(waits ? 2 : 1, -9), m_kit.lookup, 0.7F));
+        const auto rest = pump(player, 150);
+        out.insert(out.end(), rest.begin(), rest.end());
+        EXPECT_LT(roughness(out), 3 * still) << waits;
+        EXPECT_NEAR(linearToDb(test::peakOf(std::span(out).last(4000)) / peak),
+                    linearToDb(0.7) - (waits ? 18 : 9), 0.05)
+            << waits;
+        player.collectGarbage();
+    }
+}
+
 /// What a tone is behind the gains of a plan: position is where it is heard.
 class SwapTest : public PlayerTest {
   protected:

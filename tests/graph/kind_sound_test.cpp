@@ -48,6 +48,10 @@ void makeAudible(dsp::LowEndSettings& lowEnd, Session&) {
     lowEnd.cutDb = 4;
 }
 void makeAudible(dsp::BodySettings&, Session&) {}
+void makeAudible(dsp::SaturationSettings& saturation, Session&) {
+    saturation.driveDb = 18;
+    saturation.mixPercent = 60;
+}
 void makeAudible(dsp::CompressorSettings& compressor, Session&) {
     compressor.thresholdDb = -24;
     compressor.rangeDb = 8;

@@ -1,8 +1,11 @@
 // The compressor, upward compressor and upward expander.
 #pragma once
 
+#include <fmt/format.h>
+
 #include <core/dsp/compressor_settings.h>
 #include <core/session/kind_of.h>
+#include <string>
 
 namespace cask::session {
 
@@ -14,6 +17,14 @@ template <> struct KindOf<dsp::CompressorSettings> {
     static constexpr bool hearsKey = true;
     static constexpr KeyTap keyTap = KeyTap::Chain; // so that ducking does not follow spill
     static constexpr ChainPlace place(int) { return ChainPlace::Dynamics; }
+
+    static std::string cell(const S& s) {
+        if (s.direction != dsp::CompressorDirection::Down)
+            return s.direction == dsp::CompressorDirection::Up ? "up" : "expand";
+        if (s.ratio >= dsp::kInfiniteRatio)
+            return "\u221e:1";
+        return fmt::format("{:.3g}:1", s.ratio);
+    }
 
     // Stored names in the order of the enumerations: do not change.
     static constexpr std::array<std::string_view, 2> kReleases = {"fixed", "programme"};

@@ -1,0 +1,71 @@
+// The saturations of a group of lanes.
+#pragma once
+
+#include <core/dsp/eq_settings.h>
+#include <core/dsp/kernels.h>
+#include <core/dsp/oversampler.h>
+#include <core/dsp/saturation_settings.h>
+#include <optional>
+#include <vector>
+
+namespace cask::dsp {
+
+/// Eight channels side by side, at 2, 4 or 8 times the rate; what is not saturated waits as long.
+class SaturationLanes {
+  public:
+    using Settings = SaturationSettings;
+
+    /// Frames by which the sound is late, at any rate.
+    [[nodiscard]] static int latencyFrames(const Settings& settings, double sampleRateHz);
+    [[nodiscard]] static std::vector<EqBand> detectorBands(const Settings& /*settings*/) { return {}; }
+
+    /// Every lane passes what comes.
+    explicit SaturationLanes(double sampleRateHz);
+    /// A module on a lane, or on it and the next. Call prepare() after the last one.
+    void place(int lane, int lanes, const Settings& settings, bool isOn, int waitFrames);
+    /// Allocates what the placed modules need.
+    void prepare();
+
+    /// Drive, mix and output glide to others. RT: no alloc, no lock. REQUIRES: oversampled as it was placed.
+    void set(int lane, const Settings& settings, bool isOn, int glideFrames) noexcept;
+    void reset() noexcept;
+    /// Another's sound and values; set() lets them glide to this one's. RT: no alloc.
+    void copyLanes(int lane, const SaturationLanes& from, int fromLane, int lanes) noexcept;
+    /// In place. RT: no alloc, no lock.
+    void process(const float* heard, float* io, int frames) noexcept;
+
+    /// Whether what is heard must not be io.
+    [[nodiscard]] static constexpr bool hearsApart() { return false; }
+
+  private:
+    static constexpr int kPiece = 64;
+    static constexpr int kFactors = 3;
+
+    struct Values {
+        LaneFloats drive; ///< ln d
+        LaneFloats mix;
+        LaneFloats output;
+    };
+    struct Lane {
+        int lanes = 0; ///< of the module; 0: none, or the right one of a pair
+        int delayFrames = 0;
+        int glideFrames = 1;
+        int glideLeft = 0;
+    };
+
+    void stepGlides() noexcept;
+    void takeDrives() noexcept;
+    void processPiece(float* io, int frames) noexcept;
+
+    std::array<Lane, kLanes> m_lanes{};
+    Values m_from, m_to, m_now;
+    LaneFloats m_drive; ///< d of m_now
+    bool m_isGliding = false;
+    LaneDelay m_delay;
+    std::array<std::optional<Oversampler>, kFactors> m_oversamplers; ///< of those that some lane needs
+    std::array<LaneFloats, kFactors> m_uses;                         ///< 1: the lane is oversampled so
+    LaneBuffer m_wet;
+    LaneBuffer m_back;
+};
+
+} // namespace cask::dsp
