@@ -52,7 +52,7 @@ int align(Streams& streams, const std::string& folder, bool asJson) {
                             {"low_sum_moved_db", a.lowSumMovedDb}});
         else
             streams.out << fmt::format("{} and {}: {:.2f} ms {}, {}; sum below 200 Hz {:+.1f} dB, {:+.1f} dB "
-                                       "when moved ({} % sure)\n",
+                                       "when moved (confidence {} %)\n",
                                        s->nameOf(pair.first), s->nameOf(pair.second), std::abs(a.delayMs),
                                        a.delayMs < 0 ? "early" : "late",
                                        a.isInverted ? "inverted" : "same polarity", a.lowSumDb,

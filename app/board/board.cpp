@@ -15,14 +15,14 @@
 namespace cask::app {
 namespace {
 
-constexpr int kWidth = 528;
+constexpr int kWidth = 542;
 constexpr int kRowPx = 24;
 constexpr int kHeadPx = 26;
 constexpr int kNameX = 12;
 constexpr int kRoleX = 122;
 constexpr int kMarksX = 196;
 constexpr int kCellsX = 230;
-constexpr int kCellPx = 42;
+constexpr int kCellPx = 44;
 constexpr double kLeastDb = -60;
 constexpr int kLinePx = kRoleX - kNameX - 10;
 constexpr int kLastStage = static_cast<int>(kStages.size()) - 1;

@@ -155,10 +155,10 @@ void addRoleDoubt(const Subject& on, std::vector<Finding>& findings) {
     if (!heard)
         return;
     const auto& role = roleInfo(heard->role);
-    auto f =
-        on.finding("role-doubt", Severity::Advice,
-                   fmt::format("{} is named like {} but sounds like {} ({:.0f} % sure).", on.element.name,
-                               roleInfo(on.element.role).name, role.name, 100 * heard->confidence));
+    auto f = on.finding("role-doubt", Severity::Advice,
+                        fmt::format("{} is named like {} but sounds like {} (confidence {:.0f} %).",
+                                    on.element.name, roleInfo(on.element.role).name, role.name,
+                                    100 * heard->confidence));
     f.numbers = {{"sure", 100 * heard->confidence, "%"}};
     f.hearing = Hearing{{on.element.id}, on.timeS(0), on.timeS(0) + 8};
     f.proposal = Proposal{
@@ -182,7 +182,7 @@ void addRole(const Session& s, const Element& e, const HouseStyle& style, std::v
         f.sentence = fmt::format("What is {}? Neither its name nor its sound says so.", e.name);
     } else {
         const auto& role = roleInfo(e.role);
-        f.sentence = fmt::format("Is {} a {}? That is a guess, {:.0f} % sure.", e.name, role.name,
+        f.sentence = fmt::format("Is {} a {}? That is a guess (confidence {:.0f} %).", e.name, role.name,
                                  100 * e.roleConfidence);
         f.proposal =
             Proposal{fmt::format("{} is a {}", e.name, role.name),

@@ -93,7 +93,7 @@ class DrumFindings {
         if (unsure.empty() || percent < m_style.unsureHitsPercent)
             return;
         auto f = finding("unsure", Severity::Advice,
-                         fmt::format("{} of {} hits of {} are less than {:.0f} % sure: listen to them.",
+                         fmt::format("{} of {} hits of {} have a confidence under {:.0f} %: listen to them.",
                                      unsure.size(), m_strokes.size(), name(), m_style.hitSurePercent));
         f.numbers = {{"unsure", static_cast<double>(unsure.size()), ""},
                      {"hits", static_cast<double>(m_strokes.size()), ""}};

@@ -1,6 +1,9 @@
 #include "core/graph/compile_routes.h"
 
 #include "core/base/units.h"
+#include "core/graph/section_moments.h"
+#include "core/session/edits.h"
+#include "core/session/output_changes.h"
 #include "core/session/routing.h"
 
 #include <algorithm>
@@ -65,11 +68,22 @@ MixPlan& mixFor(Plan& plan, int source, int target, int lane, int delay) {
     return plan.mixes.back();
 }
 
-void addRoute(Context& c, const Route& route) {
+/// Where a route's channels come to in a mix.
+struct Place {
+    std::size_t mix = 0;
+    int source = 0; ///< lane
+    int target = 0; ///< left lane
+    int due = 0;    ///< frames by which the sound is late there
+};
+struct PlacedRoute {
+    Route route;
+    std::vector<Place> places; ///< by channel
+};
+
+PlacedRoute addRoute(Context& c, const Route& route) {
     Plan& plan = c.plan;
     const NodePlan from = nodeOf(plan, route.from);
-    const Output& out = *c.session.output(route.from);
-    const auto gains = outputGains(out, from.lanes == 2);
+    PlacedRoute placed{route, {}};
     int group = 0;
     int lane = 0;
     int due = 0;
@@ -91,10 +105,71 @@ void addRoute(Context& c, const Route& route) {
         const auto sourceLane = static_cast<std::size_t>(from.lane + channel);
         mix.delayFrames[sourceLane] = delay;
         mix.isTaken[sourceLane] = true;
-        for (int side = 0; side < 2; ++side)
-            mix.gain[sourceLane][static_cast<std::size_t>(lane + side)] += static_cast<float>(
-                route.level * gains[static_cast<std::size_t>(channel)][static_cast<std::size_t>(side)]);
+        placed.places.push_back(
+            {static_cast<std::size_t>(&mix - plan.mixes.data()), from.lane + channel, lane, due});
     }
+    return placed;
+}
+
+/// Gains from a channel of a route into left and right.
+std::array<double, 2> gainsOf(const Session& s, const PlacedRoute& placed, std::size_t channel) {
+    const auto gains = outputGains(*s.output(placed.route.from), placed.places.size() == 2)[channel];
+    return {placed.route.level * gains[0], placed.route.level * gains[1]};
+}
+
+/// The levels of an owner's routes as its output is now, in the order in which they were made.
+void takeLevels(const Session& s, Id owner, std::vector<PlacedRoute>& routes) {
+    const auto now = routesOf(s, owner, ownLevel(s, owner));
+    std::size_t next = 0;
+    for (auto& placed : routes)
+        if (placed.route.from == owner)
+            placed.route.level = placed.route.to == session::kNoId ? ownLevel(s, owner) : now[next++].level;
+}
+
+/// What an owner's outputs change in sections becomes other gains of the mixes that it goes to.
+void addMoments(Context& c, std::vector<PlacedRoute>& routes) {
+    struct Turn {
+        Id owner;
+        Moment<Output> moment;
+    };
+    std::vector<Turn> turns;
+    for (const auto& node : c.plan.nodes) {
+        const Output& out = *c.session.output(node.id);
+        for (const auto& moment :
+             sectionMoments(c.session, out, out.changes, [](const Output&base, const auto&change) {
+                 return session::withChange(base, change);
+             }))
+            turns.push_back({node.id, moment});
+    }
+    std::stable_sort(turns.begin(), turns.end(),
+                     [](const Turn& a, const Turn& b) { return a.moment.frame < b.moment.frame; });
+    Session now = c.session;
+    for (const auto& turn : turns) {
+        now = session::withOutput(std::move(now), turn.owner, [&](Output& out) { out = turn.moment.value; });
+        takeLevels(now, turn.owner, routes);
+        for (const auto& placed : routes)
+            for (std::size_t channel = 0; placed.route.from == turn.owner && channel < placed.places.size();
+                 ++channel) {
+                // Two routes may meet: what they come to together.
+                const Place& at = placed.places[channel];
+                std::array<double, 2> sum{};
+                for (const auto& other : routes)
+                    for (std::size_t i = 0; other.route.from == turn.owner && i < other.places.size(); ++i)
+                        if (const Place& p = other.places[i];
+                            p.mix == at.mix && p.source == at.source && p.target == at.target) {
+                            const auto gains = gainsOf(now, other, i);
+                            sum[0] += gains[0];
+                            sum[1] += gains[1];
+                        }
+                for (int side = 0; side < 2; ++side)
+                    c.plan.mixes[at.mix].moments.push_back(
+                        {turn.moment.frame + at.due, at.source, at.target + side,
+                         static_cast<float>(sum[static_cast<std::size_t>(side)]), turn.moment.glideFrames});
+            }
+    }
+    for (auto& mix : c.plan.mixes)
+        std::stable_sort(mix.moments.begin(), mix.moments.end(),
+                         [](const MixMoment& a, const MixMoment& b) { return a.frame < b.frame; });
 }
 
 } // namespace
@@ -128,8 +203,19 @@ void compileRoutes(Plan& plan, const Session& s, const Latencies& latencies, con
     routes.push_back({s.master().id, session::kNoId, ownLevel(s, s.master().id), 0});
     for (std::size_t i = 0; i < stems.size(); ++i)
         routes.push_back({stems[i], session::kNoId, ownLevel(s, stems[i]), 2 + 2 * static_cast<int>(i)});
+    std::vector<PlacedRoute> placed;
     for (const auto& route : routes)
-        addRoute(c, route);
+        placed.push_back(addRoute(c, route));
+    for (const auto& each : placed)
+        for (std::size_t channel = 0; channel < each.places.size(); ++channel) {
+            const Place& at = each.places[channel];
+            const auto gains = gainsOf(s, each, channel);
+            for (std::size_t side = 0; side < 2; ++side)
+                plan.mixes[at.mix]
+                    .gain[static_cast<std::size_t>(at.source)][static_cast<std::size_t>(at.target) + side] +=
+                    static_cast<float>(gains[side]);
+        }
+    addMoments(c, placed);
     std::stable_sort(plan.mixes.begin(), plan.mixes.end(),
                      [](const MixPlan& a, const MixPlan& b) { return a.target < b.target; });
 }

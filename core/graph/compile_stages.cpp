@@ -2,6 +2,7 @@
 
 #include "core/base/units.h"
 #include "core/dsp/eq_design.h"
+#include "core/graph/section_moments.h"
 #include "core/session/kinds.h"
 
 #include <algorithm>
@@ -257,23 +258,9 @@ class ModuleStages {
 } // namespace
 
 std::vector<Moment<session::ModuleSettings>> momentsOf(const Module& module, const session::Session& s) {
-    std::vector<Moment<session::ModuleSettings>> moments;
-    for (const auto& section : s.sections)
-        for (const auto& change : module.changes) {
-            if (change.section != section.name)
-                continue;
-            const auto frameAt = [&](double t) { return std::llround(t * s.sampleRateHz); };
-            const int glide = static_cast<int>(frameAt(0.001 * change.glideMs));
-            // A section that begins where the last one ended takes over from it.
-            if (!moments.empty() && moments.back().frame == frameAt(section.startS))
-                moments.pop_back();
-            moments.push_back({frameAt(section.startS), session::withChange(module.settings, change), glide});
-            moments.push_back({frameAt(section.endS), module.settings, glide});
-        }
-    // A foreign writer's sections may stand in any order.
-    std::stable_sort(moments.begin(), moments.end(),
-                     [](const auto& a, const auto& b) { return a.frame < b.frame; });
-    return moments;
+    return sectionMoments(s, module.settings, module.changes, [](const auto& settings, const auto& change) {
+        return session::withChange(settings, change);
+    });
 }
 
 void visitInputs(const Plan& plan, const std::function<void(const LaneInput&)>& visit) {

@@ -121,6 +121,15 @@ struct GroupPlan {
     std::vector<StepPlan> steps;
 };
 
+/// Another gain from a source lane to a target lane from a frame of the runner on.
+struct MixMoment {
+    Frames frame = 0;
+    int source = 0;
+    int target = 0;
+    float gain = 0;
+    int glideFrames = 0;
+};
+
 /// target group += gains * source group, each source lane delayed.
 struct MixPlan {
     int source = 0;
@@ -128,6 +137,7 @@ struct MixPlan {
     std::array<int, dsp::kLanes> delayFrames{};
     std::array<bool, dsp::kLanes> isTaken{}; ///< source lanes with a route, be it silent
     std::array<std::array<float, dsp::kLanes>, dsp::kLanes> gain{}; ///< [source lane][target lane]
+    std::vector<MixMoment> moments;                                 ///< by frame; before them the gains hold
 };
 
 /// An element or bus and where its lanes are.

@@ -42,10 +42,10 @@ Runner::Runner(std::shared_ptr<const Plan> plan, int mostFramesPerBlock, int slo
     std::sort(m_places.begin(), m_places.end(), [](const auto& a, const auto& b) { return a.key < b.key; });
 
     m_mixesOfGroup.assign(m_groups.size(), {0, 0});
-    m_mixes.resize(m_plan->mixes.size());
-    for (std::size_t i = 0; i < m_mixes.size(); ++i) {
+    m_mixes.reserve(m_plan->mixes.size());
+    for (std::size_t i = 0; i < m_plan->mixes.size(); ++i) {
         const MixPlan& from = m_plan->mixes[i];
-        MixState& mix = m_mixes[i];
+        MixState& mix = m_mixes.emplace_back(from);
         auto& range = m_mixesOfGroup[static_cast<std::size_t>(from.target)];
         if (range.first == range.second)
             range.first = static_cast<int>(i);
@@ -70,6 +70,7 @@ void Runner::reset() noexcept {
         resetGroup(group);
     for (auto& mix : m_mixes) {
         mix.matrix.glideLeft = 0;
+        mix.clock.forget();
         mix.delay.reset();
     }
 }
@@ -113,7 +114,7 @@ void Runner::readInputs(std::size_t index, Frames start, int frames, float* to) 
     group.gainGlideLeft -= gliding;
 }
 
-void Runner::runMix(std::size_t index, int frames, int slot, bool adds) noexcept {
+void Runner::runMix(std::size_t index, Frames start, int frames, int slot, bool adds) noexcept {
     const MixPlan& plan = m_plan->mixes[index];
     MixState& mix = m_mixes[index];
     const float* source = sound(static_cast<std::size_t>(plan.source), slot);
@@ -122,7 +123,20 @@ void Runner::runMix(std::size_t index, int frames, int slot, bool adds) noexcept
         source = mix.delayed.data();
         m_kernels.delay(mix.delay, mix.delayed.data(), frames);
     }
-    m_kernels.mix(mix.matrix, source, sound(static_cast<std::size_t>(plan.target), slot), frames, adds);
+    if (mix.clock.isJump(start) && !plan.moments.empty()) {
+        settleMix(mix, plan, start);
+        mix.matrix.from = mix.matrix.gain;
+        mix.matrix.glideLeft = 0;
+    }
+    float* target = sound(static_cast<std::size_t>(plan.target), slot);
+    for (int done = 0; done < frames;) {
+        takeMoments(mix, start + done);
+        const int n = mix.clock.untilNext(start + done, frames - done);
+        const std::ptrdiff_t at = static_cast<std::ptrdiff_t>(done) * kLanes;
+        m_kernels.mix(mix.matrix, source + at, target + at, n, adds);
+        done += n;
+    }
+    mix.clock.standAt(start + frames);
 }
 
 void Runner::runGroup(std::size_t index, Frames start, int frames, int slot) noexcept {
@@ -137,7 +151,7 @@ void Runner::runGroup(std::size_t index, Frames start, int frames, int slot) noe
         if (first == end)
             std::fill_n(io, frames * kLanes, 0.0F);
         for (int i = first; i < end; ++i)
-            runMix(static_cast<std::size_t>(i), frames, slot, i > first);
+            runMix(static_cast<std::size_t>(i), start, frames, slot, i > first);
     }
     StepBlock block{io,
                     start,

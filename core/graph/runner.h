@@ -73,6 +73,8 @@ class Runner {
     };
     struct MixState {
         dsp::MixMatrix matrix;
+        MomentClock<MixMoment> clock;
+        explicit MixState(const MixPlan& plan) : clock(plan.moments) {}
         dsp::LaneDelay delay;
         dsp::LaneBuffer delayed; // empty where nothing waits
     };
@@ -91,7 +93,10 @@ class Runner {
         return m_groups[group].sound.data() + static_cast<std::ptrdiff_t>(slot) * m_mostFrames * dsp::kLanes;
     }
     void readInputs(std::size_t group, Frames start, int frames, float* to) noexcept;
-    void runMix(std::size_t mix, int frames, int slot, bool adds) noexcept;
+    void runMix(std::size_t mix, Frames start, int frames, int slot, bool adds) noexcept;
+    /// The gains that hold at a frame are where the mix goes.
+    static void settleMix(MixState& mix, const MixPlan& plan, Frames frame) noexcept;
+    static void takeMoments(MixState& mix, Frames frame) noexcept;
     /// Silences a block that is not finite and forgets the state that made it.
     void guard(GroupState& group, float* sound, int frames) noexcept;
     static void resetGroup(GroupState& group) noexcept;

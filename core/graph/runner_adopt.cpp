@@ -21,15 +21,44 @@ void captureGains(dsp::MixMatrix& m) {
             m.from[l][t] += s * (m.gain[l][t] - m.from[l][t]);
 }
 
+/// Lanes with any gain, now or soon.
+void noteUsed(dsp::MixMatrix& matrix) {
+    const auto isSounding = [](float gain) { return gain != 0; };
+    for (std::size_t l = 0; l < kLanes; ++l)
+        matrix.isUsed[l] = std::any_of(matrix.gain[l].v.begin(), matrix.gain[l].v.end(), isSounding) ||
+                           std::any_of(matrix.from[l].v.begin(), matrix.from[l].v.end(), isSounding);
+}
+
 } // namespace
 
 void Runner::takeGains(dsp::MixMatrix& matrix, const MixPlan& plan) noexcept {
-    const auto isSounding = [](float gain) { return gain != 0; };
-    for (std::size_t l = 0; l < kLanes; ++l) {
+    for (std::size_t l = 0; l < kLanes; ++l)
         std::copy(plan.gain[l].begin(), plan.gain[l].end(), matrix.gain[l].v.begin());
-        matrix.isUsed[l] = std::any_of(plan.gain[l].begin(), plan.gain[l].end(), isSounding) ||
-                           std::any_of(matrix.from[l].v.begin(), matrix.from[l].v.end(), isSounding);
+    noteUsed(matrix);
+}
+
+void Runner::settleMix(MixState& mix, const MixPlan& plan, Frames frame) noexcept {
+    takeGains(mix.matrix, plan);
+    for (const auto& moment : mix.clock.settle(frame))
+        mix.matrix.gain[static_cast<std::size_t>(moment.source)][moment.target] = moment.gain;
+    noteUsed(mix.matrix);
+}
+
+void Runner::takeMoments(MixState& mix, Frames frame) noexcept {
+    // One glide serves all lanes: it is as long as the longest that is under way.
+    int glide = 0;
+    while (const auto* moment = mix.clock.take(frame)) {
+        if (glide == 0) {
+            glide = std::max(1, mix.matrix.glideLeft);
+            captureGains(mix.matrix);
+        }
+        mix.matrix.gain[static_cast<std::size_t>(moment->source)][moment->target] = moment->gain;
+        glide = std::max(glide, moment->glideFrames);
     }
+    if (glide == 0)
+        return;
+    mix.matrix.glideFrames = mix.matrix.glideLeft = glide;
+    noteUsed(mix.matrix);
 }
 
 void Runner::adopt(Runner& before) noexcept {
@@ -64,11 +93,14 @@ void Runner::retarget(std::shared_ptr<const Plan>& plan) noexcept {
             group.steps[s]->retarget(to.steps[s]);
     }
     for (std::size_t i = 0; i < m_mixes.size(); ++i) {
-        dsp::MixMatrix& matrix = m_mixes[i].matrix;
+        MixState& mix = m_mixes[i];
+        dsp::MixMatrix& matrix = mix.matrix;
         captureGains(matrix);
-        takeGains(matrix, m_plan->mixes[i]);
+        mix.clock.follow(m_plan->mixes[i].moments);
+        settleMix(mix, m_plan->mixes[i], mix.clock.expected());
         const bool moves = !std::equal(matrix.from.begin(), matrix.from.end(), matrix.gain.begin(),
                                        [](const auto& a, const auto& b) { return a.v == b.v; });
+        matrix.glideFrames = glide;
         matrix.glideLeft = moves ? glide : 0;
     }
 }

@@ -1,6 +1,7 @@
 #include "core/session/edits.h"
 
 #include "core/session/kinds.h"
+#include "core/session/output_changes.h"
 #include "core/session/routing.h"
 
 #include <algorithm>
@@ -290,16 +291,7 @@ Result<Session> withKeyTap(Session s, Id owner, Id module, KeyTap tap) {
 }
 
 Session withSectionChange(Session s, Id module, const SectionChange& change) {
-    return withModule(std::move(s), module, [&](Module& m) {
-        const auto it = std::find_if(m.changes.begin(), m.changes.end(),
-                                     [&](const SectionChange& old) { return old.section == change.section; });
-        if (it == m.changes.end() && !change.values.empty())
-            m.changes.push_back(change);
-        else if (it != m.changes.end() && change.values.empty())
-            m.changes.erase(it);
-        else if (it != m.changes.end())
-            *it = change;
-    });
+    return withModule(std::move(s), module, [&](Module& m) { putChange(m.changes, change); });
 }
 
 Result<Session> withOutputBus(Session s, Id from, Id bus) {
@@ -330,6 +322,7 @@ Id addBus(Session& s, std::string name, Id target) {
 Session withoutSend(Session s, Id from, Id bus) {
     return withOutput(std::move(s), from, [&](Output& out) {
         std::erase_if(out.sends, [&](const Send& send) { return send.bus == bus; });
+        forgetSend(out, bus);
     });
 }
 
@@ -342,6 +335,7 @@ Session withoutBus(Session s, Id bus) {
         if (out.bus == bus)
             out.bus = target;
         std::erase_if(out.sends, [&](const Send& send) { return send.bus == bus; });
+        forgetSend(out, bus);
     };
     std::erase_if(s.buses, [&](const Shared<Bus>& b) { return b->id == bus; });
     forgetKey(s, bus);

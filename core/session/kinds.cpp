@@ -85,6 +85,21 @@ const ParameterInfo& keyTapInfo() {
     return kInfo;
 }
 
+const ParameterInfo& glideInfo() {
+    static constexpr ParameterInfo info{.id = "glide_ms",
+                                        .words = "glide",
+                                        .unit = Unit::Milliseconds,
+                                        .most = 10000,
+                                        .standard = 20,
+                                        .step = 10};
+    return info;
+}
+
+std::string pathNameOf(const Module& module) {
+    std::string name(kindId(module.settings));
+    return module.ordinal == 1 ? name : name + "#" + std::to_string(module.ordinal);
+}
+
 int freeOrdinal(const std::vector<Module>& chain, std::string_view kind) {
     int ordinal = 1;
     while (std::any_of(chain.begin(), chain.end(),

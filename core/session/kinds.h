@@ -78,6 +78,10 @@ template <class T> [[nodiscard]] constexpr KeyTap standardKeyTap() {
 [[nodiscard]] KeyTap standardKeyTap(const ModuleSettings& settings);
 /// "key_tap": how it is stored, typed and read.
 [[nodiscard]] const ParameterInfo& keyTapInfo();
+/// "glide_ms" of a section's change.
+[[nodiscard]] const ParameterInfo& glideInfo();
+/// As a path names it: "gate", "eq#2".
+[[nodiscard]] std::string pathNameOf(const Module& module);
 /// Lowest ordinal that no module of this kind has yet in the chain.
 [[nodiscard]] int freeOrdinal(const std::vector<Module>& chain, std::string_view kind);
 /// Gives an ordinal to every module that has none or shares one, by its rank.

@@ -2,22 +2,17 @@
 
 #include "core/session/edits.h"
 #include "core/session/kinds.h"
+#include "core/session/output_changes.h"
 #include "core/session/session_limits.h"
 
 #include <fmt/format.h>
 
 #include <charconv>
+#include <functional>
 #include <optional>
 
 namespace cask::session {
 namespace {
-
-constexpr ParameterInfo kGlideInfo{.id = "glide_ms",
-                                   .words = "glide",
-                                   .unit = Unit::Milliseconds,
-                                   .most = 10000,
-                                   .standard = 20,
-                                   .step = 10};
 
 std::vector<std::string> split(std::string_view path) {
     std::vector<std::string> parts;
@@ -80,9 +75,28 @@ std::optional<ModuleName> moduleName(std::string text) {
     return withKind(name.kind, [](auto) {}) ? std::optional(name) : std::nullopt;
 }
 
-std::string textOf(const Module& module) {
-    const auto kind = kindId(module.settings);
-    return module.ordinal == 1 ? std::string(kind) : fmt::format("{}#{}", kind, module.ordinal);
+/// What a section's change becomes by `text` for one of its values, "glide_ms" or "remove".
+Result<SectionChange> changeAt(const std::vector<SectionChange>& changes, const std::string& section,
+                               const std::string& name, std::string_view text, std::string_view path,
+                               const std::function<std::optional<MovingValue>(std::string_view)>& moving) {
+    SectionChange change;
+    change.section = section;
+    for (const auto& old : changes)
+        if (old.section == section)
+            change = old;
+    if (name == "remove") {
+        change.values.clear();
+        return change;
+    }
+    const bool isGlide = name == glideInfo().id && !change.values.empty();
+    const auto found = isGlide ? std::optional(MovingValue{&glideInfo(), 0}) : moving(name);
+    if (!found)
+        return noSuch(path, name.substr(name.find('/') + 1));
+    const auto value = parseValue(*found->info, text);
+    if (!value)
+        return value.error();
+    (isGlide ? change.glideMs : change.values[name]) = *value;
+    return change;
 }
 
 /// Sets one module's values: what stands in `parts` from its name on.
@@ -212,34 +226,13 @@ class ModuleSetter {
     /// section/SECTION/PARAMETER, section/SECTION/NUMBER/PARAMETER of an item, section/SECTION/glide_ms,
     /// section/SECTION/remove.
     template <class T> Result<Session> setSection(const Module& module) {
-        SectionChange change;
-        change.section = m_parts[2];
-        for (const auto& old : module.changes)
-            if (old.section == m_parts[2])
-                change = old;
         std::string name = m_parts[3];
-        if (m_parts.size() == 4 && name == "remove") {
-            change.values.clear();
-            return withSectionChange(m_session, module.id, change);
-        }
-        if (m_parts.size() == 4 && name == kGlideInfo.id && !change.values.empty()) {
-            const auto glide = parseValue(kGlideInfo, m_text);
-            if (!glide)
-                return glide.error();
-            change.glideMs = *glide;
-            return withSectionChange(m_session, module.id, change);
-        }
         if constexpr (HasItems<T>)
             if (m_parts.size() == 5)
                 name = fmt::format("{}/{}", itemAt<T>(module, m_parts[3]), m_parts[4]);
-        const auto moving = movingValue(module.settings, name);
-        if (!moving)
-            return noSuch(m_path, m_parts.back());
-        const auto value = parseValue(*moving->info, m_text);
-        if (!value)
-            return value.error();
-        change.values[name] = *value;
-        return withSectionChange(m_session, module.id, change);
+        const auto change = changeAt(module.changes, m_parts[2], name, m_text, m_path,
+                                     [&](std::string_view id) { return movingValue(module.settings, id); });
+        return change ? Result<Session>(withSectionChange(m_session, module.id, *change)) : change.error();
     }
 
     Session m_session;
@@ -273,6 +266,24 @@ Result<Session> setRoute(Session s, Id owner, const std::vector<std::string>& pa
     return withSend(std::move(s), owner, send);
 }
 
+/// section/SECTION/PARAMETER, section/SECTION/send/BUS/PARAMETER, section/SECTION/glide_ms or remove.
+Result<Session> setOutputSection(Session s, Id owner, const std::vector<std::string>& parts,
+                                 std::string_view text, std::string_view path) {
+    std::string name = parts[3];
+    if (parts.size() == 6 && name == "send") {
+        const auto bus = findOwner(s, parts[4]);
+        if (!bus)
+            return noSuch(path, parts[4]);
+        name = fmt::format("{}/{}", *bus, parts[5]);
+    } else if (parts.size() != 4) {
+        return noSuch(path, parts.back());
+    }
+    const Output& out = *s.output(owner);
+    const auto change = changeAt(out.changes, parts[2], name, text, path,
+                                 [&](std::string_view id) { return movingValue(out, id); });
+    return change ? Result<Session>(withOutputChange(std::move(s), owner, *change)) : change.error();
+}
+
 Result<Session> setRole(Session s, Id owner, std::string_view text, std::string_view path) {
     if (s.element(owner) == nullptr)
         return noSuch(path, "role");
@@ -299,6 +310,8 @@ Result<Session> withValueAt(Session s, std::string_view path, std::string_view t
         return setRole(std::move(s), *owner, text, path);
     if (parts[1] == "bus" || parts[1] == "send")
         return setRoute(std::move(s), *owner, parts, text, path);
+    if (parts[1] == "section" && parts.size() >= 4)
+        return setOutputSection(std::move(s), *owner, parts, text, path);
     if (const auto name = moduleName(parts[1]))
         return ModuleSetter(std::move(s), *owner, *name, {parts.begin() + 1, parts.end()}, path, text).set();
     if (auto status = trySet<Output>(outputFields(), parts[1], text, [&](const auto& change) {
@@ -311,97 +324,6 @@ Result<Session> withValueAt(Session s, std::string_view path, std::string_view t
             }))
             return *status ? Result<Session>(std::move(s)) : status->error();
     return noSuch(path, parts[1]);
-}
-
-namespace {
-
-/// Lists the values of a session.
-class Lister {
-  public:
-    explicit Lister(const Session& s) : m_session(s) {}
-
-    std::vector<PathValue> list() {
-        for (const auto& e : m_session.elements) {
-            add(e->name + "/role", std::string(roleInfo(e->role).name));
-            addFields(e->name, inputFields(), e->input);
-            addOwner(e->name, e->chain, e->out);
-        }
-        for (const auto& b : m_session.buses)
-            addOwner(b->name, b->chain, b->out);
-        return std::move(m_values);
-    }
-
-  private:
-    void add(std::string path, std::string value, bool isStandard = false) {
-        m_values.push_back({std::move(path), std::move(value), isStandard});
-    }
-    template <class T>
-    void addFields(const std::string& prefix, std::span<const Field<T>> fields, const T& of) {
-        for (const auto& f : fields)
-            add(fmt::format("{}/{}", prefix, f.info.id), formatValue(f.info, f.get(of)));
-    }
-    void addOwner(const std::string& name, const std::vector<Module>& chain, const Output& out) {
-        addFields(name, outputFields(), out);
-        if (out.bus != kNoId)
-            add(name + "/bus", m_session.nameOf(out.bus));
-        for (const auto& send : out.sends)
-            addFields(name + "/send/" + m_session.nameOf(send.bus), sendFields(), send);
-        for (const auto& module : chain)
-            withSettings(module.settings, [&](const auto& settings) {
-                addModule(name + "/" + textOf(module), module, settings);
-            });
-    }
-    template <class T> void addModule(const std::string& prefix, const Module& module, const T& settings) {
-        add(prefix + "/on", module.isOn ? "on" : "off", module.isOn);
-        if constexpr (KindOf<T>::hearsKey)
-            add(prefix + "/key", module.key == kNoId ? "own" : m_session.nameOf(module.key),
-                module.key == kNoId);
-        if constexpr (KindOf<T>::hearsKey)
-            add(fmt::format("{}/{}", prefix, keyTapInfo().id),
-                formatValue(keyTapInfo(), static_cast<double>(module.keyTap)),
-                module.keyTap == standardKeyTap<T>());
-        for (const auto& f : KindOf<T>::fields)
-            add(fmt::format("{}/{}", prefix, f.info.id), formatValue(f.info, f.get(settings)),
-                f.get(settings) == f.info.standard);
-        if constexpr (HasItems<T>) {
-            int number = 1;
-            for (const auto& item : KindOf<T>::items(settings)) {
-                for (const auto& f : KindOf<T>::itemFields)
-                    add(fmt::format("{}/{}/{}", prefix, number, f.info.id), formatValue(f.info, f.get(item)),
-                        f.get(item) == f.info.standard && !KindOf<T>::isAlwaysTold(f.info.id));
-                ++number;
-            }
-        }
-        for (const auto& change : module.changes) {
-            const auto section = prefix + "/section/" + change.section;
-            for (const auto& [id, value] : change.values)
-                if (const auto moving = movingValue(module.settings, id))
-                    add(section + "/" + numbered(settings, id), formatValue(*moving->info, value));
-            add(section + "/glide_ms", formatValue(kGlideInfo, change.glideMs));
-        }
-    }
-    /// "17/gain_db" as "2/gain_db" when 17 is the id of the second item.
-    template <class T> static std::string numbered(const T& settings, const std::string& name) {
-        if constexpr (HasItems<T>) {
-            int number = 1;
-            for (const auto& item : KindOf<T>::items(settings)) {
-                const auto prefix = fmt::format("{}/", item.id);
-                if (name.starts_with(prefix))
-                    return fmt::format("{}/{}", number, name.substr(prefix.size()));
-                ++number;
-            }
-        }
-        return name;
-    }
-
-    const Session& m_session;
-    std::vector<PathValue> m_values;
-};
-
-} // namespace
-
-std::vector<PathValue> listValues(const Session& s) {
-    return Lister(s).list();
 }
 
 } // namespace cask::session

@@ -23,17 +23,19 @@ constexpr std::array kInputFields = {
 };
 
 constexpr std::array kOutputFields = {
-    number<&Output::levelDb>("level_db", "level", Unit::Decibel, {-80, 24, 0}, 0.5, "Level at its output."),
-    number<&Output::pan>("pan", "pan", Unit::Pan, {-1, 1, 0}, 0.05,
-                         "Constant power for mono (-3 dB in the centre); balance for stereo."),
-    number<&Output::widthPercent>("width_percent", "width", Unit::Percent, {0, 200, 100}, 5,
-                                  "Of a stereo element: 0 % is mono, 100 % as it is."),
+    gliding(number<&Output::levelDb>("level_db", "level", Unit::Decibel, {-80, 24, 0}, 0.5,
+                                     "Level at its output.")),
+    gliding(number<&Output::pan>("pan", "pan", Unit::Pan, {-1, 1, 0}, 0.05,
+                                 "Constant power for mono (-3 dB in the centre); balance for stereo.")),
+    gliding(number<&Output::widthPercent>("width_percent", "width", Unit::Percent, {0, 200, 100}, 5,
+                                          "Of a stereo element: 0 % is mono, 100 % as it is.")),
     onOff<&Output::isMuted>("muted", "mute", "Nothing reaches its output or sends."),
     onOff<&Output::isAlone>("alone", "solo", "Mutes the other elements; buses stay as they are."),
 };
 
 constexpr std::array kSendFields = {
-    number<&Send::levelDb>("level_db", "send level", Unit::Decibel, {-80, 24, 0}, 0.5, "Level of the send."),
+    gliding(number<&Send::levelDb>("level_db", "send level", Unit::Decibel, {-80, 24, 0}, 0.5,
+                                   "Level of the send.")),
     onOff<&Send::isBeforeLevel>("before_level", "pre-fader",
                                 "The send is taken before the element's own level."),
 };

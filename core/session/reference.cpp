@@ -114,14 +114,16 @@ std::string moduleSchema() {
 }
 
 std::string parameterPage() {
-    std::string text = "# Parameters\n\n"
-                       "Written by `ember-cask-cli parameters` from the program's own tables. `set SESSION "
-                       "PATH VALUE` sets a value as a person types it.\n"
-                       "The second and further modules of a kind are `NAME/KIND#2/...`. Where *by section* "
-                       "says yes, `NAME/KIND/section/SECTION/...` gives the\n"
-                       "value that holds while a section of that name lasts, reached within `.../glide_ms`; "
-                       "`.../remove` takes all of them back.\n"
-                       "\n## Input of an element\n\n";
+    std::string text =
+        "# Parameters\n\n"
+        "Written by `ember-cask-cli parameters` from the program's own tables. `set SESSION "
+        "PATH VALUE` sets a value as a person types it.\n"
+        "The second and further modules of a kind are `NAME/KIND#2/...`. Where *by section* "
+        "says yes, `NAME/KIND/section/SECTION/...` gives the\n"
+        "value that holds while a section of that name lasts, reached within `.../glide_ms`; "
+        "`.../remove` takes all of them back. Of an output it is `NAME/section/SECTION/level_db` and "
+        "`NAME/section/SECTION/send/BUS/level_db`.\n"
+        "\n## Input of an element\n\n";
     text += kHead;
     text += rows("NAME/", inputFields());
     text += fmt::format("\n## Output of an element or bus\n`NAME/bus` is the bus that it goes to, "

@@ -1,7 +1,10 @@
 #include "core/session/sections.h"
 
+#include "core/session/output_changes.h"
+
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace cask::session {
 namespace {
@@ -47,8 +50,22 @@ Session withSectionFrom(Session s, double atS, const std::string& name) {
 }
 
 Session withSectionNamed(Session s, double atS, const std::string& name) {
-    if (const auto at = holding(s.sections, atS); at != s.sections.end() && !name.empty())
-        at->name = name;
+    const auto at = holding(s.sections, atS);
+    if (at == s.sections.end() || name.empty())
+        return s;
+    const std::string before = std::exchange(at->name, name);
+    const bool stays = std::any_of(s.sections.begin(), s.sections.end(),
+                                   [&](const Section& section) { return section.name == before; });
+    // What is other in it stays so.
+    const auto rename = [&](auto& owner) {
+        renameSection(owner.out.changes, before, name, stays);
+        for (auto& module : owner.chain)
+            renameSection(module.changes, before, name, stays);
+    };
+    for (auto& e : s.elements)
+        e.edit([&](Element& element) { rename(element); });
+    for (auto& b : s.buses)
+        b.edit([&](Bus& bus) { rename(bus); });
     return s;
 }
 

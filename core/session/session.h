@@ -100,6 +100,7 @@ struct Output {
     bool isAlone = false;
     Id bus = kNoId; ///< none for the master
     std::vector<Send> sends;
+    std::vector<SectionChange> changes; ///< names: see movingValue(const Output&, ...)
     Extra extra = {};
     friend bool operator==(const Output&, const Output&) = default;
 };

@@ -1,5 +1,6 @@
 #include "core/session/kinds.h"
 #include "core/session/object_reader.h"
+#include "core/session/output_changes.h"
 #include "core/session/session_check.h"
 #include "core/session/session_json.h"
 #include "core/session/session_limits.h"
@@ -15,7 +16,8 @@ Extra withField(const Extra& extra, const char* key, const std::string& value) {
     return {json.dump(-1, ' ', false, Json::error_handler_t::replace)};
 }
 
-SectionChange readChange(const Json& json, const std::string& where, const ModuleSettings& settings) {
+/// `Of`: a module's settings, or an output.
+template <class Of> SectionChange readChange(const Json& json, const std::string& where, const Of& of) {
     ObjectReader in(json, where);
     SectionChange change;
     change.section = in.text("section");
@@ -23,7 +25,7 @@ SectionChange readChange(const Json& json, const std::string& where, const Modul
     if (const Json* values = in.find("values")) {
         ObjectReader valuesIn(*values, where + "/values");
         for (const auto& [name, value] : values->items())
-            if (const auto moving = movingValue(settings, name); moving && valuesIn.find(name.c_str()))
+            if (const auto moving = movingValue(of, name); moving && valuesIn.find(name.c_str()))
                 change.values[name] = clampValue(*moving->info, valuesIn.number(name.c_str(), 0));
         change.valuesExtra = valuesIn.rest();
     }
@@ -121,6 +123,9 @@ Output readOutput(ObjectReader& owner, const std::string& where) {
         sendIn.fields(sendFields(), send);
         send.extra = sendIn.rest();
         out.sends.push_back(std::move(send));
+    });
+    in.list("changes", [&](const Json& changeJson, const std::string& changeWhere) {
+        out.changes.push_back(readChange(changeJson, changeWhere, out));
     });
     out.extra = in.rest();
     return out;

@@ -52,6 +52,17 @@ template <class T> void putSettings(Json& json, const T& settings, const Module&
     }
 }
 
+void putChanges(Json& json, const std::vector<SectionChange>& changes) {
+    for (const auto& change : changes) {
+        Json one{{"section", change.section}, {"glide_ms", change.glideMs}, {"values", Json::object()}};
+        for (const auto& [id, value] : change.values)
+            one["values"][id] = value;
+        putExtra(one["values"], change.valuesExtra);
+        putExtra(one, change.extra);
+        json["changes"].push_back(std::move(one));
+    }
+}
+
 Json toJson(const Module& module) {
     if (const auto* unknown = std::get_if<UnknownModule>(&module.settings))
         return Json::parse(unknown->json); // written as it came
@@ -60,14 +71,7 @@ Json toJson(const Module& module) {
               {"type", kindId(module.settings)},
               {"ordinal", module.ordinal}};
     withSettings(module.settings, [&](const auto& settings) { putSettings(json, settings, module); });
-    for (const auto& change : module.changes) {
-        Json one{{"section", change.section}, {"glide_ms", change.glideMs}, {"values", Json::object()}};
-        for (const auto& [id, value] : change.values)
-            one["values"][id] = value;
-        putExtra(one["values"], change.valuesExtra);
-        putExtra(one, change.extra);
-        json["changes"].push_back(std::move(one));
-    }
+    putChanges(json, module.changes);
     putExtra(json, module.extra);
     return json;
 }
@@ -92,6 +96,7 @@ Json toJson(const Output& out, bool isMaster) {
         sends.push_back(std::move(s));
     }
     json["sends"] = std::move(sends);
+    putChanges(json, out.changes);
     putExtra(json, out.extra);
     return json;
 }

@@ -196,7 +196,7 @@ TEST_F(AdviseTest, GuessedRolesAreAskedAbout) {
     element.roleConfidence = 0.4;
     m_session.elements[2] = element;
     const auto f = only();
-    EXPECT_TRUE(says(f, "40 % sure")) << f.sentence;
+    EXPECT_TRUE(says(f, "confidence 40 %")) << f.sentence;
     const auto after = f.proposal->apply(m_session);
     EXPECT_EQ(after.element(m_ids[2])->role, Role::SnareTop);
     EXPECT_EQ(after.element(m_ids[2])->roleConfidence, 1);
@@ -314,7 +314,7 @@ TEST_F(AdviseTest, DrumsThatAreNotHeardUnsureOrDrowned) {
     m_hits->spill.rooms[0].spillDrum = 2;
     const auto found = run();
     ASSERT_EQ(found.size(), 4U);
-    EXPECT_TRUE(says(found[0], "1 of 10 hits of Kick In are less than 50 % sure")) << found[0].sentence;
+    EXPECT_TRUE(says(found[0], "1 of 10 hits of Kick In have a confidence under 50 %")) << found[0].sentence;
     EXPECT_TRUE(says(found[1], "only 2.5 dB above the spill from the hat")) << found[1].sentence;
     EXPECT_TRUE(says(found[2], "No hit of its own was found in Snare")) << found[2].sentence;
     EXPECT_TRUE(says(found[3], "No microphone stands at the hat: 10 hits")) << found[3].sentence;

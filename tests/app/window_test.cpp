@@ -213,6 +213,41 @@ TEST_F(Window, HearingABandIsHeldAndGuarded) {
         << "hearing is no edit";
 }
 
+TEST_F(Window, LevelAndPanDifferInASectionAndAreTakenBack) {
+    takeIn({"Snare.wav"});
+    auto next = session();
+    next.sections = {{"chorus", 1, 2, {}}};
+    m_window->document().edit(next, QStringLiteral("sections"));
+    m_window->document().select(session().elements[0]->id);
+    m_window->document().setStage(Stage::Balance);
+    auto& balance = m_window->bench().balance();
+    auto* level = balance.bar(QStringLiteral("level_db"));
+    typeInto(level, QStringLiteral("-3"));
+    auto& box = balance.sectionBox();
+    ASSERT_EQ(box.count(), 2);
+    EXPECT_FALSE(balance.clearButton().isVisible());
+    box.setCurrentIndex(1);
+    emit box.activated(1);
+    typeInto(level, QStringLiteral("-9"));
+    const auto& out = *session().output(session().elements[0]->id);
+    EXPECT_EQ(out.levelDb, -3) << "elsewhere it stays";
+    ASSERT_EQ(out.changes.size(), 1U);
+    EXPECT_EQ(out.changes[0].values, (std::map<std::string, double>{{"level_db", -9}}));
+    EXPECT_EQ(level->value(), -9);
+    EXPECT_EQ(m_window->document().undoLabel(), QStringLiteral("level, Snare, chorus"));
+    box.setCurrentIndex(0);
+    emit box.activated(0);
+    EXPECT_EQ(level->value(), -3);
+    box.setCurrentIndex(1);
+    emit box.activated(1);
+    ASSERT_TRUE(balance.clearButton().isVisible());
+    QTest::mouseClick(&balance.clearButton(), Qt::LeftButton);
+    EXPECT_TRUE(session().output(session().elements[0]->id)->changes.empty());
+    EXPECT_EQ(level->value(), -3);
+    m_window->document().undo();
+    EXPECT_EQ(session().output(session().elements[0]->id)->changes.size(), 1U);
+}
+
 TEST_F(Window, ARouteThatFeedsItselfIsRefusedInWords) {
     takeIn({"Snare.wav"});
     for (const auto& b : session().buses)
