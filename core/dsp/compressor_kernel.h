@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/dsp/compressor_bank.h"
+#include "core/dsp/pair_part.h"
 #include "core/dsp/window_max_kernel.h"
 
 #include <algorithm>
@@ -13,16 +14,6 @@ namespace {
 /// Under this a level is silence: -120 dBFS, and its square.
 inline constexpr float kSilentLevel = 1e-6F;
 
-/// What a lane's detector hears: its own sound, or the middle or side of its pair.
-template <class V, bool HasParts>
-inline V heardBy(const CompressorBank& b, const float* frame, int lane) noexcept {
-    using O = Ops<V>;
-    const V own = O::load(frame + lane);
-    if constexpr (!HasParts)
-        return own;
-    return O::fma(at<V>(b.own, lane), own, at<V>(b.partner, lane) * O::partner(frame, lane));
-}
-
 /// The mean squares of exact windows. Sums in double of the very squares that are taken out again: the
 /// rounding of an hour stays under -110 dBFS.
 template <class V, bool HasParts>
@@ -32,7 +23,7 @@ void meanSquares(CompressorBank& b, const float* heard, int frames) noexcept {
     for (int n = 0; n < frames; ++n) {
         float* now = b.squares.data() + b.squareAt * kLanes;
         for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-            const V x = heardBy<V, HasParts>(b, heard + n * kLanes, lane);
+            const V x = partOf<V, HasParts>(b, heard + n * kLanes, lane);
             O::store(now + lane, x * x);
         }
         std::array<float, kLanes> gone;
@@ -58,7 +49,7 @@ void levelsOf(CompressorBank& b, const float* heard, float* levels, int frames) 
         const auto isRms = O::less(V(0.5F), at<V>(b.isRms, lane));
         for (int n = 0; n < frames; ++n) {
             float* level = levels + n * kLanes + lane;
-            cell = O::max(cell, O::abs(heardBy<V, HasParts>(b, heard + n * kLanes, lane)));
+            cell = O::max(cell, O::abs(partOf<V, HasParts>(b, heard + n * kLanes, lane)));
             V value = O::max(cell, earlier);
             if constexpr (HasRms)
                 value = O::select(isRms, O::max(O::load(level), V(kSilentLevel * kSilentLevel)), value);
@@ -144,7 +135,7 @@ void applyGain(CompressorBank& b, const float* levels, float* io, int frames) no
             if constexpr ((Has & kParts) != 0) {
                 // Both sides of a pair are read before either is written.
                 O::store(b.partnered.data() + n * kLanes + lane,
-                         O::fma(gain - V(1.0F), heardBy<V, true>(b, frame, lane), O::load(frame + lane)));
+                         O::fma(gain - V(1.0F), partOf<V, true>(b, frame, lane), O::load(frame + lane)));
             } else {
                 O::store(frame + lane, gain * O::load(frame + lane));
             }

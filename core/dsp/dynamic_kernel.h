@@ -2,21 +2,12 @@
 #pragma once
 
 #include "core/dsp/dynamic_bank.h"
+#include "core/dsp/pair_part.h"
 #include "core/dsp/section_step.h"
 #include "core/dsp/window_max_kernel.h"
 
 namespace cask::dsp {
 namespace {
-
-/// What a lane hears or acts on: its own sound, or the middle or side of its pair.
-template <class V, bool HasParts>
-inline V partOf(const DynamicBank& b, const float* frame, int lane) noexcept {
-    using O = Ops<V>;
-    const V own = O::load(frame + lane);
-    if constexpr (!HasParts)
-        return own;
-    return O::fma(at<V>(b.own, lane), own, at<V>(b.partner, lane) * O::partner(frame, lane));
-}
 
 /// Squares of the levels of the bands, but for a shelf's time.
 template <class V, bool HasParts, bool HasBells>

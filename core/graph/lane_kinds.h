@@ -31,7 +31,7 @@ struct LanesFor<Settings, session::TypeList<First, Rest...>> {
                                     typename LanesFor<Settings, session::TypeList<Rest...>>::type>;
 };
 /// What runs modules with these settings eight lanes side by side; void when they do not run so.
-template <class Settings> using LanesOf = LanesFor<Settings, LaneKinds>::type;
+template <class Settings> using LanesOf = typename LanesFor<Settings, LaneKinds>::type;
 template <class Settings>
 concept RunsInLanes = !std::is_void_v<LanesOf<Settings>>;
 

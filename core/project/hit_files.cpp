@@ -113,12 +113,13 @@ std::string hitsInWords(const session::Session& s, const HitAnalysis& a) {
     std::string text;
     const auto& t = a.tempo;
     if (t.isKnown)
-        text += fmt::format(
-            "{:.2f} beats a minute (confidence {:.0f} %), {} a bar, first bar at {:.3f} s, drift {:.2f} %, {}\n",
-            t.bpm, 100 * t.confidence, t.beatsPerBar, t.firstBarS, t.driftPercent,
-            t.swingPercent < 53 ? std::string("straight")
-                                : fmt::format("swing {:.0f} % on {}", t.swingPercent,
-                                              t.isSwingOnSixteenths ? "sixteenths" : "eighths"));
+        text +=
+            fmt::format("{:.2f} beats a minute (confidence {:.0f} %), {} a bar, first bar at {:.3f} s, drift "
+                        "{:.2f} %, {}\n",
+                        t.bpm, 100 * t.confidence, t.beatsPerBar, t.firstBarS, t.driftPercent,
+                        t.swingPercent < 53 ? std::string("straight")
+                                            : fmt::format("swing {:.0f} % on {}", t.swingPercent,
+                                                          t.isSwingOnSixteenths ? "sixteenths" : "eighths"));
     else
         text += "No tempo was found.\n";
     for (std::size_t i = 0; i < a.elements.size(); ++i)
