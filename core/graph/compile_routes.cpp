@@ -132,13 +132,13 @@ void addMoments(Context& c, std::vector<PlacedRoute>& routes) {
         Id owner;
         Moment<Output> moment;
     };
+    const auto changed = [](const Output& base, const session::SectionChange& change) {
+        return session::withChange(base, change);
+    };
     std::vector<Turn> turns;
     for (const auto& node : c.plan.nodes) {
         const Output& out = *c.session.output(node.id);
-        for (const auto& moment :
-             sectionMoments(c.session, out, out.changes, [](const Output&base, const auto&change) {
-                 return session::withChange(base, change);
-             }))
+        for (const auto& moment : sectionMoments(c.session, out, out.changes, changed))
             turns.push_back({node.id, moment});
     }
     std::stable_sort(turns.begin(), turns.end(),

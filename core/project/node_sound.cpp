@@ -37,6 +37,7 @@ Result<std::vector<std::vector<float>>> nodeSound(const Session& session, Id nod
     s = session::withOutput(std::move(s), node, [&](session::Output& out) {
         out.isMuted = false;
         out.levelDb = 0;
+        out.changes.clear();
         out.pan = channels == 1 ? -1 : 0; // mono on the left alone is the sound itself
         out.widthPercent = 100;
     });

@@ -362,6 +362,7 @@ Session untouched(const Session& session, Untouched kind) {
         out.levelDb = 0;
         out.widthPercent = 100;
         out.sends.clear();
+        out.changes.clear();
         if (isElement)
             out.pan = 0;
     };

@@ -144,6 +144,18 @@ TEST_F(OutputSections, ARenamedSectionKeepsWhatIsOtherInIt) {
     EXPECT_EQ(m_kit.session.output(m_kit.elements[0])->changes.size(), 2U);
 }
 
+TEST_F(OutputSections, WhatIsHeardUntouchedIsUntouchedInSectionsToo) {
+    set("section/chorus/level_db", "-12");
+    const auto& element = m_kit.elements[0];
+    EXPECT_TRUE(session::untouched(m_kit.session, session::Untouched::FilesAsTheyCame)
+                    .output(element)
+                    ->changes.empty());
+    EXPECT_EQ(
+        session::untouched(m_kit.session, session::Untouched::NoProcessing).output(element)->changes.size(),
+        1U)
+        << "levels are no processing";
+}
+
 TEST_F(OutputSections, ListedByPathAndTakenBack) {
     set("section/chorus/pan", "L 20");
     bool isListed = false;
