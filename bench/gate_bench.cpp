@@ -2,8 +2,8 @@
 // Argument: minutes (default 5).
 #include "bench/kit_load.h"
 #include "core/advise/house_style.h"
+#include "core/kit_measures/gates.h"
 #include "core/measure/gate/gate_search.h"
-#include "core/project/gates.h"
 
 #include <fmt/format.h>
 
@@ -39,7 +39,7 @@ double advisorMs(double minutes, const std::vector<MaterialHit>& hits) {
         element.edit([&](session::Element& e) {
             e.role = e.id == load.session.elements[0]->id ? Role::SnareTop : Role::SnareBottom;
         });
-    project::HitAnalysis analysis;
+    kit::HitAnalysis analysis;
     for (const auto& e : load.session.elements)
         analysis.elements.push_back(e->id);
     analysis.hits.inputs = 2;
@@ -51,7 +51,7 @@ double advisorMs(double minutes, const std::vector<MaterialHit>& hits) {
     }
     return msOf([&] {
         const auto measured =
-            project::measureGate(load.session, load.session.elements[0]->id, analysis, load.lookup, {});
+            kit::measureGate(load.session, load.session.elements[0]->id, analysis, load.lookup, {});
         fmt::print("{} ways of gating\n", measured ? measured->ways.size() : 0);
     });
 }

@@ -1,14 +1,14 @@
 // How the time and memory of measuring a session grow with its files: each step of the whole, for the first
 // 8, 16, 32 ... elements. Caches are made anew for each. usage: growth_bench FOLDER_OF_FILES [COUNT...]
 #include "core/advise/house_style_files.h"
-#include "core/project/gates.h"
+#include "core/kit_measures/gates.h"
+#include "core/kit_measures/mix.h"
+#include "core/kit_measures/partners.h"
+#include "core/kit_measures/same_audio.h"
+#include "core/kit_measures/tones.h"
 #include "core/project/intake_files.h"
-#include "core/project/kit_measures.h"
-#include "core/project/mix.h"
+#include "core/project/measured_files.h"
 #include "core/project/offline_sources.h"
-#include "core/project/partners.h"
-#include "core/project/same_audio.h"
-#include "core/project/tones.h"
 #include "core/session/session_store.h"
 
 #include <chrono>
@@ -63,16 +63,15 @@ int measureFirst(const std::filesystem::path& files, std::size_t count) {
                 framesToSeconds(s.lengthFrames(), s.sampleRateHz));
     const auto opened = steps.run("open", [&] { return project::openOfflineSources(s, folder); });
     const auto trails = steps.run("trails", [&] { return project::measureTrails(s, folder); });
-    const auto facts = steps.run("facts", [&] { return project::measureFiles(s, folder, trails->lookup()); });
-    const auto hits = steps.run("hits", [&] { return project::analyseHits(s, trails->lookup()); });
+    const auto facts = steps.run("facts", [&] { return project::measureFiles(s, folder); });
+    const auto hits = steps.run("hits", [&] { return kit::analyseHits(s, trails->lookup()); });
     const auto lookup = opened->lookup();
-    (void)steps.run("pairs", [&] { return project::alignPartners(s, **hits, lookup); });
-    (void)steps.run("copies", [&] { return project::findSameAudio(s, trails->lookup(), lookup); });
-    (void)steps.run("gates",
-                    [&] { return project::measureGates(s, **hits, lookup, advise::standardStyle()); });
-    (void)steps.run("tones", [&] { return project::measureTones(s, **hits, lookup); });
-    const auto tracks = steps.run("tracks", [&] { return project::measureTracks(s, lookup); });
-    (void)steps.run("mix", [&] { return project::measureMix(s, tracks->cells, hits->get()); });
+    (void)steps.run("pairs", [&] { return kit::alignPartners(s, **hits, lookup); });
+    (void)steps.run("copies", [&] { return kit::findSameAudio(s, trails->lookup(), lookup); });
+    (void)steps.run("gates", [&] { return kit::measureGates(s, **hits, lookup, advise::standardStyle()); });
+    (void)steps.run("tones", [&] { return kit::measureTones(s, **hits, lookup); });
+    const auto tracks = steps.run("tracks", [&] { return kit::measureTracks(s, lookup); });
+    (void)steps.run("mix", [&] { return kit::measureMix(s, tracks->cells, hits->get()); });
     std::printf("  whole      %7.2f s\n",
                 std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count());
     std::filesystem::remove_all(folder);

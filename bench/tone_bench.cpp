@@ -4,9 +4,9 @@
 #include "core/dsp/dynamic_lanes.h"
 #include "core/dsp/eq_design.h"
 #include "core/graph/module_sections.h"
+#include "core/kit_measures/mix.h"
+#include "core/kit_measures/tones.h"
 #include "core/measure/tone/own_spectrum.h"
-#include "core/project/mix.h"
-#include "core/project/tones.h"
 
 #include <fmt/format.h>
 
@@ -91,12 +91,12 @@ int main(int argc, char** argv) {
     const auto analysis = analysisOf(load.session, 60 * minutes);
     fmt::print("16 elements of {} min, two threads\n", minutes);
     std::vector<advise::ToneMeasure> tones;
-    project::TrackMeasures tracks;
+    kit::TrackMeasures tracks;
     advise::MixMeasure mix;
     const auto processorBegun = std::clock(); // of all threads: other work on the machine counts less
-    const double tonesMs = msOf([&] { tones = *project::measureTones(load.session, analysis, load.lookup); });
-    const double tracksMs = msOf([&] { tracks = *project::measureTracks(load.session, load.lookup); });
-    const double mixMs = msOf([&] { mix = project::measureMix(load.session, tracks.cells, &analysis); });
+    const double tonesMs = msOf([&] { tones = *kit::measureTones(load.session, analysis, load.lookup); });
+    const double tracksMs = msOf([&] { tracks = *kit::measureTracks(load.session, load.lookup); });
+    const double mixMs = msOf([&] { mix = kit::measureMix(load.session, tracks.cells, &analysis); });
     const auto processorDone = std::clock();
     fmt::print("own hits, partials, rings, levels, behind filters: {:.0f} ms for {} elements\n", tonesMs,
                tones.size());

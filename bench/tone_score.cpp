@@ -5,10 +5,10 @@
 #include "core/advise/advise.h"
 #include "core/advise/house_style_files.h"
 #include "core/dsp/eq_design.h"
+#include "core/kit_measures/tones.h"
 #include "core/measure/tone/hum.h"
 #include "core/measure/tone/hump.h"
 #include "core/media/offline_source.h"
-#include "core/project/tones.h"
 #include "core/session/intake.h"
 #include "tests/support/hit_score.h"
 #include "tests/support/random_take.h"
@@ -122,7 +122,7 @@ void scoreCut(const Loaded& loaded, const advise::ToneMeasure& tone, double ring
                                    tone.ringCuts[i].softerDb >
                                        60 * 120 * (1 / ring.aroundMs - 1 / ring.decayMs) - 3);
         const auto mended = finding.proposal->apply(loaded.session);
-        const auto after = project::measureTones(mended, loaded.hits, loaded.lookup);
+        const auto after = kit::measureTones(mended, loaded.hits, loaded.lookup);
         for (const auto& t : *after)
             if (t.element == tone.element && t.after)
                 for (const auto& ring : t.after->rings)
@@ -140,7 +140,7 @@ void scoreCut(const Loaded& loaded, const advise::ToneMeasure& tone, double ring
 
 void scoreTake(const test::RandomTake& take, int number, Score& score) {
     const auto loaded = load(take);
-    const auto tones = project::measureTones(loaded.session, loaded.hits, loaded.lookup);
+    const auto tones = kit::measureTones(loaded.session, loaded.hits, loaded.lookup);
     for (const auto& tone : *tones) {
         const auto i = static_cast<std::size_t>(loaded.hits.inputOf(tone.element));
         const auto& microphone = take.microphones[i];

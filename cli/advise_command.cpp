@@ -64,9 +64,9 @@ int advise(Streams& streams, const AdviseOptions& o) {
                                    fmt::join(kStageNames, ", "));
         return kWrongUse;
     }
-    const auto advice = findAdvice(streams, o.folder, o.style,
-                                   o.stage == "intake" || o.stage == "hits" ? project::KitDepth::Files
-                                                                            : project::KitDepth::All);
+    const auto advice =
+        findAdvice(streams, o.folder, o.style,
+                   o.stage == "intake" || o.stage == "hits" ? kit::KitDepth::Files : kit::KitDepth::All);
     if (!advice)
         return fail(streams, advice.error());
     const auto& s = advice->session;
@@ -91,7 +91,7 @@ int advise(Streams& streams, const AdviseOptions& o) {
 } // namespace
 
 Result<Advice> findAdvice(Streams& streams, const std::string& folder, const std::string& style,
-                          project::KitDepth depth) {
+                          kit::KitDepth depth) {
     auto opened = openSession(streams, folder);
     if (!opened)
         return opened.error();
@@ -106,8 +106,8 @@ Result<Advice> findAdvice(Streams& streams, const std::string& folder, const std
         streams.err << fmt::format("The session's house style \"{}\" is not here; {} is used.\n", wanted,
                                    advise::standardStyle().name);
     }
-    auto measures = project::measureKit(s, folder, styles.find(wanted), depth, streams.cancel,
-                                        progressTo(streams, "Measuring"));
+    auto measures = project::measureSession(s, folder, styles.find(wanted), depth, streams.cancel,
+                                            progressTo(streams, "Measuring"));
     if (!measures)
         return measures.error();
     Advice advice;

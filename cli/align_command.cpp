@@ -1,6 +1,6 @@
 #include "cli/commands.h"
+#include "core/kit_measures/partners.h"
 #include "core/project/offline_sources.h"
-#include "core/project/partners.h"
 
 #include <fmt/format.h>
 
@@ -25,11 +25,11 @@ int align(Streams& streams, const std::string& folder, bool asJson) {
         project::measureTrails(*s, folder, streams.cancel, progressTo(streams, "Searching for hits"));
     if (!trails)
         return fail(streams, trails.error());
-    const auto hits = project::analyseHits(*s, trails->lookup(), streams.cancel);
+    const auto hits = kit::analyseHits(*s, trails->lookup(), streams.cancel);
     if (!hits)
         return fail(streams, hits.error());
-    const auto pairs = project::alignPartners(*s, **hits, sources->lookup(), streams.cancel,
-                                              progressTo(streams, "Measuring pairs"));
+    const auto pairs = kit::alignPartners(*s, **hits, sources->lookup(), streams.cancel,
+                                          progressTo(streams, "Measuring pairs"));
     if (!pairs)
         return fail(streams, pairs.error());
     nlohmann::ordered_json list = nlohmann::ordered_json::array();

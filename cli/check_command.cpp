@@ -11,7 +11,7 @@ namespace {
 using Json = nlohmann::ordered_json;
 
 int check(Streams& streams, const std::string& folder, bool asJson) {
-    const auto advice = findAdvice(streams, folder, {}, project::KitDepth::Files);
+    const auto advice = findAdvice(streams, folder, {}, kit::KitDepth::Files);
     if (!advice)
         return fail(streams, advice.error());
     const auto& s = advice->session;

@@ -7,8 +7,8 @@
 #include <core/advise/finding.h>
 #include <core/advise/kit_measures.h>
 #include <core/base/progress.h>
-#include <core/project/hit_analysis.h>
-#include <core/project/kit_measures.h>
+#include <core/kit_measures/hit_analysis.h>
+#include <core/project/measured_files.h>
 #include <core/session/session_store.h>
 #include <functional>
 #include <iosfwd>
@@ -64,7 +64,7 @@ editSession(Streams& streams, const std::string& folder,
 
 /// The hits of a session, with problems of its files printed.
 struct FoundHits {
-    std::shared_ptr<const project::HitAnalysis> analysis;
+    std::shared_ptr<const kit::HitAnalysis> analysis;
     bool hasProblems = false;
 };
 [[nodiscard]] Result<FoundHits> findHits(Streams& streams, const session::Session& s,
@@ -81,6 +81,6 @@ struct Advice {
 /// Opens the session and measures it.
 [[nodiscard]] Result<Advice> findAdvice(Streams& streams, const std::string& folder,
                                         const std::string& style = {},
-                                        project::KitDepth depth = project::KitDepth::All);
+                                        kit::KitDepth depth = kit::KitDepth::All);
 
 } // namespace cask::cli

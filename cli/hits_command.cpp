@@ -1,5 +1,5 @@
 #include "cli/commands.h"
-#include "core/project/hit_analysis.h"
+#include "core/kit_measures/hit_analysis.h"
 #include "core/project/hit_files.h"
 
 #include <fmt/format.h>
@@ -56,7 +56,7 @@ Result<FoundHits> findHits(Streams& streams, const session::Session& s, const st
         return trails.error();
     for (const auto& problem : trails->problems)
         streams.err << problem << '\n';
-    auto analysis = project::analyseHits(s, trails->lookup(), streams.cancel);
+    auto analysis = kit::analyseHits(s, trails->lookup(), streams.cancel);
     if (!analysis)
         return analysis.error();
     return FoundHits{*analysis, !trails->problems.empty()};

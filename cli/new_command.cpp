@@ -2,6 +2,7 @@
 #include "core/advise/role_guess.h"
 #include "core/base/utf8.h"
 #include "core/project/intake_files.h"
+#include "core/project/measured_files.h"
 
 #include <fmt/format.h>
 
@@ -19,15 +20,15 @@ struct Options {
 };
 
 /// Files whose names say nothing are listened to.
-session::Session withRolesFromSound(session::Session s, Streams& streams) {
+session::Session withRolesFromSound(session::Session s, const std::string& folder, Streams& streams) {
     for (const auto& e : std::vector(s.elements)) {
         const auto* file = s.file(e->channels.front().file);
         if (e->roleConfidence > 0 || file->channels > 2)
             continue;
-        const media::SoundFile used(file->path, file->frames);
         const auto progress = progressTo(streams, "Listening to " + e->name);
-        if (const auto analysis = measure::analyseFile(used, used, {}, {}, streams.cancel, progress))
-            s = advise::withRoleFromSound(std::move(s), e->channels.front().file, (*analysis)->facts);
+        const auto measured = project::measureFile(*file, folder, s.sampleRateHz, streams.cancel, progress);
+        if (const auto& analysis = measured.measure.analysis)
+            s = advise::withRoleFromSound(std::move(s), file->id, analysis->facts);
     }
     return s;
 }
@@ -42,6 +43,7 @@ int makeSession(Streams& streams, const Options& o) {
     const auto fail = [&](Streams& to, const Error& error) {
         std::error_code ignored;
         if (!wasThere) {
+            std::filesystem::remove_all(store.cacheFolder(), ignored);
             std::filesystem::remove(std::filesystem::path(o.folder) / ".lock", ignored);
             std::filesystem::remove(o.folder, ignored);
         }
@@ -63,7 +65,7 @@ int makeSession(Streams& streams, const Options& o) {
     auto s = session::emptySession(o.rateHz > 0 ? o.rateHz : session::commonRate(scan.files));
     s.name = toUtf8(std::filesystem::path(o.folder).stem().string());
     s = session::withFiles(std::move(s), scan.files);
-    s = withRolesFromSound(std::move(s), streams);
+    s = withRolesFromSound(std::move(s), o.folder, streams);
     if (streams.cancel.isCancelled())
         return fail(streams, {ErrorCode::Cancelled, "Stopped; no session was made."});
     if (auto saved = store.save(s); !saved)

@@ -24,7 +24,7 @@ std::string shortened(const std::string& text, std::size_t most) {
 }
 
 /// Inputs that belong to the kit: context hears none of it.
-bool isShown(const session::Session& s, const project::HitAnalysis& a, std::size_t input) {
+bool isShown(const session::Session& s, const kit::HitAnalysis& a, std::size_t input) {
     return roleInfo(s.element(a.elements[input])->role).group != RoleGroup::Context;
 }
 

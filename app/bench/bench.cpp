@@ -1,12 +1,12 @@
 #include "app/bench/bench.h"
 
-#include "app/bench/balance_bench.h"
-#include "app/bench/clean_bench.h"
-#include "app/bench/hits_bench.h"
-#include "app/bench/intake_bench.h"
-#include "app/bench/punch_bench.h"
-#include "app/bench/stage_bench.h"
-#include "app/bench/tone_bench.h"
+#include "app/bench/balance/balance_bench.h"
+#include "app/bench/clean/clean_bench.h"
+#include "app/bench/hits/hits_bench.h"
+#include "app/bench/intake/intake_bench.h"
+#include "app/bench/module/stage_bench.h"
+#include "app/bench/punch/punch_bench.h"
+#include "app/bench/tone/tone_bench.h"
 #include "app/theme/theme.h"
 
 #include <QHBoxLayout>

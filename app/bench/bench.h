@@ -1,7 +1,7 @@
 // The bench: one picture per stage in which the measurement is the control.
 #pragma once
 
-#include "app/document/desk.h"
+#include "app/models/desk.h"
 
 #include <QWidget>
 

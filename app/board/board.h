@@ -1,7 +1,7 @@
 // The job at a glance: a row per element and bus, a column per stage.
 #pragma once
 
-#include "app/document/desk.h"
+#include "app/models/desk.h"
 
 #include <QWidget>
 

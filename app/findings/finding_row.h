@@ -1,7 +1,7 @@
 // One finding: its sentence, and what can be done about it.
 #pragma once
 
-#include "app/document/desk.h"
+#include "app/models/desk.h"
 
 #include <QFrame>
 

@@ -2,7 +2,7 @@
 // session.
 #pragma once
 
-#include "app/document/desk.h"
+#include "app/models/desk.h"
 
 #include <QWidget>
 

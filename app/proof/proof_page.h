@@ -1,7 +1,7 @@
 // Proof: deliver the mix and stems, and see what was written.
 #pragma once
 
-#include "app/document/desk.h"
+#include "app/models/desk.h"
 
 #include <QWidget>
 

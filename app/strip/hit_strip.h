@@ -1,7 +1,7 @@
 // The performance along the bottom: a line per element, a mark per hit, sections, loop and playhead.
 #pragma once
 
-#include "app/document/desk.h"
+#include "app/models/desk.h"
 
 #include <QPixmap>
 #include <QWidget>

@@ -1,7 +1,7 @@
 // The line at the top: session, pages, transport, comparison, loudness.
 #pragma once
 
-#include "app/document/desk.h"
+#include "app/models/desk.h"
 
 #include <QWidget>
 

@@ -1,7 +1,7 @@
 // The window: head line, Board, bench, Hit Strip; pages; files dropped on it.
 #pragma once
 
-#include "app/document/desk.h"
+#include "app/models/desk.h"
 
 #include <QMainWindow>
 

@@ -1,11 +1,11 @@
 #include "app/window/picture.h"
 
 #include "app/bench/bench.h"
-#include "app/bench/clean_bench.h"
-#include "app/bench/intake_bench.h"
-#include "app/bench/pair_bench.h"
-#include "app/bench/punch_bench.h"
-#include "app/bench/tone_bench.h"
+#include "app/bench/clean/clean_bench.h"
+#include "app/bench/intake/intake_bench.h"
+#include "app/bench/intake/pair_bench.h"
+#include "app/bench/punch/punch_bench.h"
+#include "app/bench/tone/tone_bench.h"
 #include "app/proof/proof_page.h"
 #include "app/window/main_window.h"
 

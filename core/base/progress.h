@@ -20,4 +20,11 @@ class CancelToken {
 /// Called with the share done, 0 to 1, from the thread that works.
 using ProgressFn = std::function<void(double share)>;
 
+/// What a part of the work reports to, as a stretch of the whole's progress.
+[[nodiscard]] inline ProgressFn partOf(const ProgressFn& whole, double from, double to) {
+    if (!whole)
+        return {};
+    return [whole, from, to](double share) { whole(from + (to - from) * share); };
+}
+
 } // namespace cask

@@ -2,12 +2,14 @@
 #pragma once
 
 #include <core/base/new_file.h>
-#include <core/project/hit_analysis.h>
+#include <core/kit_measures/hit_analysis.h>
 #include <filesystem>
 #include <string>
 #include <vector>
 
 namespace cask::project {
+
+using kit::HitAnalysis;
 
 /// One line of the table: a hit as one element heard it.
 struct HitRow {

@@ -1,6 +1,6 @@
 #include "core/media/audio_writer.h"
 #include "core/project/hit_files.h"
-#include "core/project/offline_sources.h"
+#include "core/project/measured_files.h"
 
 #include <array>
 #include <cmath>
@@ -146,10 +146,10 @@ Status writeCues(const session::Session& s, const HitAnalysis& a, session::Id el
                  const std::filesystem::path& sessionFolder, const std::filesystem::path& path) {
     const auto* e = s.element(element);
     const auto* file = s.file(e->channels.front().file);
-    const auto prepared = prepareFile(*file, sessionFolder, s.sampleRateHz);
-    if (!prepared)
-        return prepared.error();
-    auto reader = media::AudioReader::open(prepared->playable);
+    const auto ready = readyFile(*file, sessionFolder, s.sampleRateHz);
+    if (!ready)
+        return ready.error();
+    auto reader = media::AudioReader::open(ready->prepared.playable);
     if (!reader)
         return reader.error();
     const auto info = reader->info();

@@ -3,7 +3,6 @@
 
 #include <core/base/progress.h>
 #include <core/graph/plan.h>
-#include <core/media/source_cache.h>
 #include <filesystem>
 #include <map>
 #include <memory>
@@ -22,13 +21,6 @@ struct OfflineSources {
         };
     }
 };
-
-/// Finds the file, sees that it is still the one that was imported, converts it once into the session's cache
-/// (or the user's, when that can't be written) if it must be.
-[[nodiscard]] Result<media::PreparedSource> prepareFile(const session::SourceFile& file,
-                                                        const std::filesystem::path& sessionFolder,
-                                                        double rateHz, const CancelToken& cancel = {},
-                                                        const ProgressFn& progress = {});
 
 /// Every file of the session, converted where needed. Only cancelling is an error.
 [[nodiscard]] Result<OfflineSources> openOfflineSources(const session::Session& session,

@@ -199,6 +199,18 @@ ModuleSettings withChange(ModuleSettings settings, const SectionChange& change) 
     return settings;
 }
 
+const SectionChange* changeIn(const std::vector<SectionChange>& changes, std::string_view section) {
+    const auto it = std::find_if(changes.begin(), changes.end(), [&](const SectionChange& change) {
+        return !section.empty() && change.section == section;
+    });
+    return it == changes.end() ? nullptr : &*it;
+}
+
+ModuleSettings settingsIn(const Module& module, std::string_view section) {
+    const auto* change = changeIn(module.changes, section);
+    return change == nullptr ? module.settings : withChange(module.settings, *change);
+}
+
 void renumberItems(Module& module, const std::function<Id()>& newId) {
     std::map<Id, Id> renamed;
     forEachItemId(module.settings, [&](Id& id) { id = renamed[id] = newId(); });

@@ -105,6 +105,12 @@ struct MovingValue {
 /// The settings that hold while a section changes some of them.
 [[nodiscard]] ModuleSettings withChange(ModuleSettings settings, const SectionChange& change);
 
+/// What a module keeps for a section; null when it keeps nothing, or the name is empty.
+[[nodiscard]] const SectionChange* changeIn(const std::vector<SectionChange>& changes,
+                                            std::string_view section);
+/// A module's settings while a section lasts; with an empty name, where none does.
+[[nodiscard]] ModuleSettings settingsIn(const Module& module, std::string_view section);
+
 /// Gives new ids to a module's items, also where its section changes name them.
 void renumberItems(Module& module, const std::function<Id()>& newId);
 /// Takes out what a module keeps beside an item that is gone.

@@ -94,8 +94,8 @@ TEST_F(Background, PlaysAndEditsWhileFilesAreMeasured) {
     m_window->playback().togglePlay();
     ASSERT_TRUE(waitFor([&] { return m_window->playback().positionS() > 0.2; }));
     m_window->document().setStage(Stage::Tone);
-    m_window->bench().tone().picture().addBand(dsp::FilterKind::Bell, 400, -3);
-    EXPECT_EQ(m_window->bench().tone().picture().bands().size(), 1U);
+    m_window->bench().tone().eq().addBand(dsp::FilterKind::Bell, 400, -3);
+    EXPECT_EQ(m_window->bench().tone().eq().bands().size(), 1U);
     EXPECT_GT(pixelsOf(pictureOf(m_window->bench().tone().picture()), theme().ink), 10)
         << "a picture is there before the measures are";
     ASSERT_TRUE(waitMeasured());

@@ -1,4 +1,5 @@
-#include "app/bench/clean_bench.h"
+#include "app/bench/clean/clean_bench.h"
+#include "app/bench/module/module_actions.h"
 #include "core/session/edits.h"
 #include "core/session/kinds.h"
 #include "tests/app/window_fixture.h"
@@ -26,7 +27,7 @@ class CleanTest : public WindowTest {
             session::findModule<dsp::GateSettings>(*session().chain(element("Snare Top")))->settings);
     }
     void addGate() {
-        QTest::mouseClick(&bench().addButton(), Qt::LeftButton);
+        QTest::mouseClick(&bench().actions().addButton(), Qt::LeftButton);
         ASSERT_NE(gate().module(), nullptr);
         ASSERT_TRUE(settled());
     }
@@ -141,7 +142,7 @@ TEST_F(CleanTest, HandlesOfTheShapeSetItsTimes) {
 TEST_F(CleanTest, ListensToAnotherMicrophoneAndRefusesACircle) {
     open();
     addGate();
-    auto& box = bench().keyBox();
+    auto& box = bench().actions().keyBox();
     box.setCurrentIndex(box.findData(element("Kick In")));
     emit box.activated(box.currentIndex());
     EXPECT_EQ(gate().module()->key, element("Kick In"));
@@ -151,7 +152,7 @@ TEST_F(CleanTest, ListensToAnotherMicrophoneAndRefusesACircle) {
     for (const auto& b : session().buses)
         if (b->name == "Shells")
             shells = b->id;
-    EXPECT_FALSE(gate().setKey(shells));
+    EXPECT_FALSE(setModuleKey(m_window->document(), gate().at(), shells));
     EXPECT_EQ(gate().module()->key, element("Kick In"));
 }
 
@@ -162,7 +163,7 @@ TEST_F(CleanTest, ASectionHasItsOwnFloorAndTheRestStays) {
     next.sections = {{"verse", 0, 6, {}}, {"fill", 6, 12, {}}};
     m_window->document().edit(next, QStringLiteral("sections"));
     ASSERT_TRUE(settled());
-    auto& box = bench().sectionBox();
+    auto& box = bench().actions().sectionBox();
     ASSERT_GE(box.findData(QStringLiteral("fill")), 0);
     box.setCurrentIndex(box.findData(QStringLiteral("fill")));
     emit box.activated(box.currentIndex());

@@ -1,8 +1,8 @@
 // A step of the job whose bench is made from the descriptions of its kinds.
-#include "app/bench/chain_order_row.h"
-#include "app/bench/module_actions.h"
-#include "app/bench/module_fields.h"
-#include "app/bench/stage_bench.h"
+#include "app/bench/module/chain_order_row.h"
+#include "app/bench/module/module_actions.h"
+#include "app/bench/module/module_fields.h"
+#include "app/bench/module/stage_bench.h"
 #include "app/widgets/choice_row.h"
 #include "core/session/edits.h"
 #include "core/session/kinds.h"

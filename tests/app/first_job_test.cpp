@@ -85,15 +85,15 @@ TEST_F(FirstJob, FromDroppedFolderToDeliveredMix) {
     QTest::keyClick(frequency->findChild<QLineEdit*>(), Qt::Key_Return);
     QTest::mouseClick(tone.addButton(dsp::FilterKind::Bell), Qt::LeftButton);
     auto& picture = tone.picture();
-    ASSERT_NE(picture.band(), nullptr);
-    const QPoint bar = picture.handleOf(*picture.band()).toPoint();
+    ASSERT_NE(tone.eq().band(), nullptr);
+    const QPoint bar = picture.handleOf(*tone.eq().band()).toPoint();
     const QPoint target(static_cast<int>(std::lround(picture.xOf(60))),
                         bar.y() - static_cast<int>(std::lround(4 * picture.pixelsPerDb())));
     QTest::mousePress(&picture, Qt::LeftButton, {}, bar);
     QTest::mouseMove(&picture, (bar + target) / 2);
     QTest::mouseMove(&picture, target);
     QTest::mouseRelease(&picture, Qt::LeftButton, {}, target);
-    const auto bands = picture.bands();
+    const auto bands = tone.eq().bands();
     ASSERT_EQ(bands.size(), 2U);
     EXPECT_DOUBLE_EQ(bands[0].frequencyHz, 40);
     EXPECT_NEAR(bands[1].frequencyHz, 60, 1);

@@ -1,6 +1,6 @@
-#include "app/bench/hit_pictures.h"
-#include "app/bench/hits_bench.h"
-#include "app/bench/tempo_row.h"
+#include "app/bench/hits/hit_pictures.h"
+#include "app/bench/hits/hits_bench.h"
+#include "app/bench/hits/tempo_row.h"
 #include "tests/app/window_fixture.h"
 
 #include <QComboBox>

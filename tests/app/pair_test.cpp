@@ -1,6 +1,6 @@
 // Two microphones laid over each other: moved by mouse and keys, flipped, heard, put in time.
-#include "app/bench/pair_bench.h"
-#include "app/bench/pair_picture.h"
+#include "app/bench/intake/pair_bench.h"
+#include "app/bench/intake/pair_picture.h"
 #include "tests/app/window_fixture.h"
 
 namespace cask::app {

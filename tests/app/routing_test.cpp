@@ -1,5 +1,5 @@
 // Sends, names, buses and sections through the window.
-#include "app/bench/sends_row.h"
+#include "app/bench/balance/sends_row.h"
 #include "app/widgets/name_box.h"
 #include "tests/app/window_fixture.h"
 

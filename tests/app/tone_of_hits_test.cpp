@@ -1,6 +1,6 @@
 // The Tone bench on a kit whose hits are known: prices, decays, the whole kit, thresholds against hits.
-#include "app/bench/decay_picture.h"
-#include "app/bench/kit_tone_picture.h"
+#include "app/bench/tone/decay_picture.h"
+#include "app/bench/tone/kit_tone_picture.h"
 #include "core/session/edits.h"
 #include "tests/app/window_fixture.h"
 
@@ -26,10 +26,10 @@ class ToneOfHits : public WindowTest {
 
 TEST_F(ToneOfHits, AMoveTellsWhatItCosts) {
     auto& picture = tone().picture();
-    EXPECT_TRUE(picture.price().isEmpty());
+    EXPECT_TRUE(tone().eq().price().isEmpty());
     const QImage before = pictureOf(picture);
-    picture.addBand(FilterKind::Bell, 60, 6); // where the kick lies
-    const QString price = picture.price();
+    tone().eq().addBand(FilterKind::Bell, 60, 6); // where the kick lies
+    const QString price = tone().eq().price();
     EXPECT_TRUE(price.contains(QStringLiteral("own hits"))) << price.toStdString();
     EXPECT_TRUE(price.contains(QStringLiteral("spill +"))) << price.toStdString();
     EXPECT_TRUE(price.contains(QStringLiteral("Kick"))) << price.toStdString();
@@ -40,24 +40,24 @@ TEST_F(ToneOfHits, ThePriceIsThatOfEitherSound) {
     auto& picture = tone().picture();
     const auto changes = [&] {
         const QRegularExpression two(QStringLiteral("own hits ([^ ]+) dB, spill ([^ ]+) dB"));
-        auto price = picture.price();
+        auto price = tone().eq().price();
         const auto match = two.match(price.replace(QChar(0x2212), QLatin1Char('-')));
         EXPECT_TRUE(match.hasMatch()) << price.toStdString();
         return std::pair(match.captured(1).toDouble(), match.captured(2).toDouble());
     };
-    picture.addBand(FilterKind::Bell, 60, 6); // the kick is all there, the snare elsewhere
+    tone().eq().addBand(FilterKind::Bell, 60, 6); // the kick is all there, the snare elsewhere
     EXPECT_LT(std::abs(changes().first), 0.5);
     EXPECT_NEAR(changes().second, 6, 1.5);
     // A band that moves is priced at the end of its range.
-    picture.removeChosen();
+    tone().eq().removeChosen();
     dsp::EqBand moving;
     moving.frequencyHz = 60;
     moving.dynamics = dsp::Dynamics::Above;
     moving.rangeDb = -12;
-    picture.addBand(moving);
+    tone().eq().addBand(moving);
     EXPECT_LT(std::abs(changes().first), 0.5);
     EXPECT_LT(changes().second, -6);
-    EXPECT_TRUE(picture.price().contains(QStringLiteral("at its most")));
+    EXPECT_TRUE(tone().eq().price().contains(QStringLiteral("at its most")));
 }
 
 TEST_F(ToneOfHits, WhatIsHuntedStaysAsLoudAsTheHitsWere) {
@@ -115,7 +115,7 @@ TEST_F(ToneOfHits, TheKitPictureSaysWhoOwnsABandAndChooses) {
     const QImage uncut = pictureOf(kit);
     // A cut of the kick is seen in the kit.
     const float before = m_window->tones().mix()->picture.mixDb[static_cast<std::size_t>(low)];
-    tone().picture().addBand(FilterKind::LowShelf, 200, -12);
+    tone().eq().addBand(FilterKind::LowShelf, 200, -12);
     EXPECT_TRUE(waitFor(
         [&] { return m_window->tones().mix()->picture.mixDb[static_cast<std::size_t>(low)] < before - 6; }));
     EXPECT_NEAR(m_window->tones().untouchedMix()->picture.mixDb[static_cast<std::size_t>(low)], before, 0.1);
@@ -152,19 +152,19 @@ TEST_F(WindowTest, TheKitPictureTellsWhereTwoMaskEachOther) {
 
 TEST_F(ToneOfHits, AThresholdIsReadAgainstTheHits) {
     auto& picture = tone().picture();
-    picture.addBand(FilterKind::Bell, 900, 0);
+    tone().eq().addBand(FilterKind::Bell, 900, 0);
     auto& dynamics = tone().dynamics();
     QTest::mouseClick(&dynamics, Qt::LeftButton, {}, dynamics.wordRect(1).center());
     const QString text = tone().movesText();
     EXPECT_TRUE(text.contains(QStringLiteral("own hits"))) << text.toStdString();
     EXPECT_TRUE(text.contains(QStringLiteral("moves on"))) << text.toStdString();
     // The bursts are near full scale.
-    m_window->document().edit(session::withBand(session(), element("Snare Top"), picture.chosenBand(),
+    m_window->document().edit(session::withBand(session(), element("Snare Top"), tone().eq().chosenBand(),
                                                 [](dsp::EqBand& b) { b.thresholdDb = -50; }),
                               QStringLiteral("Threshold"));
     EXPECT_TRUE(tone().movesText().contains(QStringLiteral("dB under own hits")))
         << tone().movesText().toStdString();
-    m_window->document().edit(session::withBand(session(), element("Snare Top"), picture.chosenBand(),
+    m_window->document().edit(session::withBand(session(), element("Snare Top"), tone().eq().chosenBand(),
                                                 [](dsp::EqBand& b) { b.thresholdDb = 6; }),
                               QStringLiteral("Threshold"));
     EXPECT_TRUE(tone().movesText().contains(QStringLiteral("dB over own hits")))
@@ -175,13 +175,13 @@ TEST_F(ToneOfHits, AThresholdIsReadAgainstTheHits) {
     for (auto* box : tone().findChildren<QCheckBox*>())
         if (box->text().startsWith(QStringLiteral("listens")))
             box->click();
-    EXPECT_TRUE(picture.band()->isKeyed);
+    EXPECT_TRUE(tone().eq().band()->isKeyed);
     auto& keys = tone().keys();
     const int kick = keys.findText(QStringLiteral("Kick In"));
     ASSERT_GT(kick, 0);
     keys.setCurrentIndex(kick);
     emit keys.activated(kick);
-    EXPECT_EQ(picture.module()->key, element("Kick In"));
+    EXPECT_EQ(tone().eq().module()->key, element("Kick In"));
     EXPECT_TRUE(tone().movesText().isEmpty());
 }
 

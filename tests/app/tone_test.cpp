@@ -1,13 +1,12 @@
 // The Tone bench by mouse, keys and typing.
-#include "app/bench/chain_order_row.h"
-#include "app/bench/module_row.h"
+#include "app/bench/module/chain_order_row.h"
+#include "app/bench/module/module_row.h"
 #include "core/dsp/eq_design.h"
 #include "core/session/edits.h"
-#include "tests/app/window_fixture.h"
+#include "tests/app/tone_fixture.h"
 
 #include <QCheckBox>
 #include <QComboBox>
-#include <QLineEdit>
 #include <QMenu>
 #include <QWheelEvent>
 
@@ -16,99 +15,62 @@ namespace {
 
 using dsp::FilterKind;
 
-class Tone : public WindowTest {
-  protected:
-    void SetUp() override {
-        test::writeWav(m_folder / "Snare.wav", test::bursts(200, 0.5, 0.1, 0.08, 3));
-        drop({text(m_folder / "Snare.wav")});
-        ASSERT_TRUE(waitMeasured());
-        m_window->document().setStage(Stage::Tone);
-        QTest::qWait(1);
-    }
-    bool waitForTone() {
-        return waitFor([&] {
-            return !m_window->tones().isBusy() &&
-                   m_window->tones().tone(m_window->document().selected()) != nullptr;
-        });
-    }
-    ToneBench& tone() { return m_window->bench().tone(); }
-    TonePicture& picture() { return tone().picture(); }
-    void type(const char* bar, const QString& words) {
-        auto* value = tone().bar(QLatin1String(bar));
-        ASSERT_NE(value, nullptr) << bar;
-        value->setFocus();
-        QTest::keyClicks(value, words.left(1));
-        auto* line = value->findChild<QLineEdit*>();
-        ASSERT_NE(line, nullptr);
-        QTest::keyClicks(line, words.mid(1));
-        QTest::keyClick(line, Qt::Key_Return);
-    }
-    void drag(const QPoint& from, const QPoint& to, Qt::KeyboardModifiers modifiers = {}) {
-        QTest::mousePress(&picture(), Qt::LeftButton, modifiers, from);
-        // QTest's mouse moves carry no keys.
-        QMouseEvent move(QEvent::MouseMove, to, picture().mapToGlobal(QPointF(to)), Qt::NoButton,
-                         Qt::LeftButton, modifiers);
-        QCoreApplication::sendEvent(&picture(), &move);
-        QTest::mouseRelease(&picture(), Qt::LeftButton, modifiers, to);
-    }
-};
-
 TEST_F(Tone, TypedValuesTakeUnits) {
-    picture().addBand(FilterKind::Bell, 1000, 0);
+    eq().addBand(FilterKind::Bell, 1000, 0);
     type("frequency_hz", QStringLiteral("2.4k"));
-    EXPECT_DOUBLE_EQ(picture().band()->frequencyHz, 2400);
+    EXPECT_DOUBLE_EQ(eq().band()->frequencyHz, 2400);
     type("gain_db", QStringLiteral("-3.5 dB"));
-    EXPECT_DOUBLE_EQ(picture().band()->gainDb, -3.5);
+    EXPECT_DOUBLE_EQ(eq().band()->gainDb, -3.5);
     type("q", QStringLiteral("6"));
-    EXPECT_DOUBLE_EQ(picture().band()->q, 6);
-    EXPECT_EQ(TonePicture::inWords(*picture().band()), QStringLiteral("2.4 kHz, \u22123.5 dB, narrow"));
+    EXPECT_DOUBLE_EQ(eq().band()->q, 6);
+    EXPECT_EQ(EqModel::inWords(*eq().band()), QStringLiteral("2.4 kHz, \u22123.5 dB, narrow"));
 }
 
 TEST_F(Tone, OnlyWhatMeansSomethingCanBeSet) {
-    picture().addBand(FilterKind::HighPass, 80, 0);
+    eq().addBand(FilterKind::HighPass, 80, 0);
     EXPECT_FALSE(tone().bar(QStringLiteral("gain_db"))->isEnabled());
     EXPECT_TRUE(tone().bar(QStringLiteral("slope_db_per_oct"))->isEnabled());
-    picture().addBand(FilterKind::Bell, 300, 2);
+    eq().addBand(FilterKind::Bell, 300, 2);
     EXPECT_TRUE(tone().bar(QStringLiteral("gain_db"))->isEnabled());
     EXPECT_FALSE(tone().bar(QStringLiteral("slope_db_per_oct"))->isEnabled());
 }
 
 TEST_F(Tone, TheWallOfAHighPassIsDraggedAlongAndSteeper) {
-    picture().addBand(FilterKind::HighPass, 100, 0);
-    const QPoint wall = picture().handleOf(*picture().band()).toPoint();
+    eq().addBand(FilterKind::HighPass, 100, 0);
+    const QPoint wall = picture().handleOf(*eq().band()).toPoint();
     drag(wall, {static_cast<int>(std::lround(picture().xOf(200))), wall.y() + 60});
-    EXPECT_NEAR(picture().band()->frequencyHz, 200, 3);
-    EXPECT_DOUBLE_EQ(picture().band()->slopeDbPerOct, 36) << "two steps of 30 pixels";
+    EXPECT_NEAR(eq().band()->frequencyHz, 200, 3);
+    EXPECT_DOUBLE_EQ(eq().band()->slopeDbPerOct, 36) << "two steps of 30 pixels";
     m_window->document().undo();
-    EXPECT_DOUBLE_EQ(picture().band()->frequencyHz, 100) << "a drag is one step";
+    EXPECT_DOUBLE_EQ(eq().band()->frequencyHz, 100) << "a drag is one step";
 }
 
 TEST_F(Tone, ShiftMakesADragFine) {
-    picture().addBand(FilterKind::Bell, 1000, 0);
-    const QPoint bar = picture().handleOf(*picture().band()).toPoint();
+    eq().addBand(FilterKind::Bell, 1000, 0);
+    const QPoint bar = picture().handleOf(*eq().band()).toPoint();
     drag(bar, bar - QPoint(0, 50), Qt::ShiftModifier);
-    EXPECT_NEAR(picture().band()->gainDb, 10 / picture().pixelsPerDb(), 0.06);
+    EXPECT_NEAR(eq().band()->gainDb, 10 / picture().pixelsPerDb(), 0.06);
 }
 
 TEST_F(Tone, KeysWalkThroughTheMovesAndChangeThem) {
-    picture().addBand(FilterKind::Bell, 200, 3);
-    picture().addBand(FilterKind::Bell, 2000, -3);
-    picture().addBand(FilterKind::HighShelf, 8000, 2);
+    eq().addBand(FilterKind::Bell, 200, 3);
+    eq().addBand(FilterKind::Bell, 2000, -3);
+    eq().addBand(FilterKind::HighShelf, 8000, 2);
     picture().setFocus();
     QTest::keyClick(&picture(), Qt::Key_N);
-    EXPECT_DOUBLE_EQ(picture().band()->frequencyHz, 200) << "after the last comes the first";
+    EXPECT_DOUBLE_EQ(eq().band()->frequencyHz, 200) << "after the last comes the first";
     QTest::keyClick(&picture(), Qt::Key_N);
-    EXPECT_DOUBLE_EQ(picture().band()->frequencyHz, 2000);
+    EXPECT_DOUBLE_EQ(eq().band()->frequencyHz, 2000);
     for (int i = 0; i < 24; ++i)
         QTest::keyClick(&picture(), Qt::Key_Right);
-    EXPECT_NEAR(picture().band()->frequencyHz, 4000, 1e-6) << "24 steps are an octave";
+    EXPECT_NEAR(eq().band()->frequencyHz, 4000, 1e-6) << "24 steps are an octave";
     QTest::keyClick(&picture(), Qt::Key_Down, Qt::ShiftModifier);
-    EXPECT_NEAR(picture().band()->gainDb, -3.1, 1e-9);
-    const double q = picture().band()->q;
+    EXPECT_NEAR(eq().band()->gainDb, -3.1, 1e-9);
+    const double q = eq().band()->q;
     QTest::keyClick(&picture(), Qt::Key_Minus);
-    EXPECT_NEAR(picture().band()->q, 1.1 * q, 1e-9);
+    EXPECT_NEAR(eq().band()->q, 1.1 * q, 1e-9);
     QTest::keyClick(&picture(), Qt::Key_Delete);
-    EXPECT_EQ(picture().bands().size(), 2U);
+    EXPECT_EQ(eq().bands().size(), 2U);
 }
 
 TEST_F(Tone, WhatLiesBesideOwnHitsIsChosen) {
@@ -162,7 +124,7 @@ TEST_F(Tone, ADrumIsKeptAsAReferenceAndForgotten) {
     boost.frequencyHz = 3000;
     boost.gainDb = 15;
     boost.q = 0.8;
-    picture().addBand(boost);
+    eq().addBand(boost);
     const auto out = picture().outOfUsual();
     ASSERT_FALSE(out.empty());
     EXPECT_GT(out[0].excessDb, 3);
@@ -174,45 +136,45 @@ TEST_F(Tone, ADrumIsKeptAsAReferenceAndForgotten) {
 }
 
 TEST_F(Tone, TheWheelSetsTheWidth) {
-    picture().addBand(FilterKind::Bell, 500, 6);
-    const double q = picture().band()->q;
-    const QPointF at = picture().handleOf(*picture().band());
+    eq().addBand(FilterKind::Bell, 500, 6);
+    const double q = eq().band()->q;
+    const QPointF at = picture().handleOf(*eq().band());
     QWheelEvent wheel(at, picture().mapToGlobal(at), {}, {0, 120}, Qt::NoButton, Qt::NoModifier,
                       Qt::NoScrollPhase, false);
     QCoreApplication::sendEvent(&picture(), &wheel);
-    EXPECT_NEAR(picture().band()->q, 1.1 * q, 1e-9);
+    EXPECT_NEAR(eq().band()->q, 1.1 * q, 1e-9);
 }
 
 TEST_F(Tone, ADoubleClickMakesAMoveWhereItIs) {
     const QPoint at(static_cast<int>(std::lround(picture().xOf(3000))), picture().height() / 2);
     QTest::mouseDClick(&picture(), Qt::LeftButton, {}, at);
-    ASSERT_EQ(picture().bands().size(), 1U);
-    EXPECT_NEAR(picture().bands()[0].frequencyHz, 3000, 30);
+    ASSERT_EQ(eq().bands().size(), 1U);
+    EXPECT_NEAR(eq().bands()[0].frequencyHz, 3000, 30);
     EXPECT_EQ(m_window->document().undoLabel(), QStringLiteral("Add bell, Snare"));
 }
 
 TEST_F(Tone, ValuesStayInTheirRange) {
-    picture().addBand(FilterKind::Bell, 19000, 23.8);
+    eq().addBand(FilterKind::Bell, 19000, 23.8);
     picture().setFocus();
     for (int i = 0; i < 30; ++i) {
         QTest::keyClick(&picture(), Qt::Key_Up);
         QTest::keyClick(&picture(), Qt::Key_Right);
     }
-    EXPECT_DOUBLE_EQ(picture().band()->gainDb, 24);
-    EXPECT_DOUBLE_EQ(picture().band()->frequencyHz, 20000);
+    EXPECT_DOUBLE_EQ(eq().band()->gainDb, 24);
+    EXPECT_DOUBLE_EQ(eq().band()->frequencyHz, 20000);
 }
 
 TEST_F(Tone, ABusHasMovesOfItsOwn) {
     for (const auto& b : session().buses)
         if (b->name == "Shells")
             m_window->document().select(b->id);
-    EXPECT_TRUE(picture().bands().empty());
+    EXPECT_TRUE(eq().bands().empty());
     const QImage empty = pictureOf(picture());
-    picture().addBand(FilterKind::LowShelf, 90, 2);
-    EXPECT_EQ(picture().bands().size(), 1U);
+    eq().addBand(FilterKind::LowShelf, 90, 2);
+    EXPECT_EQ(eq().bands().size(), 1U);
     EXPECT_NE(pictureOf(picture()), empty);
     m_window->document().select(element("Snare"));
-    EXPECT_TRUE(picture().bands().empty());
+    EXPECT_TRUE(eq().bands().empty());
 }
 
 TEST_F(Tone, WhatIsStereoHasAMiddleAndSides) {
@@ -221,32 +183,32 @@ TEST_F(Tone, WhatIsStereoHasAMiddleAndSides) {
     document.select(document.session().buses.front()->id);
     EXPECT_TRUE(tone().parts().isVisibleTo(&tone()));
     EXPECT_FALSE(tone().parts().isEnabled());
-    picture().addBand(FilterKind::Bell, 400, -3);
+    eq().addBand(FilterKind::Bell, 400, -3);
     EXPECT_EQ(tone().parts().chosen(), 0);
     QTest::mouseClick(&tone().parts(), Qt::LeftButton, {}, tone().parts().wordRect(2).center());
-    EXPECT_EQ(picture().band()->part, dsp::StereoPart::Side);
+    EXPECT_EQ(eq().band()->part, dsp::StereoPart::Side);
     document.undo();
-    EXPECT_EQ(picture().band()->part, dsp::StereoPart::Both);
+    EXPECT_EQ(eq().band()->part, dsp::StereoPart::Both);
     EXPECT_EQ(tone().parts().chosen(), 0);
 }
 
 TEST_F(Tone, TheBoardSaysHowManyMovesThereAre) {
     EXPECT_EQ(m_window->board().cellText(element("Snare"), Stage::Tone), QString(QChar(0x00b7)));
-    picture().addBand(FilterKind::Bell, 200, 3);
+    eq().addBand(FilterKind::Bell, 200, 3);
     EXPECT_EQ(m_window->board().cellText(element("Snare"), Stage::Tone), QStringLiteral("1 band"));
-    picture().addBand(FilterKind::Bell, 400, 3);
+    eq().addBand(FilterKind::Bell, 400, 3);
     EXPECT_EQ(m_window->board().cellText(element("Snare"), Stage::Tone), QStringLiteral("2 bands"));
 }
 
 TEST_F(Tone, ADragShowsAtOnceWhatIsHeard) {
     // The plan that plays after a drag has the design of the band that is drawn.
-    picture().addBand(FilterKind::Bell, 1000, 0);
-    const QPoint bar = picture().handleOf(*picture().band()).toPoint();
+    eq().addBand(FilterKind::Bell, 1000, 0);
+    const QPoint bar = picture().handleOf(*eq().band()).toPoint();
     const QImage before = picture().grab().toImage();
     QTest::mousePress(&picture(), Qt::LeftButton, {}, bar);
     QTest::mouseMove(&picture(), bar - QPoint(0, 40));
     EXPECT_NE(picture().grab().toImage(), before) << "before the button is let go";
-    EXPECT_NEAR(picture().band()->gainDb, 40 / picture().pixelsPerDb(), 0.06);
+    EXPECT_NEAR(eq().band()->gainDb, 40 / picture().pixelsPerDb(), 0.06);
     QTest::mouseRelease(&picture(), Qt::LeftButton, {}, bar - QPoint(0, 40));
 }
 
@@ -254,34 +216,34 @@ TEST_F(Tone, AMoveIsTypedInOneLine) {
     auto& line = tone().line();
     QTest::keyClicks(&line, QStringLiteral("60 3dB q1.2"));
     QTest::keyClick(&line, Qt::Key_Return);
-    ASSERT_EQ(picture().bands().size(), 1U);
-    EXPECT_DOUBLE_EQ(picture().band()->frequencyHz, 60);
-    EXPECT_DOUBLE_EQ(picture().band()->gainDb, 3);
-    EXPECT_DOUBLE_EQ(picture().band()->q, 1.2);
+    ASSERT_EQ(eq().bands().size(), 1U);
+    EXPECT_DOUBLE_EQ(eq().band()->frequencyHz, 60);
+    EXPECT_DOUBLE_EQ(eq().band()->gainDb, 3);
+    EXPECT_DOUBLE_EQ(eq().band()->q, 1.2);
     EXPECT_TRUE(line.text().isEmpty());
     QTest::keyClicks(&line, QStringLiteral("=-2 dB"));
     QTest::keyClick(&line, Qt::Key_Return);
-    ASSERT_EQ(picture().bands().size(), 1U) << "sets the chosen one";
-    EXPECT_DOUBLE_EQ(picture().band()->gainDb, -2);
-    EXPECT_DOUBLE_EQ(picture().band()->frequencyHz, 60);
+    ASSERT_EQ(eq().bands().size(), 1U) << "sets the chosen one";
+    EXPECT_DOUBLE_EQ(eq().band()->gainDb, -2);
+    EXPECT_DOUBLE_EQ(eq().band()->frequencyHz, 60);
     QTest::keyClicks(&line, QStringLiteral("louder"));
     QTest::keyClick(&line, Qt::Key_Return);
-    EXPECT_EQ(picture().bands().size(), 1U);
+    EXPECT_EQ(eq().bands().size(), 1U);
     EXPECT_EQ(line.text(), QStringLiteral("louder")) << "stays, to be mended";
 }
 
 TEST_F(Tone, ColourIsAnEqualiserOfItsOwn) {
-    picture().addBand(FilterKind::Bell, 400, -3);
+    eq().addBand(FilterKind::Bell, 400, -3);
     auto& parts = tone().partsOfChain();
     QTest::mouseClick(&parts, Qt::LeftButton, {}, parts.wordRect(1).center());
-    EXPECT_TRUE(picture().bands().empty());
-    picture().addBand(FilterKind::HighShelf, 8000, 2);
-    EXPECT_EQ(picture().bands().size(), 1U);
+    EXPECT_TRUE(eq().bands().empty());
+    eq().addBand(FilterKind::HighShelf, 8000, 2);
+    EXPECT_EQ(eq().bands().size(), 1U);
     const auto& chain = *session().chain(element("Snare"));
     ASSERT_EQ(chain.size(), 2U);
     EXPECT_EQ(std::get<dsp::EqSettings>(chain[1].settings).bands[0].frequencyHz, 8000);
     QTest::mouseClick(&parts, Qt::LeftButton, {}, parts.wordRect(0).center());
-    EXPECT_DOUBLE_EQ(picture().band()->frequencyHz, 400);
+    EXPECT_DOUBLE_EQ(eq().band()->frequencyHz, 400);
     // Only this equaliser's amount.
     tone().amountBar()->setFocus();
     QTest::keyClick(tone().amountBar(), Qt::Key_Down);
@@ -291,7 +253,7 @@ TEST_F(Tone, ColourIsAnEqualiserOfItsOwn) {
 }
 
 TEST_F(Tone, TheOrderOfTwoModulesIsSwappedAndHeard) {
-    picture().addBand(FilterKind::Bell, 400, -3);
+    eq().addBand(FilterKind::Bell, 400, -3);
     tone().showPart(ToneBench::Part::LowEnd);
     EXPECT_EQ(tone().lowEnd().module(), nullptr);
     tone().lowEnd().addButton()->click();
@@ -312,7 +274,7 @@ TEST_F(Tone, TheOrderOfTwoModulesIsSwappedAndHeard) {
 
 TEST_F(Tone, AModuleIsComparedWithItsBypassWhileAKeyIsHeld) {
     EXPECT_FALSE(tone().order().bypass()->isEnabled()) << "there is none yet";
-    picture().addBand(FilterKind::HighPass, 20000, 0); // hardly anything is left
+    eq().addBand(FilterKind::HighPass, 20000, 0); // hardly anything is left
     ASSERT_TRUE(waitMeasured());
     const auto before = session();
     const auto peak = [&] { // of a second and a bit: a stroke is in it
@@ -353,49 +315,6 @@ TEST_F(Tone, LowEndAndBodyHaveTheirValues) {
     EXPECT_NE(pictureOf(tone()), with);
     m_window->document().undo();
     EXPECT_NE(tone().body().module(), nullptr);
-}
-
-TEST_F(Tone, ABandThatMovesHasAThresholdAndARange) {
-    picture().addBand(FilterKind::Bell, 200, 0);
-    EXPECT_FALSE(tone().bar(QStringLiteral("threshold_db"))->isVisibleTo(&tone()));
-    auto& dynamics = tone().dynamics();
-    QTest::mouseClick(&dynamics, Qt::LeftButton, {}, dynamics.wordRect(1).center());
-    EXPECT_EQ(picture().band()->dynamics, dsp::Dynamics::Above);
-    EXPECT_TRUE(tone().bar(QStringLiteral("threshold_db"))->isVisibleTo(&tone()));
-    // The end of its range is dragged apart from its rest.
-    const double y =
-        picture().handleOf(*picture().band()).y() - picture().band()->rangeDb * picture().pixelsPerDb();
-    const QImage before = pictureOf(picture());
-    const QPoint range(static_cast<int>(std::lround(picture().xOf(200))), static_cast<int>(std::lround(y)));
-    drag(range, range + QPoint(0, 30));
-    EXPECT_NEAR(picture().band()->rangeDb, -6 - 30 / picture().pixelsPerDb(), 0.3);
-    EXPECT_DOUBLE_EQ(picture().band()->gainDb, 0);
-    EXPECT_NE(pictureOf(picture()), before);
-    // Passes can't move.
-    picture().addBand(FilterKind::HighPass, 40, 0);
-    EXPECT_FALSE(dynamics.isEnabled());
-}
-
-TEST_F(Tone, HuntingLiftsABandAndMakesItACut) {
-    picture().setFocus();
-    const QPoint at(static_cast<int>(std::lround(picture().xOf(700))), picture().height() / 2);
-    QTest::mouseMove(&picture(), at);
-    QTest::keyPress(&picture(), Qt::Key_G);
-    ASSERT_TRUE(m_window->playback().heardBand().has_value());
-    EXPECT_GT(m_window->playback().heardBand()->boostDb, 6);
-    EXPECT_LT(m_window->playback().heardBand()->levelDb, 0) << "as loud as before";
-    QMouseEvent move(QEvent::MouseMove, QPointF(picture().xOf(900), at.y()),
-                     picture().mapToGlobal(QPointF(picture().xOf(900), at.y())), Qt::NoButton, Qt::NoButton,
-                     {});
-    QCoreApplication::sendEvent(&picture(), &move);
-    EXPECT_NEAR(picture().huntedHz(), 900, 10);
-    QTest::keyClick(&picture(), Qt::Key_Return);
-    ASSERT_EQ(picture().bands().size(), 1U);
-    EXPECT_NEAR(picture().bands()[0].frequencyHz, 900, 10);
-    EXPECT_LT(picture().bands()[0].gainDb, 0);
-    QTest::keyRelease(&picture(), Qt::Key_G);
-    EXPECT_EQ(picture().huntedHz(), 0);
-    EXPECT_FALSE(m_window->playback().heardBand().has_value());
 }
 
 } // namespace

@@ -1,12 +1,12 @@
 // A real window on a simulated device, driven by events.
 #pragma once
 
-#include "app/bench/balance_bench.h"
-#include "app/bench/balance_plane.h"
+#include "app/bench/balance/balance_bench.h"
+#include "app/bench/balance/balance_plane.h"
 #include "app/bench/bench.h"
-#include "app/bench/intake_bench.h"
-#include "app/bench/tone_bench.h"
-#include "app/bench/tone_picture.h"
+#include "app/bench/intake/intake_bench.h"
+#include "app/bench/tone/tone_bench.h"
+#include "app/bench/tone/tone_picture.h"
 #include "app/board/board.h"
 #include "app/findings/findings_panel.h"
 #include "app/proof/proof_page.h"

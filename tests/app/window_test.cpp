@@ -181,27 +181,28 @@ TEST_F(Window, EdgesOfABracketSetTheWidth) {
     takeIn({"Snare.wav"});
     m_window->document().setStage(Stage::Tone);
     auto& picture = m_window->bench().tone().picture();
-    picture.addBand(dsp::FilterKind::Bell, 400, 9);
-    const double q = picture.band()->q;
+    m_window->bench().tone().eq().addBand(dsp::FilterKind::Bell, 400, 9);
+    const double q = m_window->bench().tone().eq().band()->q;
     const double ratio = std::sqrt(1 + 1 / (4 * q * q)) + 1 / (2 * q);
     const QPoint edge(static_cast<int>(picture.xOf(400 * ratio)),
-                      static_cast<int>(picture.handleOf(*picture.band()).y() + 4 * picture.pixelsPerDb()));
+                      static_cast<int>(picture.handleOf(*m_window->bench().tone().eq().band()).y() +
+                                       4 * picture.pixelsPerDb()));
     QTest::mousePress(&picture, Qt::LeftButton, {}, edge);
     QTest::mouseMove(&picture, edge + QPoint(40, 0));
     QTest::mouseRelease(&picture, Qt::LeftButton, {}, edge + QPoint(40, 0));
-    EXPECT_LT(picture.band()->q, q);
-    EXPECT_DOUBLE_EQ(picture.band()->frequencyHz, 400);
+    EXPECT_LT(m_window->bench().tone().eq().band()->q, q);
+    EXPECT_DOUBLE_EQ(m_window->bench().tone().eq().band()->frequencyHz, 400);
     QTest::keyClick(&picture, Qt::Key_Up);
-    EXPECT_DOUBLE_EQ(picture.band()->gainDb, 9.5);
+    EXPECT_DOUBLE_EQ(m_window->bench().tone().eq().band()->gainDb, 9.5);
     QTest::keyClick(&picture, Qt::Key_Delete);
-    EXPECT_TRUE(picture.bands().empty());
+    EXPECT_TRUE(m_window->bench().tone().eq().bands().empty());
 }
 
 TEST_F(Window, HearingABandIsHeldAndGuarded) {
     takeIn({"Snare.wav"});
     m_window->document().setStage(Stage::Tone);
     auto& tone = m_window->bench().tone();
-    tone.picture().addBand(dsp::FilterKind::Bell, 400, 12);
+    tone.eq().addBand(dsp::FilterKind::Bell, 400, 12);
     QTest::mousePress(tone.hearButton(), Qt::LeftButton);
     ASSERT_TRUE(m_window->playback().heardBand());
     EXPECT_LT(m_window->playback().heardBand()->lowHz, 400);

@@ -1,6 +1,6 @@
 // A window that is worked on by keys until somebody kills it. usage: window_victim SESSION SEED
 // Prints a line per edit, when it is made: "edit LEVEL_DB".
-#include "app/bench/balance_bench.h"
+#include "app/bench/balance/balance_bench.h"
 #include "app/bench/bench.h"
 #include "app/theme/theme.h"
 #include "app/widgets/value_bar.h"

@@ -2,7 +2,7 @@
 #include "core/measure/file_analysis.h"
 #include "core/media/audio_writer.h"
 #include "core/project/intake_files.h"
-#include "core/project/kit_measures.h"
+#include "core/project/measured_files.h"
 #include "core/project/offline_sources.h"
 #include "core/project/source_check.h"
 #include "core/session/session_store.h"
@@ -97,17 +97,16 @@ TEST_F(SourceCheck, FaultsAreFoundInTheFileAsItIsAlsoWhenItIsConverted) {
     test::writeWav(m_folder / "Clipped.wav", x, 1, 44100);
     const std::vector<fs::path> dropped{m_folder / "Clipped.wav"};
     auto s = session::withFiles(session::emptySession(48000), scanIntake(dropped).files);
-    const auto prepared = prepareFile(*s.files[0], m_folder.path(), 48000);
-    ASSERT_TRUE(prepared && prepared->isConverted);
-    const auto analysis = measure::analyseFile(m_folder / "Clipped.wav", prepared->playable, {}, {});
+    const auto measured = measureFile(*s.files[0], m_folder.path(), 48000);
+    EXPECT_EQ(measured.measure.problem, "");
+    const auto& analysis = measured.measure.analysis;
     ASSERT_TRUE(analysis);
-    const auto& levels = (*analysis)->facts.levels;
+    const auto& levels = analysis->facts.levels;
     EXPECT_EQ(levels.clippedRunCount, 100);
     EXPECT_NEAR(levels.clippedRuns[0].startS, 108 / 44100.0, 1e-9);
     EXPECT_NEAR(levels.peakDb, 0, 1e-6);
-    EXPECT_EQ((*analysis)->facts.notFiniteSamples, 1);
-    EXPECT_NEAR(static_cast<double>((*analysis)->facts.framesRead), 48000, 1)
-        << "the picture is of what plays";
+    EXPECT_EQ(analysis->facts.notFiniteSamples, 1);
+    EXPECT_NEAR(static_cast<double>(analysis->facts.framesRead), 48000, 1) << "the picture is of what plays";
 }
 
 TEST_F(SourceCheck, AReadOnlySessionIsConvertedElsewhereAndNotSilent) {

@@ -22,8 +22,11 @@ const std::map<std::string, std::set<std::string>> kAllowed = {
     {"core/graph", {"core/base", "core/dsp", "core/session"}},
     {"core/advise", {"core/base", "core/dsp", "core/measure", "core/session"}},
     {"core/demo", {"core/base", "core/media", "core/session"}},
+    {"core/kit_measures",
+     {"core/advise", "core/base", "core/dsp", "core/measure", "core/session", "core/graph"}},
     {"core/project",
-     {"core/advise", "core/base", "core/dsp", "core/media", "core/measure", "core/session", "core/graph"}},
+     {"core/advise", "core/base", "core/dsp", "core/graph", "core/kit_measures", "core/media", "core/measure",
+      "core/session"}},
 };
 
 std::string roomOf(const std::string& include) {

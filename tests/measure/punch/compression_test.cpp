@@ -1,7 +1,7 @@
 #include "core/base/units.h"
 #include "core/graph/runner.h"
+#include "core/kit_measures/punch.h"
 #include "core/measure/punch/compression.h"
-#include "core/project/punch.h"
 #include "core/session/edits.h"
 #include "core/session/kinds.h"
 #include "tests/support/signals.h"
@@ -158,10 +158,10 @@ TEST(PunchMaterial, IsTheSoundThatComesToTheCompressorAndTheHitsThatMoveIt) {
     session::addModule(s, kit.elements[0], closed);
     const auto module = session::addModule(s, kit.elements[0], quick());
     session::addModule(s, kit.elements[0], quick());
-    project::HitAnalysis hits;
+    kit::HitAnalysis hits;
     hits.hits.strokes.resize(2);
     hits.hits.strokes[1].timeS = 0.5;
-    const auto material = project::punchMaterial(s, kit.elements[0], module, hits, kit.lookup);
+    const auto material = kit::punchMaterial(s, kit.elements[0], module, hits, kit.lookup);
     ASSERT_TRUE(material) << material.error().message;
     ASSERT_EQ((*material)->frames(), x.size());
     for (std::size_t n = 2000; n < 40000; ++n)
@@ -170,7 +170,7 @@ TEST(PunchMaterial, IsTheSoundThatComesToTheCompressorAndTheHitsThatMoveIt) {
     ASSERT_EQ((*material)->hits.size(), 2U) << "it has none of its own: those of all drums";
     EXPECT_TRUE((*material)->hits[1].isOwn);
     // A bus: both elements, one of them muted.
-    const auto bus = project::punchMaterial(s, s.master().id, session::kNoId, hits, kit.lookup);
+    const auto bus = kit::punchMaterial(s, s.master().id, session::kNoId, hits, kit.lookup);
     ASSERT_TRUE(bus);
     EXPECT_EQ((*bus)->sound.size(), 2U);
     EXPECT_NEAR(test::rmsOf((*bus)->sound[0]), 0.1 / std::sqrt(3.0) * std::sqrt(0.5), 1e-3);

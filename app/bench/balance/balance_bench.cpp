@@ -1,0 +1,161 @@
+#include "app/bench/balance/balance_bench.h"
+
+#include "app/bench/balance/balance_plane.h"
+#include "app/bench/balance/headroom_ladder.h"
+#include "app/bench/balance/sends_row.h"
+#include "app/theme/theme.h"
+#include "app/widgets/value_bar.h"
+#include "app/widgets/words.h"
+#include "core/session/edits.h"
+#include "core/session/output_changes.h"
+#include "core/session/routing.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+namespace cask::app {
+BalanceBench::BalanceBench(const Desk& desk, QWidget* parent)
+    : QWidget(parent), m_desk(desk), m_plane(new BalancePlane(desk, this)), m_bus(new QComboBox(this)),
+      m_section(new SectionBox(this)), m_clear(new QPushButton(tr("clear"), this)),
+      m_sends(new SendsRow(desk, this)) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(8);
+    auto* top = new QHBoxLayout;
+    top->setSpacing(12);
+    top->addWidget(m_plane, 1);
+    top->addWidget(new HeadroomLadder(desk, this));
+    layout->addLayout(top, 1);
+    auto* row = new QHBoxLayout;
+    row->setSpacing(16);
+    for (const auto& field : session::outputFields()) {
+        if (field.info.kind != session::ParameterKind::Number)
+            continue;
+        auto* bar = new ValueBar(field.info, this);
+        connect(bar, &ValueBar::valueEdited, this,
+                [this, f = &field](double value, bool dragging) { editOutput(*f, value, dragging); });
+        connect(bar, &ValueBar::editFinished, &desk.document, &Document::endMerge);
+        row->addWidget(bar, 1);
+        m_bars.emplace_back(&field, bar);
+    }
+    auto* in = new QLabel(tr("section"), this);
+    in->setFont(textFont(12));
+    row->addWidget(in);
+    m_section->setToolTip(
+        tr("Level, pan and width may differ in a section; the picture shows those of the rest"));
+    row->addWidget(m_section);
+    m_clear->setToolTip(tr("In this section as everywhere else"));
+    row->addWidget(m_clear);
+    auto* to = new QLabel(tr("output"), this);
+    to->setFont(textFont(12));
+    row->addWidget(to);
+    m_bus->setAccessibleName(tr("Bus"));
+    m_bus->setMinimumWidth(120);
+    row->addWidget(m_bus);
+    layout->addLayout(row);
+    layout->addWidget(m_sends);
+    connect(m_bus, &QComboBox::activated, this, &BalanceBench::routeTo);
+    connect(m_section, &QComboBox::activated, this, &BalanceBench::refresh);
+    connect(m_clear, &QPushButton::clicked, this, &BalanceBench::clearSection);
+    for (const auto signal : {&Document::selectionChanged, &Document::changed, &Document::opened})
+        connect(&desk.document, signal, this, &BalanceBench::refresh);
+    refresh();
+}
+
+ValueBar* BalanceBench::bar(const QString& id) const {
+    for (const auto& [field, bar] : m_bars)
+        if (words(field->info.id) == id)
+            return bar;
+    return nullptr;
+}
+
+QString BalanceBench::summary() const {
+    const auto& headroom = m_desk.playback.headroom();
+    if (!headroom || headroom->truePeakDb.back() <= kSilenceDb + 1)
+        return {};
+    const double left = -headroom->truePeakDb.back();
+    return left >= 0 ? tr("%1 dB left on the master").arg(dbText(left))
+                     : tr("the master is %1 dB over full scale").arg(dbText(-left));
+}
+
+void BalanceBench::refresh() {
+    const auto& s = m_desk.document.session();
+    const Id id = m_desk.document.selected();
+    const auto* out = s.output(id);
+    const auto* e = s.element(id);
+    m_section->fill(s);
+    const auto change = changeHere();
+    m_clear->setVisible(!change.values.empty());
+    const session::Output shown = out == nullptr ? session::Output{} : session::withChange(*out, change);
+    for (const auto& [field, bar] : m_bars) {
+        const bool isWidth = field->info.id == "width_percent";
+        bar->setEnabled(out != nullptr && (!isWidth || e == nullptr || e->isStereo()));
+        bar->setValue(field->get(shown));
+    }
+    m_bus->clear();
+    const bool isMaster = out != nullptr && out->bus == session::kNoId;
+    m_bus->setEnabled(out != nullptr && !isMaster);
+    if (out == nullptr || isMaster) {
+        m_bus->addItem(tr("the output"));
+        return;
+    }
+    for (const auto& b : s.buses) {
+        if (b->id == id)
+            continue;
+        m_bus->addItem(QString::fromStdString(b->name), b->id);
+        if (b->id == out->bus)
+            m_bus->setCurrentIndex(m_bus->count() - 1);
+    }
+}
+
+void BalanceBench::editOutput(const session::Field<session::Output>& field, double value, bool isDragging) {
+    const Id id = m_desk.document.selected();
+    const auto& s = m_desk.document.session();
+    auto change = changeHere();
+    change.values[std::string(field.info.id)] = value;
+    const QString where = QString::fromStdString(change.section);
+    const QString what = tr("%1, %2").arg(words(field.info.words), QString::fromStdString(s.nameOf(id)));
+    m_desk.document.edit(change.section.empty()
+                             ? session::withOutput(s, id, [&](auto& out) { field.set(out, value); })
+                             : session::withOutputChange(s, id, change),
+                         change.section.empty() ? what : tr("%1, %2").arg(what, where),
+                         isDragging ? words(field.info.id) + QString::number(id) + where : QString());
+}
+
+/// What is other in the chosen section.
+session::SectionChange BalanceBench::changeHere() const {
+    session::SectionChange change;
+    change.section = m_section->section();
+    if (const auto* out = m_desk.document.session().output(m_desk.document.selected()); out != nullptr)
+        for (const auto& old : out->changes)
+            if (old.section == change.section)
+                change = old;
+    return change;
+}
+
+void BalanceBench::clearSection() {
+    const Id id = m_desk.document.selected();
+    const auto& s = m_desk.document.session();
+    auto change = changeHere();
+    change.values.clear();
+    const QString name = QString::fromStdString(s.nameOf(id));
+    m_desk.document.edit(session::withOutputChange(s, id, change),
+                         tr("As everywhere, %1, %2").arg(name, QString::fromStdString(change.section)));
+}
+
+void BalanceBench::routeTo(int index) {
+    const Id id = m_desk.document.selected();
+    const auto& s = m_desk.document.session();
+    auto routed = session::withOutputBus(s, id, m_bus->itemData(index).toInt());
+    if (!routed) {
+        m_desk.document.addNote(QString::fromStdString(routed.error().message));
+        refresh();
+        return;
+    }
+    m_desk.document.edit(std::move(*routed), tr("Bus, %1").arg(QString::fromStdString(s.nameOf(id))));
+}
+
+} // namespace cask::app

@@ -1,0 +1,313 @@
+#include "app/bench/intake/intake_bench.h"
+
+#include "app/bench/intake/intake_picture.h"
+#include "app/bench/intake/pair_bench.h"
+#include "app/theme/theme.h"
+#include "app/widgets/choice_row.h"
+#include "app/widgets/value_bar.h"
+#include "app/widgets/words.h"
+#include "core/session/edits.h"
+
+#include <QCheckBox>
+#include <QGridLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::app {
+IntakeBench::IntakeBench(const Desk& desk, QWidget* parent)
+    : QWidget(parent), m_desk(desk), m_view(new ChoiceRow({tr("the file")}, this)),
+      m_pairBench(new PairBench(desk, this)), m_picture(new IntakePicture(desk, this)),
+      m_roleGrid(new QWidget(this)), m_facts(new QLabel(this)), m_pair(new QPushButton(this)) {
+    setFocusPolicy(Qt::StrongFocus);
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(8);
+    m_view->setAccessibleName(tr("What the picture shows"));
+    auto* viewRow = new QHBoxLayout;
+    viewRow->addWidget(m_view);
+    viewRow->addStretch();
+    layout->addLayout(viewRow);
+    layout->addWidget(m_picture, 1);
+    layout->addWidget(m_pairBench, 1);
+    connect(m_view, &ChoiceRow::choiceEdited, this, &IntakeBench::chooseView);
+    m_facts->setFont(textFont(13));
+    m_facts->setTextFormat(Qt::RichText);
+    m_facts->setWordWrap(true);
+    layout->addWidget(m_facts);
+
+    auto* roles = new QVBoxLayout(m_roleGrid);
+    roles->setContentsMargins(0, 0, 0, 0);
+    auto* roleTitle =
+        new QLabel(tr("What is it? One key sets the role while this bench has the focus."), m_roleGrid);
+    roleTitle->setFont(textFont(12));
+    roles->addWidget(roleTitle);
+    auto* grid = new QGridLayout;
+    grid->setSpacing(4);
+    constexpr int kColumns = 6;
+    int index = 0;
+    for (const auto& info : allRoles()) {
+        auto* button =
+            new QPushButton(QStringLiteral("%1   %2").arg(QLatin1Char(info.key)).arg(words(info.name)), this);
+        button->setCheckable(true);
+        button->setFocusPolicy(Qt::TabFocus);
+        button->setFont(textFont(12));
+        button->setAccessibleName(tr("Role %1").arg(words(info.name)));
+        button->setStyleSheet(QStringLiteral("text-align: left; padding: 3px 8px;"));
+        connect(button, &QPushButton::clicked, this, [this, role = info.role] { setRole(role); });
+        grid->addWidget(button, index / kColumns, index % kColumns);
+        m_roles.emplace_back(info.role, button);
+        ++index;
+    }
+    roles->addLayout(grid);
+    layout->addWidget(m_roleGrid);
+
+    auto* row = new QHBoxLayout;
+    row->setSpacing(16);
+    for (const auto& field : session::inputFields()) {
+        if (field.info.kind == session::ParameterKind::Number) {
+            auto* bar = new ValueBar(field.info, this);
+            connect(bar, &ValueBar::valueEdited, this,
+                    [this, f = &field](double value, bool dragging) { editInput(*f, value, dragging); });
+            connect(bar, &ValueBar::editFinished, &desk.document, &Document::endMerge);
+            row->addWidget(bar);
+            m_bars.emplace_back(&field, bar);
+        } else {
+            auto* box = new QCheckBox(words(field.info.words), this);
+            box->setToolTip(words(field.info.help));
+            connect(box, &QCheckBox::clicked, this,
+                    [this, f = &field](bool on) { editInput(*f, on ? 1 : 0, false); });
+            row->addWidget(box);
+            m_switches.emplace_back(&field, box);
+        }
+    }
+    row->addWidget(m_pair);
+    layout->addLayout(row);
+    connect(m_pair, &QPushButton::clicked, this, &IntakeBench::joinOrPart);
+    for (const auto signal : {&Document::selectionChanged, &Document::changed, &Document::opened})
+        connect(&desk.document, signal, this, &IntakeBench::refresh);
+    connect(&desk.analyst, &Analyst::fileChanged, this, &IntakeBench::refresh);
+    refresh();
+}
+
+QPushButton* IntakeBench::roleButton(Role role) const {
+    for (const auto& [r, button] : m_roles)
+        if (r == role)
+            return button;
+    return nullptr;
+}
+
+ValueBar* IntakeBench::bar(const QString& id) const {
+    for (const auto& [field, bar] : m_bars)
+        if (words(field->info.id) == id)
+            return bar;
+    return nullptr;
+}
+
+QString IntakeBench::summary() const {
+    const auto& analyst = m_desk.analyst;
+    if (analyst.isBusy())
+        return tr("%1 of %2 files measured").arg(analyst.filesDone()).arg(analyst.filesTotal());
+    int problems = 0;
+    for (const auto& e : m_desk.document.session().elements)
+        problems += m_desk.findings.openCount(e->id, Stage::Intake) > 0 ? 1 : 0;
+    return problems == 0 ? tr("%1 files, all sound").arg(analyst.filesTotal())
+                         : tr("%1 files, %2 want attention").arg(analyst.filesTotal()).arg(problems);
+}
+
+QString IntakeBench::factsText() const {
+    const auto& s = m_desk.document.session();
+    const auto* e = s.element(m_desk.document.selected());
+    const auto* state = e == nullptr ? nullptr : m_desk.analyst.element(e->id);
+    const auto* file = e == nullptr ? nullptr : s.file(e->channels.front().file);
+    if (file == nullptr)
+        return {};
+    QStringList cells;
+    const auto add = [&](const QString& name, QString value) {
+        if (name != tr("file")) // a number and its unit stay on one line
+            value.replace(QLatin1Char(' '), QStringLiteral("&nbsp;"));
+        cells << QStringLiteral("<span style='color:%1'>%2</span>&nbsp;<b>%3</b>")
+                     .arg(theme().faint.name(), name, value);
+    };
+    const QString name =
+        QString::fromStdString(std::filesystem::path(file->path).filename().string()).toHtmlEscaped();
+    add(tr("file"), name);
+    add(tr("format"), tr("%1, %2 kHz, %3")
+                          .arg(QString::fromStdString(file->format))
+                          .arg(file->sampleRateHz / 1000)
+                          .arg(e->isStereo() ? tr("stereo") : tr("mono")));
+    if (e->roleConfidence <= 0)
+        add(tr("role"), tr("no idea yet"));
+    else if (e->roleConfidence < 1)
+        add(tr("role"), tr("guessed, confidence %1 %").arg(std::lround(100 * e->roleConfidence)));
+    if (state != nullptr && state->isConverted)
+        add(tr("played at"), tr("%1 kHz, converted").arg(s.sampleRateHz / 1000));
+    if (file->timeReference)
+        add(tr("starts at"),
+            tr("%1 s by its time stamp").arg(framesToSeconds(e->startFrame, s.sampleRateHz), 0, 'f', 3));
+    if (state != nullptr && state->analysis) {
+        const auto& f = state->analysis->facts;
+        add(tr("peak"), tr("%1 dBFS").arg(dbText(f.levels.peakDb)));
+        add(tr("true peak"), tr("%1 dBTP").arg(dbText(f.loudness.truePeakDb)));
+        add(tr("RMS"), tr("%1 dBFS").arg(dbText(f.levels.rmsDb)));
+        add(tr("crest"), tr("%1 dB").arg(dbText(f.levels.crestDb())));
+        add(tr("loudness"), f.loudness.integratedLufs > -100
+                                ? tr("%1 LUFS").arg(dbText(f.loudness.integratedLufs))
+                                : tr("none"));
+        add(tr("noise floor"), tr("%1 dBFS").arg(dbText(f.levels.noiseFloorDb)));
+        add(tr("onsets"), QString::number(f.arrivals));
+    }
+    return cells.join(QStringLiteral(" &nbsp;&nbsp; "));
+}
+
+void IntakeBench::refresh() {
+    const auto& s = m_desk.document.session();
+    const auto* e = s.element(m_desk.document.selected());
+    m_facts->setText(factsText());
+    refreshView();
+    for (const auto& [role, button] : m_roles) {
+        button->setEnabled(e != nullptr);
+        button->setChecked(e != nullptr && e->role == role);
+    }
+    for (const auto& [field, bar] : m_bars) {
+        bar->setEnabled(e != nullptr);
+        bar->setValue(e == nullptr ? field->info.standard : field->get(e->input));
+    }
+    for (const auto& [field, box] : m_switches) {
+        box->setEnabled(e != nullptr);
+        box->setChecked(e != nullptr && field->get(e->input) > 0.5);
+    }
+    const Id other = partner();
+    m_pair->setVisible(e != nullptr);
+    m_pair->setEnabled(e != nullptr && (e->isStereo() || other != session::kNoId));
+    m_pair->setText(e != nullptr && e->isStereo() ? tr("Part into left and right")
+                    : other != session::kNoId
+                        ? tr("Join with %1").arg(QString::fromStdString(s.nameOf(other)))
+                        : tr("Join as a pair"));
+}
+
+void IntakeBench::refreshView() {
+    const auto& s = m_desk.document.session();
+    const Id id = m_desk.document.selected();
+    const Id shownOther =
+        m_view->chosen() > 0 ? m_others[static_cast<std::size_t>(m_view->chosen()) - 1] : session::kNoId;
+    m_others = m_pairBench->model().othersOf(id);
+    QStringList words{tr("the file")};
+    for (const Id other : m_others)
+        words << tr("over %1").arg(QString::fromStdString(s.nameOf(other)));
+    m_view->setWords(words);
+    m_view->setVisible(!m_others.empty());
+    // The same other stays; another element is first shown by itself.
+    const auto it = std::find(m_others.begin(), m_others.end(), shownOther);
+    const bool stays = id == m_viewed && it != m_others.end();
+    m_viewed = id;
+    const int index = stays ? static_cast<int>(it - m_others.begin()) + 1 : 0;
+    m_view->setChosen(index);
+    chooseView(index);
+}
+
+void IntakeBench::chooseView(int index) {
+    const bool isPair = index > 0 && index <= static_cast<int>(m_others.size());
+    m_picture->setVisible(!isPair);
+    m_roleGrid->setVisible(!isPair);
+    m_pairBench->setVisible(isPair);
+    if (isPair)
+        m_pairBench->model().show(m_others[static_cast<std::size_t>(index) - 1], m_desk.document.selected());
+    else
+        m_pairBench->model().show(session::kNoId, session::kNoId);
+}
+
+bool IntakeBench::showPairWith(Id other) {
+    const auto it = std::find(m_others.begin(), m_others.end(), other);
+    if (it == m_others.end())
+        return false;
+    const int index = static_cast<int>(it - m_others.begin()) + 1;
+    m_view->setChosen(index);
+    chooseView(index);
+    return true;
+}
+
+Id IntakeBench::partner() const {
+    // The next mono element of the same role.
+    const auto& s = m_desk.document.session();
+    const auto* e = s.element(m_desk.document.selected());
+    if (e == nullptr || e->isStereo())
+        return session::kNoId;
+    bool isAfter = false;
+    for (const auto& other : s.elements) {
+        if (isAfter && !other->isStereo() && other->role == e->role)
+            return other->id;
+        isAfter = isAfter || other->id == e->id;
+    }
+    return session::kNoId;
+}
+
+void IntakeBench::setRole(Role role) {
+    const Id id = m_desk.document.selected();
+    const auto* e = m_desk.document.session().element(id);
+    if (e == nullptr)
+        return;
+    m_desk.document.edit(session::withRole(m_desk.document.session(), id, role),
+                         tr("Role, %1").arg(QString::fromStdString(e->name)));
+    refresh();
+}
+
+void IntakeBench::editInput(const session::Field<session::InputSettings>& field, double value,
+                            bool isDragging) {
+    const Id id = m_desk.document.selected();
+    const auto& s = m_desk.document.session();
+    m_desk.document.edit(session::withElement(s, id, [&](session::Element& e) { field.set(e.input, value); }),
+                         tr("%1, %2").arg(words(field.info.words), QString::fromStdString(s.nameOf(id))),
+                         isDragging ? words(field.info.id) + QString::number(id) : QString());
+}
+
+void IntakeBench::joinOrPart() {
+    const Id id = m_desk.document.selected();
+    const auto& s = m_desk.document.session();
+    const auto* e = s.element(id);
+    if (e == nullptr)
+        return;
+    const bool parts = e->isStereo();
+    auto result = parts ? session::withPairParted(s, id) : session::withPairJoined(s, id, partner());
+    if (!result) {
+        m_desk.document.addNote(QString::fromStdString(result.error().message));
+        return;
+    }
+    m_desk.document.edit(
+        std::move(*result),
+        (parts ? tr("Part pair, %1") : tr("Join pair, %1")).arg(QString::fromStdString(e->name)));
+}
+
+std::optional<Role> IntakeBench::roleOfKey(const QKeyEvent& event) const {
+    if (m_view->chosen() > 0)
+        return std::nullopt; // the roles are out of sight
+
+    const QString text = event.text().toLower();
+    if (text.size() == 1 && event.modifiers() == Qt::NoModifier)
+        for (const auto& info : allRoles())
+            if (text[0] == QLatin1Char(info.key))
+                return info.role;
+    return std::nullopt;
+}
+
+bool IntakeBench::event(QEvent* event) {
+    // A letter is a role here, whatever it is elsewhere in the window.
+    if (event->type() == QEvent::ShortcutOverride && roleOfKey(*static_cast<QKeyEvent*>(event))) {
+        event->accept();
+        return true;
+    }
+    return QWidget::event(event);
+}
+
+void IntakeBench::keyPressEvent(QKeyEvent* event) {
+    if (const auto role = roleOfKey(*event))
+        setRole(*role);
+    else
+        QWidget::keyPressEvent(event);
+}
+
+} // namespace cask::app

@@ -1,0 +1,191 @@
+#include "app/bench/punch/level_curve_picture.h"
+
+#include "app/picture/picture_paint.h"
+#include "app/theme/theme.h"
+#include "core/base/units.h"
+#include "core/dsp/compressor.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace cask::app {
+namespace {
+
+constexpr double kLowestDb = -60;
+constexpr double kHighestDb = 6;
+constexpr double kGrabPx = 10;
+constexpr std::array kHandles = {LevelCurvePicture::Handle::Threshold, LevelCurvePicture::Handle::Ratio};
+
+} // namespace
+
+LevelCurvePicture::LevelCurvePicture(const Desk& desk, PunchModel& punch, QWidget* parent)
+    : QWidget(parent), m_desk(desk), m_punch(punch) {
+    setAccessibleName(tr("Level of every hit before and after"));
+    setToolTip(tr("Drag the threshold sideways, and the ratio by the end of the curve. A mark is a hit: "
+                  "where it comes in, and how strong it leaves"));
+    setMouseTracking(true);
+    setMinimumHeight(160);
+    connect(&punch, &PunchModel::changed, this, qOverload<>(&QWidget::update));
+}
+
+QRectF LevelCurvePicture::plot() const {
+    return QRectF(rect()).adjusted(36, 28, -12, -36);
+}
+
+double LevelCurvePicture::xOf(double db) const {
+    const QRectF r = plot();
+    return r.left() +
+           (std::clamp(db, kLowestDb, kHighestDb) - kLowestDb) / (kHighestDb - kLowestDb) * r.width();
+}
+
+double LevelCurvePicture::yOf(double db) const {
+    const QRectF r = plot();
+    return r.bottom() -
+           (std::clamp(db, kLowestDb, kHighestDb) - kLowestDb) / (kHighestDb - kLowestDb) * r.height();
+}
+
+double LevelCurvePicture::leaving(double db) const {
+    const auto s = m_punch.settings();
+    const double wet = dbToLinear(dsp::compressorGainDb(s, db) + s.makeupDb);
+    return db + linearToDb(std::max(1e-6, 1 + s.mixPercent / 100 * (wet - 1)));
+}
+
+QPointF LevelCurvePicture::handleAt(Handle handle) const {
+    if (m_punch.module() == nullptr)
+        return {};
+    const auto s = m_punch.settings();
+    const double at = handle == Handle::Threshold                   ? s.thresholdDb
+                      : s.direction == dsp::CompressorDirection::Up ? kLowestDb
+                                                                    : 0;
+    return {xOf(at), yOf(leaving(at))};
+}
+
+void LevelCurvePicture::paintHits(QPainter& p) const {
+    const Theme& t = theme();
+    const auto* c = m_punch.compression();
+    if (c == nullptr)
+        return;
+    p.setPen(Qt::NoPen);
+    QColor soft = t.teal;
+    soft.setAlpha(130);
+    p.setBrush(soft);
+    for (const auto& hit : c->hits) {
+        const double after = m_punch.module() == nullptr ? hit.levelDb : hit.levelDb + hit.keptDb();
+        p.drawEllipse(QPointF(xOf(hit.levelDb), yOf(after)), 2.6, 2.6);
+    }
+}
+
+void LevelCurvePicture::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const Theme& t = theme();
+    const QRectF r = plot();
+    paintGround(p, rect(), tr("Level of every hit, before and after"));
+    p.setFont(textFont(11));
+    for (int db = static_cast<int>(kLowestDb); db <= 0; db += 12) {
+        p.setPen(t.line);
+        p.drawLine(QPointF(xOf(db), r.top()), QPointF(xOf(db), r.bottom()));
+        p.drawLine(QPointF(r.left(), yOf(db)), QPointF(r.right(), yOf(db)));
+        p.setPen(t.faint);
+        p.drawText(QRectF(xOf(db) - 30, r.bottom() + 3, 60, 14), Qt::AlignHCenter | Qt::AlignTop,
+                   dbText(db, 0));
+        p.drawText(QRectF(0, yOf(db) - 8, r.left() - 4, 16), Qt::AlignRight | Qt::AlignVCenter,
+                   dbText(db, 0));
+    }
+    p.drawText(QRectF(r.left(), r.bottom() + 17, r.width(), 16), Qt::AlignRight | Qt::AlignVCenter,
+               tr("level of the detector, dBFS"));
+    p.setPen(QPen(t.faint, 1, Qt::DashLine));
+    p.drawLine(QPointF(xOf(kLowestDb), yOf(kLowestDb)), QPointF(xOf(kHighestDb), yOf(kHighestDb)));
+    paintHits(p);
+    if (m_punch.compression() == nullptr)
+        paintHint(p, r, tr("Not measured yet."));
+    if (m_punch.module() == nullptr)
+        return;
+    p.setPen(QPen(t.line, 1.4));
+    const double threshold = xOf(m_punch.settings().thresholdDb);
+    p.drawLine(QPointF(threshold, r.top()), QPointF(threshold, r.bottom()));
+    QPainterPath curve;
+    for (double db = kLowestDb; db <= kHighestDb; db += 0.25) {
+        const QPointF at(xOf(db), yOf(leaving(db)));
+        db == kLowestDb ? curve.moveTo(at) : curve.lineTo(at);
+    }
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(m_punch.module()->isOn ? t.ink : t.faint, 2));
+    p.drawPath(curve);
+    for (const auto handle : kHandles) {
+        const QPointF at = handleAt(handle);
+        p.setPen(QPen(t.ink, 1.5));
+        p.setBrush(handle == m_dragged ? t.ember : t.paper);
+        p.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8));
+        p.setPen(t.ink);
+        // The threshold writes over the curve, the ratio under it.
+        const bool isThreshold = handle == Handle::Threshold;
+        p.drawText(QRectF(at.x() - 84, at.y() + (isThreshold ? -22 : 7), 78, 16),
+                   Qt::AlignRight | Qt::AlignVCenter, isThreshold ? tr("threshold") : tr("ratio"));
+    }
+}
+
+LevelCurvePicture::Handle LevelCurvePicture::handleNear(QPointF at) const {
+    Handle found = Handle::None;
+    double nearest = kGrabPx;
+    for (const auto handle : kHandles) {
+        const QPointF place = handleAt(handle);
+        const double off = std::hypot(place.x() - at.x(), place.y() - at.y());
+        if (!place.isNull() && off <= nearest) {
+            nearest = off;
+            found = handle;
+        }
+    }
+    // The threshold is held anywhere along its line.
+    if (found == Handle::None && m_punch.module() != nullptr && plot().contains(at) &&
+        std::abs(at.x() - xOf(m_punch.settings().thresholdDb)) < kGrabPx / 2)
+        found = Handle::Threshold;
+    return found;
+}
+
+void LevelCurvePicture::mousePressEvent(QMouseEvent* event) {
+    m_dragged = handleNear(event->position());
+    update();
+}
+
+void LevelCurvePicture::mouseMoveEvent(QMouseEvent* event) {
+    if (m_dragged == Handle::None) {
+        setCursor(handleNear(event->position()) == Handle::None ? Qt::ArrowCursor : Qt::PointingHandCursor);
+        return;
+    }
+    const QRectF r = plot();
+    const auto s = m_punch.settings();
+    if (m_dragged == Handle::Threshold) {
+        const double db =
+            kLowestDb + (event->position().x() - r.left()) / r.width() * (kHighestDb - kLowestDb);
+        m_punch.edit("threshold_db", std::round(2 * db) / 2, true);
+        return;
+    }
+    // The gain at the end of the curve, without make-up, gives the ratio.
+    const double out =
+        kLowestDb + (r.bottom() - event->position().y()) / r.height() * (kHighestDb - kLowestDb);
+    const bool isUp = s.direction == dsp::CompressorDirection::Up;
+    const double end = isUp ? kLowestDb : 0;
+    const double past = std::max(1.0, std::abs(end - s.thresholdDb));
+    const double change = out - end - s.makeupDb;
+    double ratio = 0;
+    if (s.direction == dsp::CompressorDirection::Expand)
+        ratio = 1 + std::max(0.0, change) / past;
+    else
+        ratio = 1 / std::max(1 / dsp::kInfiniteRatio, 1 - std::max(0.0, isUp ? change : -change) / past);
+    m_punch.edit("ratio", ratio < 10 ? std::round(10 * ratio) / 10 : std::round(ratio), true);
+}
+
+void LevelCurvePicture::mouseReleaseEvent(QMouseEvent*) {
+    if (m_dragged != Handle::None)
+        m_desk.document.endMerge();
+    m_dragged = Handle::None;
+    update();
+}
+
+} // namespace cask::app

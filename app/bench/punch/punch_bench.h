@@ -1,0 +1,53 @@
+// Punch: the compressors of an element or bus, set on its own hits.
+#pragma once
+
+#include "app/bench/module/module_actions.h"
+#include "app/bench/punch/hit_gain_picture.h"
+#include "app/bench/punch/level_curve_picture.h"
+#include "app/models/punch_model.h"
+
+#include <QWidget>
+
+namespace cask::app {
+
+class ChainOrderRow;
+class ModuleFields;
+
+class PunchBench : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit PunchBench(const Desk& desk, QWidget* parent = nullptr);
+    [[nodiscard]] QString summary() const;
+    [[nodiscard]] PunchModel& punch() { return *m_punch; }
+    // For tests.
+    [[nodiscard]] LevelCurvePicture& curve() { return *m_curve; }
+    [[nodiscard]] HitGainPicture& hit() { return *m_hit; }
+    [[nodiscard]] ModuleFields& fields() { return *m_fields; }
+    [[nodiscard]] ModuleFields& more() { return *m_more; }
+    [[nodiscard]] ChainOrderRow& order() { return *m_order; }
+    [[nodiscard]] ModuleActions& actions() { return *m_actions; }
+
+  signals:
+    void summaryChanged();
+
+  protected:
+    void showEvent(QShowEvent* event) override;
+    void hideEvent(QHideEvent* event) override;
+
+  private:
+    void makeFields();
+    void refresh();
+
+    Desk m_desk;
+    PunchModel* m_punch;
+    LevelCurvePicture* m_curve;
+    HitGainPicture* m_hit;
+    ModuleFields* m_fields;
+    ModuleFields* m_more;
+    ChainOrderRow* m_order;
+    ModuleActions* m_actions;
+    MoreButton* m_moreButton;
+};
+
+} // namespace cask::app

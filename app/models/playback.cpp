@@ -1,0 +1,387 @@
+#include "app/models/playback.h"
+
+#include "core/media/offline_source.h"
+#include "core/project/offline_sources.h"
+
+#include <QSettings>
+
+#include <algorithm>
+#include <cmath>
+#include <tuple>
+
+namespace cask::app {
+namespace {
+
+constexpr int kTickMs = 16;
+constexpr int kPollMs = 100;
+constexpr int kMeasureAfterMs = 350; // after the last edit
+constexpr int kMeasuringPriority = 2;
+/// A band heard alone is kept well under full scale, whatever is boosted.
+constexpr double kBandCeilingDb = -12;
+
+} // namespace
+
+Playback::Playback(Document& document, Analyst& analyst, engine::DeviceOpener opener, QObject* parent)
+    : QObject(parent), m_document(document), m_analyst(analyst), m_opener(std::move(opener)),
+      m_jobs(analyst.pool()) {
+    const QSettings settings;
+    m_deviceSettings.id = settings.value(QStringLiteral("device/id")).toString().toStdString();
+    m_deviceSettings.blockFrames = settings.value(QStringLiteral("device/block_frames"), 256).toInt();
+    m_monitor.levelDb = settings.value(QStringLiteral("monitor/level_db"), 0.0).toDouble();
+    m_monitor.ceilingDb = settings.value(QStringLiteral("monitor/ceiling_db"), -1.0).toDouble();
+    rebuildEngine();
+    connect(&document, &Document::opened, this, &Playback::rebuildEngine);
+    connect(&document, &Document::changed, this, [this] {
+        sendSession();
+        scheduleMeasures();
+    });
+    connect(&analyst, &Analyst::sourceReady, this, &Playback::onSourceReady);
+    connect(&m_tickTimer, &QTimer::timeout, this, &Playback::tick);
+    connect(&m_tickTimer, &QTimer::timeout, this, &Playback::followAudition);
+    connect(&m_pollTimer, &QTimer::timeout, this, &Playback::poll);
+    connect(&m_measureTimer, &QTimer::timeout, this, &Playback::startMeasures);
+    m_tickTimer.setInterval(kTickMs);
+    m_measureTimer.setSingleShot(true);
+    m_measureTimer.setInterval(kMeasureAfterMs);
+    m_pollTimer.start(kPollMs);
+}
+
+Playback::~Playback() {
+    m_cancelMeasures.cancel();
+    m_cancelAudition.cancel();
+}
+
+void Playback::rebuildEngine() {
+    m_tickTimer.stop();
+    m_isComparing = false;
+    m_compareArmed = false;
+    m_band.reset();
+    m_listening = {};
+    m_audition.reset();
+    m_match.reset();
+    m_headroom.reset();
+    m_loopStartS = m_loopEndS = 0;
+    const double rate = m_document.session().sampleRateHz;
+    m_engine.reset(); // the old device closes before the new one opens
+    m_engine = std::make_unique<engine::Engine>(rate, m_deviceSettings, m_opener);
+    m_engine->setMonitor(m_monitor);
+    for (const auto& file : m_document.session().files)
+        if (const auto* state = m_analyst.file(file->id); state != nullptr && state->source)
+            m_engine->setSource(file->id, state->source);
+    sendSession();
+    scheduleMeasures();
+    emit transportChanged();
+    emit comparisonChanged();
+    emit headroomChanged();
+    emit deviceChanged();
+}
+
+double Playback::positionS() const {
+    return framesToSeconds(m_engine->position(), m_engine->sampleRateHz());
+}
+
+void Playback::togglePlay() {
+    if (m_audition && m_engine->isPlaying()) {
+        endAudition();
+        return;
+    }
+    if (m_engine->isPlaying()) {
+        stop();
+        return;
+    }
+    if (positionS() >= framesToSeconds(m_document.session().lengthFrames(), m_engine->sampleRateHz()))
+        m_engine->locate(0);
+    m_engine->play();
+    m_tickTimer.start();
+    emit transportChanged();
+}
+
+void Playback::stop() {
+    if (m_audition) { // what was only tried is not left standing
+        endAudition();
+        return;
+    }
+    m_engine->stop();
+    m_tickTimer.stop();
+    if (!m_isComparing && m_compareArmed) { // the next start is at the session's own level again
+        m_compareArmed = false;
+        sendSession();
+    }
+    emit transportChanged();
+    emit tick();
+}
+
+void Playback::locate(double seconds) {
+    m_engine->locate(secondsToFrames(std::max(0.0, seconds), m_engine->sampleRateHz()));
+    QTimer::singleShot(kTickMs, this, &Playback::tick);
+}
+
+void Playback::playFrom(double seconds) {
+    locate(seconds);
+    if (!m_engine->isPlaying())
+        togglePlay();
+}
+
+void Playback::setLoop(double startS, double endS) {
+    m_loopStartS = startS;
+    m_loopEndS = endS;
+    const double rate = m_engine->sampleRateHz();
+    m_engine->setLoop(secondsToFrames(startS, rate), secondsToFrames(endS, rate));
+    emit transportChanged();
+    scheduleMeasures();
+}
+
+session::Session Playback::heardSession() const {
+    session::Session s = m_document.session();
+    if (m_isComparing)
+        s = session::untouched(s, m_untouchedKind);
+    if (m_audition) {
+        if (m_audition->change)
+            s = m_audition->change(std::move(s));
+        for (const auto& e : m_document.session().elements)
+            if (!m_audition->alone.empty())
+                s = session::withElement(std::move(s), e->id, [&](session::Element& heard) {
+                    heard.out.isAlone = std::find(m_audition->alone.begin(), m_audition->alone.end(),
+                                                  e->id) != m_audition->alone.end();
+                });
+    }
+    if (m_band) {
+        const Id owner = m_band->owner;
+        s = session::withOutput(std::move(s), owner, [](session::Output& out) { out.isAlone = true; });
+        dsp::EqBand low;
+        low.kind = dsp::FilterKind::HighPass;
+        low.frequencyHz = m_band->lowHz;
+        dsp::EqBand high;
+        high.kind = dsp::FilterKind::LowPass;
+        high.frequencyHz = m_band->highHz;
+        dsp::EqBand boost;
+        boost.frequencyHz = std::sqrt(m_band->lowHz * m_band->highHz);
+        boost.gainDb = m_band->boostDb;
+        boost.q = boost.frequencyHz / (m_band->highHz - m_band->lowHz);
+        // One module behind everything else of the element, gone again when the key is let go.
+        session::Module module;
+        module.id = s.nextId++;
+        for (auto* band : {&low, &high, &boost})
+            band->id = s.nextId++;
+        module.settings = m_band->boostDb == 0 ? dsp::EqSettings{{low, high}} : dsp::EqSettings{{boost}};
+        s = session::withOutput(std::move(s), owner,
+                                [&](session::Output& out) { out.levelDb += m_band->levelDb; });
+        s = session::withChain(std::move(s), owner,
+                               [&](std::vector<session::Module>& chain) { chain.push_back(module); });
+    }
+    return s;
+}
+
+void Playback::sendSession() {
+    double gainDb = 0;
+    if (m_match && m_compareArmed)
+        gainDb = m_isComparing ? m_match->secondGainDb : m_match->firstGainDb;
+    if (m_audition)
+        gainDb = m_auditionGainDb;
+    if (auto sent = m_engine->setSession(heardSession(), gainDb, m_listening); !sent)
+        m_document.addNote(QString::fromStdString(sent.error().message));
+    auto monitor = m_monitor;
+    if (m_band)
+        monitor.ceilingDb = std::min(monitor.ceilingDb, kBandCeilingDb);
+    m_engine->setMonitor(monitor);
+}
+
+void Playback::listenTo(const graph::Listening& listening) {
+    if (m_listening == listening)
+        return;
+    m_listening = listening;
+    sendSession();
+}
+
+void Playback::setComparing(bool on) {
+    if (on == m_isComparing)
+        return;
+    m_isComparing = on;
+    m_compareArmed = true; // from now on both states are heard at the same loudness
+    sendSession();
+    emit comparisonChanged();
+}
+
+void Playback::setUntouchedKind(session::Untouched kind) {
+    m_untouchedKind = kind;
+    m_match.reset();
+    sendSession();
+    scheduleMeasures();
+    emit comparisonChanged();
+}
+
+void Playback::hearBand(const std::optional<BandAudition>& band) {
+    m_band = band;
+    sendSession();
+}
+
+void Playback::audition(const Audition& audition) {
+    if (!m_audition)
+        m_beforeAuditionS = positionS();
+    m_audition = audition;
+    m_auditionGainDb = 0;
+    const int generation = ++m_auditionGeneration;
+    if (!audition.change) {
+        startAudition();
+        return;
+    }
+    // With and without the edit at one loudness, so that only the difference is heard.
+    const auto snapshot = m_document.snapshot();
+    const auto changed = std::make_shared<const session::Session>(audition.change(*snapshot));
+    m_cancelAudition.cancel();
+    m_cancelAudition = CancelToken();
+    m_jobs.post(
+        [this, snapshot, changed, generation, folder = m_document.folder(), audition,
+         cancel = m_cancelAudition] {
+            std::optional<project::LoudnessMatch> match;
+            if (const auto sources = project::openOfflineSources(*snapshot, folder, cancel)) {
+                const Frames from = secondsToFrames(audition.fromS, snapshot->sampleRateHz);
+                const Frames to = secondsToFrames(audition.toS, snapshot->sampleRateHz);
+                if (const auto found = project::matchLoudness(*snapshot, *changed, sources->lookup(), from,
+                                                              to - from, cancel))
+                    match = *found;
+            }
+            QMetaObject::invokeMethod(
+                this,
+                [this, generation, match] {
+                    if (generation != m_auditionGeneration || !m_audition)
+                        return;
+                    if (match)
+                        m_auditionGainDb = match->secondGainDb;
+                    startAudition();
+                },
+                Qt::QueuedConnection);
+        },
+        0);
+}
+
+void Playback::followAudition() {
+    if (!m_audition || !m_engine->isPlaying() || positionS() < m_audition->toS)
+        return;
+    if (m_audition->rest.empty()) {
+        endAudition();
+        return;
+    }
+    // The next stretch; the position is told a little late, so its own start is waited for.
+    std::tie(m_audition->fromS, m_audition->toS) = m_audition->rest.front();
+    m_audition->rest.erase(m_audition->rest.begin());
+    locate(m_audition->fromS);
+}
+
+void Playback::startAudition() {
+    sendSession();
+    playFrom(m_audition->fromS);
+    emit auditionChanged();
+}
+
+void Playback::endAudition() {
+    ++m_auditionGeneration;
+    if (!m_audition)
+        return;
+    m_audition.reset();
+    stop();
+    sendSession();
+    locate(m_beforeAuditionS);
+    emit auditionChanged();
+}
+
+void Playback::onSourceReady(Id file) {
+    if (const auto* state = m_analyst.file(file))
+        m_engine->setSource(file, state->source);
+    sendSession();
+    scheduleMeasures();
+}
+
+void Playback::scheduleMeasures() {
+    m_cancelMeasures.cancel();
+    m_measureTimer.start();
+}
+
+void Playback::startMeasures() {
+    const auto snapshot = m_document.snapshot();
+    const int generation = ++m_measureGeneration;
+    m_cancelMeasures = CancelToken();
+    if (snapshot->lengthFrames() <= 0) {
+        m_headroom.reset();
+        m_match.reset();
+        m_isMatching = m_measuresHeadroom = false;
+        emit headroomChanged();
+        emit comparisonChanged();
+        return;
+    }
+    m_isMatching = m_measuresHeadroom = true;
+    emit headroomChanged();
+    emit comparisonChanged();
+    const double rate = snapshot->sampleRateHz;
+    const Frames from = secondsToFrames(m_loopStartS, rate);
+    const Frames frames = hasLoop() ? secondsToFrames(m_loopEndS, rate) - from : 0;
+    m_jobs.post(
+        [this, snapshot, generation, from, frames, kind = m_untouchedKind, cancel = m_cancelMeasures,
+         folder = m_document.folder()] {
+            const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
+            if (!sources)
+                return;
+            const auto lookup = sources->lookup();
+            const auto match = project::matchLoudness(*snapshot, session::untouched(*snapshot, kind), lookup,
+                                                      from, frames, cancel);
+            QMetaObject::invokeMethod(
+                this,
+                [this, generation, match] {
+                    if (generation != m_measureGeneration || !match)
+                        return;
+                    m_match = *match;
+                    m_isMatching = false;
+                    if (m_compareArmed)
+                        sendSession();
+                    emit comparisonChanged();
+                },
+                Qt::QueuedConnection);
+            const auto headroom = project::measureHeadroom(*snapshot, lookup, cancel);
+            QMetaObject::invokeMethod(
+                this,
+                [this, generation, headroom] {
+                    if (generation != m_measureGeneration || !headroom)
+                        return;
+                    m_headroom = *headroom;
+                    m_measuresHeadroom = false;
+                    emit headroomChanged();
+                },
+                Qt::QueuedConnection);
+        },
+        kMeasuringPriority);
+}
+
+void Playback::useDevice(const engine::DeviceSettings& settings) {
+    m_deviceSettings = settings;
+    QSettings stored;
+    stored.setValue(QStringLiteral("device/id"), QString::fromStdString(settings.id));
+    stored.setValue(QStringLiteral("device/block_frames"), settings.blockFrames);
+    m_engine->useDevice(settings);
+    emit deviceChanged();
+}
+
+void Playback::setMonitor(const engine::MonitorSettings& settings) {
+    m_monitor = settings;
+    QSettings stored;
+    stored.setValue(QStringLiteral("monitor/level_db"), settings.levelDb);
+    stored.setValue(QStringLiteral("monitor/ceiling_db"), settings.ceilingDb);
+    m_engine->setMonitor(settings);
+}
+
+void Playback::poll() {
+    m_engine->poll();
+    for (const auto& file : m_document.session().files)
+        if (const auto* state = m_analyst.file(file->id); state != nullptr && state->source)
+            if (const auto failure = state->source->failure(); !failure.empty())
+                m_document.addNote(QString::fromStdString(failure) + tr(" It plays as silence from there."));
+    const auto note = QString::fromStdString(m_engine->deviceNote());
+    if (note != m_lastDeviceNote) {
+        m_lastDeviceNote = note;
+        emit deviceChanged();
+    }
+    const double endS = framesToSeconds(m_document.session().lengthFrames(), m_engine->sampleRateHz());
+    if (m_engine->isPlaying() && !hasLoop() && positionS() > endS + 1)
+        stop();
+}
+
+} // namespace cask::app

@@ -1,0 +1,139 @@
+// Plays the open session: transport, comparison at equal loudness, hearing one band.
+#pragma once
+
+#include "app/models/analyst.h"
+
+#include <QObject>
+#include <QTimer>
+
+#include <core/base/job_group.h>
+#include <core/project/headroom.h>
+#include <core/project/loudness_match.h>
+#include <core/session/edits.h>
+#include <engine/engine.h>
+#include <functional>
+#include <memory>
+#include <optional>
+
+namespace cask::app {
+
+/// A stretch of the spectrum of one element that is heard alone, or lifted out of the rest of it.
+struct BandAudition {
+    Id owner = session::kNoId;
+    double lowHz = 0;
+    double highHz = 0;
+    double boostDb = 0; ///< not 0: the stretch is lifted by this, and the rest is still heard
+    double levelDb = 0; ///< of the element, so that it stays as loud
+};
+
+/// A stretch that is heard once, perhaps with some elements alone or with an edit that is not made yet.
+struct Audition {
+    std::vector<Id> alone; ///< none for everything
+    double fromS = 0;
+    double toS = 0;
+    std::function<session::Session(session::Session)> change = {}; ///< none: as the session is
+    std::vector<std::pair<double, double>> rest = {};              ///< stretches that follow, in order
+};
+
+/// Control thread only.
+class Playback : public QObject {
+    Q_OBJECT
+
+  public:
+    Playback(Document& document, Analyst& analyst, engine::DeviceOpener opener = engine::openDevice,
+             QObject* parent = nullptr);
+    ~Playback() override;
+
+    [[nodiscard]] engine::Engine& engine() { return *m_engine; }
+    [[nodiscard]] bool isPlaying() const { return m_engine->isPlaying(); }
+    [[nodiscard]] double positionS() const;
+    void togglePlay();
+    void stop();
+    void locate(double seconds);
+    void playFrom(double seconds);
+    void setLoop(double startS, double endS);
+    void clearLoop() { setLoop(0, 0); }
+    [[nodiscard]] bool hasLoop() const { return m_loopEndS > m_loopStartS; }
+    [[nodiscard]] double loopStartS() const { return m_loopStartS; }
+    [[nodiscard]] double loopEndS() const { return m_loopEndS; }
+
+    /// Untouched instead of processed, both brought to the loudness of the quieter one.
+    void setComparing(bool on);
+    [[nodiscard]] bool isComparing() const { return m_isComparing; }
+    void setUntouchedKind(session::Untouched kind);
+    [[nodiscard]] session::Untouched untouchedKind() const { return m_untouchedKind; }
+    /// Loudness of both; nothing while it is being measured.
+    [[nodiscard]] const std::optional<project::LoudnessMatch>& match() const { return m_match; }
+    [[nodiscard]] bool isMatching() const { return m_isMatching; }
+
+    void hearBand(const std::optional<BandAudition>& band);
+    /// Instead of the sound of a gated element, what its gate hears or takes away; nothing by default.
+    void listenTo(const graph::Listening& listening);
+
+    [[nodiscard]] const std::optional<BandAudition>& heardBand() const { return m_band; }
+
+    /// Plays the stretch from its start, an edit at the loudness that the stretch has without it. Ends by
+    /// itself or by endAudition(); the playhead is then where it was.
+    void audition(const Audition& audition);
+    void endAudition();
+    [[nodiscard]] bool isAuditioning() const { return m_audition.has_value(); }
+
+    [[nodiscard]] const std::optional<project::Headroom>& headroom() const { return m_headroom; }
+    [[nodiscard]] bool isMeasuringHeadroom() const { return m_measuresHeadroom; }
+
+    void useDevice(const engine::DeviceSettings& settings);
+    void setMonitor(const engine::MonitorSettings& settings);
+
+  signals:
+    /// About sixty times a second while playing, and once after every change of the transport.
+    void tick();
+    void transportChanged();
+    void comparisonChanged();
+    void headroomChanged();
+    void deviceChanged();
+    void auditionChanged();
+
+  private:
+    void rebuildEngine();
+    void sendSession();
+    void onSourceReady(Id file);
+    void scheduleMeasures();
+    void startMeasures();
+    void startAudition();
+    void followAudition();
+    void poll();
+    [[nodiscard]] session::Session heardSession() const;
+    [[nodiscard]] graph::SourceLookup offlineLookup() const;
+
+    Document& m_document;
+    Analyst& m_analyst;
+    engine::DeviceOpener m_opener;
+    engine::DeviceSettings m_deviceSettings;
+    engine::MonitorSettings m_monitor;
+    std::unique_ptr<engine::Engine> m_engine;
+    QTimer m_tickTimer;
+    QTimer m_pollTimer;
+    QTimer m_measureTimer;
+    double m_loopStartS = 0;
+    double m_loopEndS = 0;
+    bool m_isComparing = false;
+    bool m_compareArmed = false; // the match gain applies to both states until playing stops
+    session::Untouched m_untouchedKind = session::Untouched::FilesAsTheyCame;
+    std::optional<project::LoudnessMatch> m_match;
+    bool m_isMatching = false;
+    std::optional<BandAudition> m_band;
+    graph::Listening m_listening;
+    std::optional<Audition> m_audition;
+    double m_auditionGainDb = 0;
+    double m_beforeAuditionS = 0;
+    int m_auditionGeneration = 0;
+    std::optional<project::Headroom> m_headroom;
+    bool m_measuresHeadroom = false;
+    CancelToken m_cancelMeasures;
+    CancelToken m_cancelAudition;
+    int m_measureGeneration = 0;
+    QString m_lastDeviceNote;
+    JobGroup m_jobs; // last: its jobs end before the rest goes
+};
+
+} // namespace cask::app

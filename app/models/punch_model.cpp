@@ -1,0 +1,195 @@
+#include "app/models/punch_model.h"
+
+#include "core/kit_measures/punch.h"
+#include "core/project/offline_sources.h"
+#include "core/session/edits.h"
+#include "core/session/kinds.h"
+#include "core/session/session_json.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::app {
+namespace {
+
+constexpr int kQuietMs = 30; // while dragging
+constexpr int kPriority = 3;
+constexpr double kUnderHitsDb = 8; // of a new compressor's threshold
+
+} // namespace
+
+PunchModel::PunchModel(Document& document, Analyst& analyst, HitModel& hits, QObject* parent)
+    : QObject(parent), m_document(document), m_analyst(analyst), m_hits(hits), m_jobs(analyst.pool()) {
+    m_timer.setSingleShot(true);
+    m_timer.setInterval(kQuietMs);
+    connect(&m_timer, &QTimer::timeout, this, &PunchModel::measure);
+    for (const auto signal : {&Document::changed, &Document::selectionChanged, &Document::opened})
+        connect(&document, signal, this, &PunchModel::follow);
+    connect(&hits, &HitModel::hitsChanged, this, &PunchModel::follow);
+}
+
+PunchModel::~PunchModel() {
+    m_cancel.cancel();
+}
+
+void PunchModel::setActive(bool on) {
+    if (m_isActive == on)
+        return;
+    m_isActive = on;
+    follow();
+}
+
+std::vector<const session::Module*> PunchModel::modules() const {
+    std::vector<const session::Module*> all;
+    if (const auto* chain = m_document.session().chain(owner()))
+        for (const auto& m : *chain)
+            if (std::holds_alternative<dsp::CompressorSettings>(m.settings))
+                all.push_back(&m);
+    std::stable_sort(all.begin(), all.end(), [](auto* a, auto* b) { return a->ordinal < b->ordinal; });
+    return all;
+}
+
+const session::Module* PunchModel::module() const {
+    const auto all = modules();
+    for (const auto* m : all)
+        if (m->id == m_chosen)
+            return m;
+    return all.empty() ? nullptr : all.front();
+}
+
+ModuleAt PunchModel::at() const {
+    const auto* m = module();
+    return {owner(), m == nullptr ? session::kNoId : m->id};
+}
+
+void PunchModel::choose(Id module) {
+    m_chosen = module;
+    follow();
+}
+
+dsp::CompressorSettings PunchModel::settings() const {
+    const auto* m = module();
+    return m == nullptr ? dsp::CompressorSettings{} : std::get<dsp::CompressorSettings>(m->settings);
+}
+
+/// Of what can change the sound that comes to the compressor, and its hits.
+std::size_t PunchModel::keyOfMaterial() const {
+    session::Session s = m_document.session();
+    if (s.chain(owner()) == nullptr || m_hits.shared() == nullptr)
+        return 0;
+    const auto* m = module();
+    const Id id = m == nullptr ? session::kNoId : m->id;
+    const bool isKeyed = m != nullptr && m->key != session::kNoId;
+    const std::string keyText =
+        m == nullptr ? "" : std::to_string(m->key) + "/" + std::to_string(static_cast<int>(m->keyTap));
+    s = session::withChain(std::move(s), owner(), [&](auto& chain) {
+        auto end = std::find_if(chain.begin(), chain.end(), [&](const auto& x) { return x.id == id; });
+        if (end == chain.end())
+            end = std::find_if(chain.begin(), chain.end(), [](const auto& x) {
+                return session::placeOf(x.settings, x.ordinal) > session::ChainPlace::Dynamics;
+            });
+        chain.erase(end, chain.end());
+    });
+    s = session::withOutput(std::move(s), owner(), [](session::Output& out) {
+        out.levelDb = 0;
+        out.changes.clear();
+        out.pan = 0;
+        out.isMuted = out.isAlone = false;
+    });
+    s.dismissals.clear();
+    s.hitEdits.clear();
+    const bool needsOthers = isKeyed || s.element(owner()) == nullptr ||
+                             std::any_of(s.chain(owner())->begin(), s.chain(owner())->end(),
+                                         [](const auto& x) { return x.key != session::kNoId; });
+    if (!needsOthers) {
+        std::erase_if(s.elements, [&](const auto& e) { return e->id != owner(); });
+        s.files.clear();
+        for (auto& bus : s.buses)
+            bus.edit([](session::Bus& b) {
+                b.chain.clear();
+                b.out = {};
+            });
+    }
+    const std::string text = session::toJson(s) + keyText + "/" + std::to_string(owner()) + "/" +
+                             std::to_string(m_hits.revision());
+    return std::max<std::size_t>(1, std::hash<std::string>{}(text));
+}
+
+void PunchModel::follow() {
+    if (!m_isActive)
+        return;
+    const std::size_t key = keyOfMaterial();
+    if (key != m_materialKey) {
+        m_materialKey = key;
+        m_material.reset();
+        m_compression.reset();
+        m_cancel.cancel();
+    }
+    if (key != 0)
+        m_timer.start();
+    emit changed();
+}
+
+void PunchModel::measure() {
+    if (m_materialKey == 0 || !m_isActive)
+        return;
+    if (m_isMeasuring) {
+        m_isAwaited = true; // the latest wish wins
+        return;
+    }
+    m_cancel = CancelToken();
+    m_isMeasuring = true;
+    const auto* m = module();
+    const auto turns = m == nullptr ? std::vector<measure::CompressionTurn>{}
+                                    : kit::compressionTurns(m_document.session(), *m);
+    m_jobs.post(
+        [this, key = m_materialKey, hits = m_hits.shared(), at = at(), snapshot = m_document.snapshot(),
+         folder = m_document.folder(), known = m_material, now = settings(), turns, cancel = m_cancel] {
+            auto material = known;
+            std::shared_ptr<const measure::Compression> compression;
+            if (!material && hits)
+                if (const auto sources = project::openOfflineSources(*snapshot, folder, cancel))
+                    if (auto found = kit::punchMaterial(*snapshot, at.owner, at.module, *hits,
+                                                        sources->lookup(), cancel))
+                        material = *found;
+            if (material)
+                compression = std::make_shared<const measure::Compression>(
+                    measure::measureCompression(*material, now, turns, cancel));
+            QMetaObject::invokeMethod(
+                this,
+                [this, key, material, compression] {
+                    m_isMeasuring = false;
+                    if (key == m_materialKey && compression && !m_cancel.isCancelled()) {
+                        m_material = material;
+                        m_compression = compression;
+                    }
+                    if (std::exchange(m_isAwaited, false) || key != m_materialKey)
+                        m_timer.start();
+                    emit changed();
+                },
+                Qt::QueuedConnection);
+        },
+        kPriority);
+}
+
+void PunchModel::add() {
+    auto next = m_document.session();
+    if (next.chain(owner()) == nullptr)
+        return;
+    dsp::CompressorSettings start;
+    // So far under the middle of the hits that it works on all but the softest.
+    if (const auto* c = compression(); c != nullptr && !c->hits.empty()) {
+        std::vector<double> levels;
+        for (const auto& hit : c->hits)
+            levels.push_back(hit.levelDb);
+        const auto middle = levels.begin() + static_cast<std::ptrdiff_t>(levels.size() / 2);
+        std::nth_element(levels.begin(), middle, levels.end());
+        start.thresholdDb = std::clamp(std::round(*middle - kUnderHitsDb), -60.0, -3.0);
+    }
+    m_chosen = session::addModule(next, owner(), start);
+    m_document.edit(
+        std::move(next),
+        tr("Add a compressor, %1").arg(QString::fromStdString(m_document.session().nameOf(owner()))));
+}
+
+} // namespace cask::app

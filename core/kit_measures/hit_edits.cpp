@@ -1,0 +1,102 @@
+#include "core/kit_measures/hit_edits.h"
+
+#include "core/measure/hits/hit_classes.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::kit {
+namespace {
+
+constexpr double kSameS = 0.005;
+
+using measure::KitHits;
+using session::HitEdit;
+
+int drumOf(const KitHits& hits, const std::vector<session::Id>& elements, session::Id element) {
+    for (std::size_t i = 0; i < elements.size(); ++i)
+        if (elements[i] == element)
+            return hits.kit.drumOf[i];
+    return -1;
+}
+
+int strokeNear(const KitHits& hits, int drum, double timeS) {
+    int best = -1;
+    for (std::size_t s = 0; s < hits.strokes.size(); ++s)
+        if (hits.strokes[s].drum == drum && std::abs(hits.strokes[s].timeS - timeS) < kSameS &&
+            (best < 0 || std::abs(hits.strokes[s].timeS - timeS) <
+                             std::abs(hits.strokes[static_cast<std::size_t>(best)].timeS - timeS)))
+            best = static_cast<int>(s);
+    return best;
+}
+
+/// What was heard of a removed stroke goes too; indices behind it move up.
+void remove(KitHits& hits, int stroke) {
+    std::erase_if(hits.heard, [&](const measure::HeardHit& h) { return h.stroke == stroke; });
+    hits.strokes.erase(hits.strokes.begin() + stroke);
+    for (auto& h : hits.heard)
+        if (h.stroke > stroke)
+            --h.stroke;
+}
+
+void add(KitHits& hits, int drum, double timeS) {
+    const int input = hits.kit.drums[static_cast<std::size_t>(drum)].inputs.front();
+    measure::DrumHit hit;
+    hit.drum = drum;
+    hit.timeS = timeS;
+    hit.confidence = 1;
+    hits.strokes.push_back(hit);
+    hits.heard.push_back({input, drum, static_cast<int>(hits.strokes.size()) - 1, true, timeS, 0, 1});
+}
+
+} // namespace
+
+void applyHitEdits(KitHits& hits, const std::vector<session::Id>& elements, const std::vector<HitEdit>& edits,
+                   std::span<const measure::HitInput> inputs) {
+    if (edits.empty())
+        return;
+    std::vector<std::pair<HitEdit, int>> classes; // after levels and classes are measured anew
+    for (const auto& edit : edits) {
+        const int drum = drumOf(hits, elements, edit.element);
+        if (drum < 0)
+            continue;
+        if (edit.kind == HitEdit::Kind::Add) {
+            if (strokeNear(hits, drum, edit.timeS) < 0)
+                add(hits, drum, edit.timeS);
+            continue;
+        }
+        if (edit.kind == HitEdit::Kind::Class) {
+            classes.emplace_back(edit, drum);
+            continue;
+        }
+        const int stroke = strokeNear(hits, drum, edit.timeS);
+        if (stroke < 0)
+            continue;
+        if (edit.kind == HitEdit::Kind::Remove) {
+            remove(hits, stroke);
+        } else if (edit.kind == HitEdit::Kind::Move) {
+            auto& moved = hits.strokes[static_cast<std::size_t>(stroke)];
+            for (auto& h : hits.heard)
+                if (h.stroke == stroke)
+                    h.timeS += edit.toS - moved.timeS;
+            moved.timeS = edit.toS;
+            moved.confidence = 1;
+        } else if (edit.kind == HitEdit::Kind::Owner) {
+            const int to = drumOf(hits, elements, edit.toElement);
+            remove(hits, stroke);
+            if (to >= 0 && strokeNear(hits, to, edit.timeS) < 0)
+                add(hits, to, edit.timeS);
+        }
+    }
+    measure::finishHits(hits, inputs);
+    for (const auto& [edit, drum] : classes) {
+        const int stroke = strokeNear(hits, drum, edit.timeS);
+        const auto hitClass = measure::hitClassFromName(edit.hitClass);
+        if (stroke >= 0 && hitClass) {
+            hits.strokes[static_cast<std::size_t>(stroke)].hitClass = *hitClass;
+            hits.strokes[static_cast<std::size_t>(stroke)].confidence = 1;
+        }
+    }
+}
+
+} // namespace cask::kit

@@ -1,0 +1,17 @@
+// The sound of an element or bus inside the session.
+#pragma once
+
+#include <core/base/progress.h>
+#include <core/base/result.h>
+#include <core/graph/plan.h>
+#include <vector>
+
+namespace cask::kit {
+
+/// An element or bus after its chain and before its level, over a stretch of the session: one or two channels
+/// of so many frames. Only cancelling and a route that feeds itself are errors.
+[[nodiscard]] Result<std::vector<std::vector<float>>>
+nodeSound(const session::Session& session, session::Id elementOrBus, const graph::SourceLookup& sources,
+          Frames from, std::size_t frames, const CancelToken& cancel = {});
+
+} // namespace cask::kit
