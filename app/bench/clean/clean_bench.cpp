@@ -9,7 +9,6 @@
 #include "core/session/kinds.h"
 
 #include <QHBoxLayout>
-#include <QLabel>
 #include <QPushButton>
 #include <QRegularExpression>
 #include <QVBoxLayout>
@@ -68,8 +67,6 @@ CleanBench::CleanBench(const Desk& desk, QWidget* parent)
 }
 
 void CleanBench::makeHearing() {
-    auto* title = new QLabel(tr("hear"), this);
-    title->setFont(textFont(12));
     m_detector->setToolTip(tr("Hold to hear what the detector hears"));
     m_removed->setToolTip(tr("Hold to hear only what the gate takes away"));
     m_copy->setToolTip(
@@ -77,11 +74,8 @@ void CleanBench::makeHearing() {
     m_actions->offerOnlyOne();
     m_actions->addButton().setToolTip(
         tr("A gate before everything else, its times from how this drum sounds"));
-    m_actions->addToEnd(title);
-    for (QPushButton* button : {m_detector, m_removed}) {
-        button->setFocusPolicy(Qt::TabFocus);
-        m_actions->addToEnd(button);
-    }
+    for (QPushButton* button : {m_detector, m_removed})
+        m_order->addHearing(button);
     m_actions->addToEnd(m_moreButton);
     connect(m_actions, &ModuleActions::wantsAdd, this, [this] {
         m_gate->addGate();

@@ -25,26 +25,28 @@ QString nameOf(const session::Module& m) {
 } // namespace
 
 ChainOrderRow::ChainOrderRow(const Desk& desk, QWidget* parent)
-    : QWidget(parent), m_desk(desk), m_order(new QLabel(this)),
+    : QWidget(parent), m_desk(desk), m_layout(new QHBoxLayout(this)), m_order(new QLabel(this)),
       m_earlier(new QPushButton(tr("earlier"), this)), m_later(new QPushButton(tr("later"), this)),
-      m_hear(new QPushButton(tr("hear swapped"), this)),
-      m_bypass(new QPushButton(tr("hear bypassed"), this)) {
-    auto* layout = new QHBoxLayout(this);
-    layout->setContentsMargins(0, 0, 0, 0);
-    layout->setSpacing(12);
+      m_hear(new QPushButton(tr("swapped"), this)), m_bypass(new QPushButton(tr("bypassed"), this)) {
+    m_layout->setContentsMargins(0, 0, 0, 0);
+    m_layout->setSpacing(8);
     m_order->setFont(textFont(12));
     m_order->setTextFormat(Qt::RichText);
-    layout->addWidget(m_order);
-    layout->addStretch();
+    m_order->setMinimumWidth(10); // a long chain gives way to the buttons
+    m_layout->addWidget(m_order, 1);
     m_earlier->setToolTip(tr("Lets the chosen module work before the one that is now before it"));
     m_later->setToolTip(tr("Lets the chosen module work after the one that is now after it"));
     m_hear->setToolTip(tr("Hold to hear the chosen module and the next one in the other order, at the same "
                           "loudness (S)"));
     m_bypass->setToolTip(tr("Hold to hear the chain without the chosen module, at the same loudness (P)"));
-    for (auto* button : {m_earlier, m_later, m_hear, m_bypass}) {
-        button->setFocusPolicy(Qt::TabFocus);
-        layout->addWidget(button);
-    }
+    add(m_earlier);
+    add(m_later);
+    auto* title = new QLabel(tr("hear"), this);
+    title->setFont(textFont(12));
+    m_layout->addSpacing(4);
+    m_layout->addWidget(title);
+    add(m_hear);
+    add(m_bypass);
     connect(m_earlier, &QPushButton::clicked, this, [this] { move(-1); });
     connect(m_later, &QPushButton::clicked, this, [this] { move(1); });
     connect(m_hear, &QPushButton::pressed, this, [this] { hearSwapped(true); });
@@ -54,6 +56,20 @@ ChainOrderRow::ChainOrderRow(const Desk& desk, QWidget* parent)
     for (const auto signal : {&Document::selectionChanged, &Document::changed, &Document::opened})
         connect(&desk.document, signal, this, &ChainOrderRow::refresh);
     refresh();
+}
+
+void ChainOrderRow::add(QPushButton* button) {
+    button->setFocusPolicy(Qt::TabFocus);
+    button->setStyleSheet(QStringLiteral("padding: 4px 8px")); // all of them fit the smallest window
+    m_layout->addWidget(button);
+}
+
+void ChainOrderRow::addInFront(const QString& title, QWidget* widget) {
+    auto* label = new QLabel(title, this);
+    label->setFont(textFont(12));
+    m_layout->insertWidget(0, label);
+    m_layout->insertWidget(1, widget);
+    m_layout->insertSpacing(2, 8);
 }
 
 void ChainOrderRow::setModule(Id module) {
@@ -74,6 +90,7 @@ QString ChainOrderRow::orderText() const {
 
 void ChainOrderRow::refresh() {
     m_order->setText(tr("order: %1").arg(orderText()));
+    m_order->setToolTip(m_order->text());
     m_earlier->setEnabled(neighbour(-1) != session::kNoId);
     m_later->setEnabled(neighbour(1) != session::kNoId);
     m_bypass->setEnabled(m_module != session::kNoId);

@@ -6,6 +6,7 @@
 
 #include <QWidget>
 
+class QHBoxLayout;
 class QLabel;
 class QPushButton;
 
@@ -25,6 +26,9 @@ class ChainOrderRow : public QWidget {
     void hearBypassed(bool on);
     /// P: bypassed, S: swapped, while the key is held in a bench; both end when it is hidden.
     void takeKeysOf(QWidget* bench);
+    /// What else can be heard while it is held, after the other two.
+    void addHearing(QPushButton* button) { add(button); }
+    void addInFront(const QString& title, QWidget* widget);
     [[nodiscard]] QString orderText() const;
     [[nodiscard]] QPushButton* earlier() const { return m_earlier; }
     [[nodiscard]] QPushButton* later() const { return m_later; }
@@ -36,6 +40,7 @@ class ChainOrderRow : public QWidget {
 
   private:
     void refresh();
+    void add(QPushButton* button);
     /// False when it is neither of the two.
     bool holdKey(int key, bool on);
     /// The module that would change places with the chosen one; kNoId at the end of the chain.
@@ -47,6 +52,7 @@ class ChainOrderRow : public QWidget {
 
     Desk m_desk;
     Id m_module = session::kNoId;
+    QHBoxLayout* m_layout;
     QLabel* m_order;
     QPushButton* m_earlier;
     QPushButton* m_later;

@@ -56,7 +56,7 @@ ToneBench::ToneBench(const Desk& desk, QWidget* parent)
       m_dynamics(new ChoiceRow(choiceWords("dynamics"), this)),
       m_keyed(new QCheckBox(tr("listens to"), this)), m_key(new QComboBox(this)), m_moves(new QLabel(this)),
       m_detailRow(new QWidget(this)), m_dynamicBars(new QWidget(this)), m_section(new SectionBox(this)),
-      m_hear(new QPushButton(tr("hear band"), this)), m_remove(new QPushButton(tr("remove"), this)) {
+      m_hear(new QPushButton(tr("band"), this)), m_remove(new QPushButton(tr("remove"), this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);

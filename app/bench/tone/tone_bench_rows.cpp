@@ -115,15 +115,14 @@ QWidget* ToneBench::makeMoves() {
     m_kinds->setAccessibleName(tr("Kind of the chosen band"));
     m_hear->setToolTip(tr("Hold to hear only this band of the element, kept under -12 dBTP (H)"));
     m_remove->setToolTip(tr("Remove the chosen band (Delete)"));
-    for (auto* button : {m_hear, m_remove})
-        button->setFocusPolicy(Qt::TabFocus);
+    m_remove->setFocusPolicy(Qt::TabFocus);
+    m_order->addInFront(tr("section"), m_section);
+    m_order->addHearing(m_hear);
     m_kinds->setToolTip(tr("Kind of the chosen band"));
     m_dynamics->setAccessibleName(tr("Whether the gain follows the level of the band"));
     m_dynamics->setToolTip(words(session::field(session::eqBandFields(), "dynamics").info.help));
     auto* gain = new QLabel(tr("gain"), chosen);
-    auto* section = new QLabel(tr("section"), chosen);
-    for (auto* label : {gain, section})
-        label->setFont(textFont(12));
+    gain->setFont(textFont(12));
     m_section->setToolTip(tr("Frequencies, gains, widths and the amount may differ in a section"));
     chosenRow->addWidget(m_kinds);
     chosenRow->addWidget(m_on);
@@ -131,9 +130,6 @@ QWidget* ToneBench::makeMoves() {
     chosenRow->addWidget(gain);
     chosenRow->addWidget(m_dynamics);
     chosenRow->addStretch();
-    chosenRow->addWidget(section);
-    chosenRow->addWidget(m_section);
-    chosenRow->addWidget(m_hear);
     chosenRow->addWidget(m_remove);
     layout->addWidget(chosen);
 
