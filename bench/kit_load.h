@@ -37,8 +37,8 @@ inline std::vector<float> material(unsigned seed, Frames frames) {
 }
 
 /// Of the standard load there is: high-pass 24 dB/oct, 4 bells and a gate per element, pan and level to
-/// Shells or Cymbals, send to a parallel bus, 4-band EQ on every bus, a true-peak ceiling on the master.
-/// Compressors can be added; transient shapers and saturation are to come.
+/// Shells or Cymbals, send to a parallel bus, 4-band EQ on Shells, Cymbals and Kit, a true-peak ceiling on
+/// the master. Compressors can be added; transient shapers and saturation are to come.
 struct KitParts {
     bool elementEq = true;
     bool gates = true;
@@ -120,7 +120,7 @@ inline KitLoad makeKitLoad(int elements, double seconds, const KitParts& parts =
     }
     for (const auto& bus : std::vector(s.buses))
         for (const double hz : {80.0, 350.0, 3000.0, 10000.0})
-            if (parts.busEq)
+            if (parts.busEq && (bus->name == "Shells" || bus->name == "Cymbals" || bus->name == "Kit"))
                 session::addBand(s, bus->id, {0, dsp::FilterKind::Bell, true, hz, 1.5, 0.8, 24});
     if (parts.compressors)
         for (const auto& bus : std::vector(s.buses)) {

@@ -18,37 +18,10 @@ template <class V> struct Ops;
 #include "core/dsp/compressor_kernel.h"
 #include "core/dsp/dynamic_kernel.h"
 #include "core/dsp/gate_kernel.h"
+#include "core/dsp/section_cascade.h"
 
 namespace cask::dsp {
 namespace {
-
-/// S sections of the lanes from `lane` on, over all frames, states in registers. The output is taken from
-/// the state before its step, so that a section adds one operation to the way through the cascade.
-template <class V, int S>
-void filterSteady(SectionLanes* sections, int lane, float* io, int frames) noexcept {
-    using O = Ops<V>;
-    SectionState<V> state[S];
-    for (int s = 0; s < S; ++s)
-        state[s] = {O::load(sections[s].s1.data() + lane), O::load(sections[s].s2.data() + lane)};
-    for (int n = 0; n < frames; ++n) {
-        float* frame = io + n * kLanes + lane;
-        V x = O::load(frame);
-        for (int s = 0; s < S; ++s) {
-            const SectionLanes& p = sections[s];
-            const V held =
-                O::fma(O::load(p.e1.data() + lane), state[s].s1, O::load(p.e2.data() + lane) * state[s].s2);
-            const V out = O::fma(O::load(p.d.data() + lane), x, held);
-            advance<V>(x, O::load(p.c1.data() + lane), O::load(p.c2.data() + lane),
-                       O::load(p.c3.data() + lane), state[s]);
-            x = out;
-        }
-        O::store(frame, x);
-    }
-    for (int s = 0; s < S; ++s) {
-        O::store(sections[s].s1.data() + lane, state[s].s1);
-        O::store(sections[s].s2.data() + lane, state[s].s2);
-    }
-}
 
 template <class V> inline V between(const LaneFloats& from, const LaneFloats& to, int lane, V t) {
     using O = Ops<V>;
@@ -83,11 +56,10 @@ void filterGliding(SectionLanes& p, int lane, float* io, int frames, int done, i
 }
 
 template <class V> void filterGroup(SectionBank& bank, float* io, int frames) noexcept {
-    constexpr int kWidth = Ops<V>::kWidth;
     const int gliding = std::min(frames, bank.glideLeft);
     if (gliding > 0) {
         for (auto& section : bank.sections)
-            for (int lane = 0; lane < kLanes; lane += kWidth)
+            for (int lane = 0; lane < kLanes; lane += Ops<V>::kWidth)
                 filterGliding<V>(section, lane, io, gliding, bank.glideFrames - bank.glideLeft,
                                  bank.glideFrames);
         bank.glideLeft -= gliding;
@@ -99,21 +71,8 @@ template <class V> void filterGroup(SectionBank& bank, float* io, int frames) no
     if (frames == 0)
         return;
     const int count = static_cast<int>(bank.sections.size());
-    SectionLanes* sections = bank.sections.data();
-    for (int s = 0; s < count;) {
-        const int left = count - s;
-        for (int lane = 0; lane < kLanes; lane += kWidth) {
-            if (left >= 4)
-                filterSteady<V, 4>(sections + s, lane, io, frames);
-            else if (left == 3)
-                filterSteady<V, 3>(sections + s, lane, io, frames);
-            else if (left == 2)
-                filterSteady<V, 2>(sections + s, lane, io, frames);
-            else
-                filterSteady<V, 1>(sections + s, lane, io, frames);
-        }
-        s += std::min(left, 4);
-    }
+    for (int s = 0; s < count;)
+        s += filterSome<V>(bank.sections.data() + s, count - s, io, frames);
 }
 
 /// N source lanes into all target lanes, their gains in registers.

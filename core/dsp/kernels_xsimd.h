@@ -16,12 +16,29 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
     static constexpr int kWidth = static_cast<int>(V::size);
     static V load(const float* p) { return V::load_unaligned(p); }
     static void store(float* p, V v) { v.store_unaligned(p); }
-    static V fma(V a, V b, V c) { return xsimd::fma(a, b, c); }
-    static V max(V a, V b) { return xsimd::max(a, b); }
-    static V abs(V a) { return xsimd::abs(a); }
-    static V tanh(V a) { return xsimd::tanh(a); }
-    static V min(V a, V b) { return xsimd::min(a, b); }
-    static auto less(V a, V b) { return a < b; }
+    static V fma(V a, V b, V c) {
+#ifdef __AVX512F__
+        if constexpr (kWidth == 16) // the library rounds twice
+            return V(_mm512_fmadd_ps(a, b, c));
+        else
+#endif
+            return xsimd::fma(a, b, c);
+    }
+    static V max(V a, V b) {
+        return xsimd::max(a, b);
+    }
+    static V abs(V a) {
+        return xsimd::abs(a);
+    }
+    static V tanh(V a) {
+        return xsimd::tanh(a);
+    }
+    static V min(V a, V b) {
+        return xsimd::min(a, b);
+    }
+    static auto less(V a, V b) {
+        return a < b;
+    }
     using Mask = xsimd::batch_bool<float, Arch>;
     static Mask notLess(V a, V b) {
         if constexpr (kWidth == 8)
@@ -37,13 +54,37 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
         else
             return Mask(_mm_andnot_ps(b, a));
     }
-    static bool any(Mask mask) { return xsimd::any(mask); }
+    static bool any(Mask mask) {
+        return xsimd::any(mask);
+    }
     static bool isSet(Mask mask, int lane) {
         if constexpr (kWidth == 8)
             return (_mm256_movemask_ps(mask) >> lane & 1) != 0;
         else
             return (_mm_movemask_ps(mask) >> lane & 1) != 0;
     }
+#ifdef __AVX512F__
+    // All lanes of two sections in one register.
+    using Double = xsimd::batch<float, xsimd::avx512f>;
+    static Double twice(V low, V high) {
+        return Double(_mm512_insertf32x8(_mm512_castps256_ps512(low), high, 1));
+    }
+    static V low(Double a) {
+        return V(_mm512_castps512_ps256(a));
+    }
+    static V high(Double a) {
+        return V(_mm512_extractf32x8_ps(a, 1));
+    }
+    /// The upper half of the first, then the lower half of the second.
+    static Double following(Double a, Double b) {
+        return Double(_mm512_shuffle_f32x4(a, b, 0x4E));
+    }
+    /// By halves: the first where it is asked for, else the second.
+    static Double choose(bool low, bool high, Double a, Double b) {
+        const int mask = (low ? 0x00FF : 0) | (high ? 0xFF00 : 0);
+        return Double(_mm512_mask_blend_ps(static_cast<__mmask16>(mask), b, a));
+    }
+#endif
     // Doubles: half as many at a time, or as many where registers are twice as wide.
 #ifdef __AVX512F__
     using WideArch = std::conditional_t<kWidth == 8, xsimd::avx512f, Arch>;

@@ -81,6 +81,35 @@ TEST_P(FilterKernel, OddPiecesGiveTheSameBits) {
     EXPECT_EQ(whole, pieces);
 }
 
+/// However many work at once: pieces as long as one call of the player, and shorter than the cascade.
+TEST_P(FilterKernel, ACascadeIsItsSectionsOneAfterTheOther) {
+    const auto x = test::noise(0.5, 900, 12);
+    for (int count = 1; count <= 9; ++count) {
+        auto together = makeBank(count);
+        std::vector<SectionBank> alone;
+        for (int s = 0; s < count; ++s) {
+            for (int lane = 0; lane < kLanes; ++lane)
+                setTarget(together.sections[static_cast<std::size_t>(s)], lane,
+                          designBand({1, FilterKind::Bell, true, 60.0 * (s + 1) + 900 * lane,
+                                      3.0 - 2 * ((s + lane) % 4), 0.7 + s, 24},
+                                     48000)[0]);
+            alone.push_back(makeBank(1));
+            alone.back().sections[0] = together.sections[static_cast<std::size_t>(s)];
+            settle(alone.back());
+        }
+        settle(together);
+        auto a = spread(x);
+        auto b = a;
+        for (int at = 0, n = 3; at < 900; at += n, n = n == 3 ? 128 : n == 128 ? 33 : 3) {
+            n = std::min(n, 900 - at);
+            m_kernels.filter(together, a.data() + at * kLanes, n);
+        }
+        for (auto& bank : alone)
+            m_kernels.filter(bank, b.data(), 900);
+        EXPECT_EQ(a, b) << count << " sections";
+    }
+}
+
 TEST_P(FilterKernel, PassesAnUnusedLaneBitForBit) {
     const auto x = test::noise(0.5, 2000, 12);
     auto io = spread(x);
