@@ -65,53 +65,83 @@ bool Ceiling::neededGains(const float* left, const float* right, int stride, int
     return any;
 }
 
-double Ceiling::heldLeast(double gain) noexcept {
+/// The least of each frame's gain and those of the look-ahead before it, in place. What the loops here keep
+/// is held in locals, because the sound might lie where the members do.
+void Ceiling::holdLeast(std::span<double> gains) noexcept {
     const int size = static_cast<int>(m_least.size());
-    const auto place = [&](int i) {
-        const int at = m_leastFirst + i;
-        return static_cast<std::size_t>(at >= size ? at - size : at);
-    };
-    if (m_leastCount > 0 && m_least[place(0)].frame <= m_frame - m_lookahead - 2) {
-        m_leastFirst = m_leastFirst + 1 == size ? 0 : m_leastFirst + 1;
-        --m_leastCount;
+    Entry* const kept = m_least.data();
+    int first = m_leastFirst;
+    int count = m_leastCount;
+    long long frame = m_frame;
+    const auto place = [&](int i) { return first + i >= size ? first + i - size : first + i; };
+    for (double& gain : gains) {
+        if (count > 0 && kept[first].frame <= frame - m_lookahead - 2) {
+            first = first + 1 == size ? 0 : first + 1;
+            --count;
+        }
+        if (gain < 1) { // an open gain is never the least, so it needs no place
+            while (count > 0 && kept[place(count - 1)].gain >= gain)
+                --count;
+            kept[place(count++)] = {gain, frame};
+        }
+        ++frame;
+        gain = count > 0 ? kept[first].gain : 1;
     }
-    if (gain < 1) { // an open gain is never the least, so it needs no place
-        while (m_leastCount > 0 && m_least[place(m_leastCount - 1)].gain >= gain)
-            --m_leastCount;
-        m_least[place(m_leastCount++)] = {gain, m_frame};
-    }
-    ++m_frame;
-    return m_leastCount > 0 ? m_least[static_cast<std::size_t>(m_leastFirst)].gain : 1;
+    m_leastFirst = first;
+    m_leastCount = count;
+    m_frame = frame;
 }
 
-float Ceiling::nextGain(double least) noexcept {
-    m_follow = std::min(least, m_release + m_follow * (1 - m_release));
-    if (m_follow > 1 - 1e-7)
-        m_follow = least;
-    m_openFrames = m_follow < 1 ? 0 : std::min(m_openFrames + 1, m_lookahead);
-    double& oldest = m_average[static_cast<std::size_t>(m_averageAt)];
-    m_averageSum += m_follow - oldest;
-    oldest = m_follow;
-    m_averageAt = m_averageAt + 1 == m_lookahead ? 0 : m_averageAt + 1;
-    if (m_openFrames == m_lookahead)
-        m_averageSum = m_lookahead; // exactly, whatever was rounded on the way
-    return std::min(1.0F, static_cast<float>(m_averageSum * m_averageShare));
+/// The gain that follows the least one and is then averaged over the look-ahead.
+void Ceiling::followLeast(std::span<const double> least, float* gains) noexcept {
+    double* const average = m_average.data();
+    const double stay = 1 - m_release;
+    double follow = m_follow;
+    double sum = m_averageSum;
+    int at = m_averageAt;
+    int open = m_openFrames;
+    float lowest = m_leastGain;
+    for (std::size_t n = 0; n < least.size(); ++n) {
+        follow = std::min(least[n], m_release + follow * stay);
+        if (follow > 1 - 1e-7)
+            follow = least[n];
+        open = follow < 1 ? 0 : std::min(open + 1, m_lookahead);
+        sum += follow - average[at];
+        average[at] = follow;
+        at = at + 1 == m_lookahead ? 0 : at + 1;
+        if (open == m_lookahead)
+            sum = m_lookahead; // exactly, whatever was rounded on the way
+        gains[n] = std::min(1.0F, static_cast<float>(sum * m_averageShare));
+        lowest = std::min(lowest, gains[n]);
+    }
+    m_follow = follow;
+    m_averageSum = sum;
+    m_averageAt = at;
+    m_openFrames = open;
+    m_leastGain = lowest;
 }
 
-void Ceiling::delayFrame(float& left, float& right, float gain) noexcept {
-    float* held = m_delay.data() + 2 * m_delayAt;
-    m_delayAt = m_delayAt + 1 == latencyFrames() ? 0 : m_delayAt + 1;
-    const float outLeft = held[0] * gain;
-    const float outRight = held[1] * gain;
-    held[0] = left;
-    held[1] = right;
-    left = outLeft;
-    right = outRight;
+/// Delays both sides, then applies the gains; null: none.
+void Ceiling::delayPiece(float* left, float* right, int stride, int frames, const float* gains) noexcept {
+    const int size = latencyFrames();
+    int at = m_delayAt;
+    for (int n = 0; n < frames; ++n) {
+        float* held = m_delay.data() + 2 * at;
+        at = at + 1 == size ? 0 : at + 1;
+        const float gain = gains == nullptr ? 1 : gains[n];
+        const float outLeft = held[0] * gain;
+        const float outRight = held[1] * gain;
+        held[0] = left[n * stride];
+        held[1] = right[n * stride];
+        left[n * stride] = outLeft;
+        right[n * stride] = outRight;
+    }
+    m_delayAt = at;
 }
 
 void Ceiling::process(float* left, float* right, int stride, int frames) noexcept {
     std::array<double, kPiece> needed;
-    std::array<double, kPiece> least;
+    std::array<float, kPiece> gains;
     for (int at = 0; at < frames; at += kPiece) {
         const int count = std::min(kPiece, frames - at);
         float* l = left + at * stride;
@@ -121,17 +151,15 @@ void Ceiling::process(float* left, float* right, int stride, int frames) noexcep
             // Open, and every gain that is still remembered is 1.
             m_leastCount = 0;
             m_frame += count;
-            for (int n = 0; n < count; ++n)
-                delayFrame(l[n * stride], r[n * stride], 1);
+            delayPiece(l, r, stride, count, nullptr);
             continue;
         }
-        for (int n = 0; n < count; ++n)
-            least[static_cast<std::size_t>(n)] = heldLeast(asks ? needed[static_cast<std::size_t>(n)] : 1);
-        for (int n = 0; n < count; ++n) {
-            const float gain = nextGain(least[static_cast<std::size_t>(n)]);
-            m_leastGain = std::min(m_leastGain, gain);
-            delayFrame(l[n * stride], r[n * stride], gain);
-        }
+        if (!asks)
+            needed.fill(1);
+        const auto used = std::span(needed).first(static_cast<std::size_t>(count));
+        holdLeast(used);
+        followLeast(used, gains.data());
+        delayPiece(l, r, stride, count, gains.data());
     }
 }
 

@@ -4,6 +4,7 @@
 
 #include <array>
 #include <core/dsp/true_peak.h>
+#include <span>
 #include <vector>
 
 namespace cask::dsp {
@@ -38,11 +39,9 @@ class Ceiling {
     /// Gains each frame of a piece asks for; false when all are 1.
     [[nodiscard]] bool neededGains(const float* left, const float* right, int stride, int frames,
                                    double* needed) noexcept;
-    [[nodiscard]] double heldLeast(double gain) noexcept;
-    /// Of a frame whose gain may be so much at most.
-    [[nodiscard]] float nextGain(double least) noexcept;
-    /// Swaps a frame with the one that went in a latency ago.
-    void delayFrame(float& left, float& right, float gain) noexcept;
+    void holdLeast(std::span<double> gains) noexcept;
+    void followLeast(std::span<const double> least, float* gains) noexcept;
+    void delayPiece(float* left, float* right, int stride, int frames, const float* gains) noexcept;
 
     double m_rateHz = 48000;
     double m_ceilingLinear = 1;

@@ -39,7 +39,8 @@ struct GateBank {
     LaneFloats left;               ///< frames of the release still to go
     LaneFloats raw;                ///< gain before the averages
     LaneFloats mul, add, perFrame; ///< of the release: raw = mul raw + add + perFrame left
-    std::vector<LaneDoubles> firstRing, secondRing; ///< of a power of two frames
+    std::vector<LaneDoubles> firstRing, secondRing; ///< for the longest attack
+    int ringFrames = 0;                             ///< of them in use: a power of two, so few stay near
     LaneDoubles firstSum, secondSum;
     int at = 0;
     LaneFloats last; ///< gain of the last frame

@@ -22,8 +22,11 @@ void louderOfPairs(const LaneFloats& isPair, const float* heard, float* levels, 
             O::store(levels + n + lane, louderOfPair<V>(heard + n, O::load(isPair.data() + lane), lane));
 }
 
+/// Where the level of a gate comes from.
+enum class GateHears { Levels, Lanes, Pairs };
+
 /// To the gain before the averages, into the bank's gains: from levels, or from the sound itself.
-template <class V, bool HasSlope, bool HasLevels>
+template <class V, bool HasSlope, GateHears Hears>
 void gateStates(GateBank& b, const float* heard, int frames) noexcept {
     using O = Ops<V>;
     for (int lane = 0; lane < kLanes; lane += O::kWidth) {
@@ -35,7 +38,7 @@ void gateStates(GateBank& b, const float* heard, int frames) noexcept {
         const V openGain = load(b.openGain);
         const V closedGain = load(b.closedGain);
         const V wait = load(b.wait);
-        const V isPair = load(b.partner);
+        [[maybe_unused]] const V isPair = load(b.partner);
         auto isOpen = O::less(V(0.5F), load(b.isOpen));
         V quiet = load(b.quiet);
         V left = load(b.left);
@@ -45,7 +48,11 @@ void gateStates(GateBank& b, const float* heard, int frames) noexcept {
         V perFrame = load(b.perFrame);
         for (int n = 0; n < frames; ++n) {
             const float* frame = heard + n * kLanes;
-            const V level = HasLevels ? O::load(frame + lane) : louderOfPair<V>(frame, isPair, lane);
+            V level;
+            if constexpr (Hears == GateHears::Pairs)
+                level = louderOfPair<V>(frame, isPair, lane);
+            else
+                level = Hears == GateHears::Levels ? O::load(frame + lane) : O::abs(O::load(frame + lane));
             quiet = O::within(O::less(level, closeLevel), quiet + one);
             // Over the opening level nothing is quiet, also where the closing one is set higher.
             const auto isUp = O::notLess(level, openLevel) | O::without(isOpen, O::less(wait, quiet));
@@ -96,7 +103,7 @@ template <class V, bool HasOneAttack> void gateAverages(GateBank& b, int frames)
     constexpr int kParts = kLanes / O::kWide;
     const Wide rounding(6755399441055744.0); // 1.5 x 2^52: what is added to it is rounded
     const Wide unit(GateBank::kUnit);
-    const int mask = static_cast<int>(b.firstRing.size()) - 1;
+    const int mask = b.ringFrames - 1;
     double* const firsts = b.firstRing[0].v.data();
     double* const seconds = b.secondRing[0].v.data();
     Wide firstSums[kParts];
@@ -162,12 +169,16 @@ template <class V, bool HasOneAttack> void gateAverages(GateBank& b, int frames)
 }
 
 template <class V> void gateGroup(GateBank& b, const float* heard, const float* levels, int frames) noexcept {
-    if (levels == nullptr)
-        b.hasSlope ? gateStates<V, true, false>(b, heard, frames)
-                   : gateStates<V, false, false>(b, heard, frames);
+    const auto run = [&]<GateHears Hears>(const float* from) {
+        b.hasSlope ? gateStates<V, true, Hears>(b, from, frames)
+                   : gateStates<V, false, Hears>(b, from, frames);
+    };
+    if (levels != nullptr)
+        run.template operator()<GateHears::Levels>(levels);
+    else if (std::any_of(b.partner.v.begin(), b.partner.v.end(), [](float is) { return is > 0; }))
+        run.template operator()<GateHears::Pairs>(heard);
     else
-        b.hasSlope ? gateStates<V, true, true>(b, levels, frames)
-                   : gateStates<V, false, true>(b, levels, frames);
+        run.template operator()<GateHears::Lanes>(heard);
     b.hasOneAttack ? gateAverages<V, true>(b, frames) : gateAverages<V, false>(b, frames);
     for (int l = 0; l < kLanes; ++l)
         b.last[l] = b.gains[static_cast<std::size_t>((frames - 1) * kLanes + l)];

@@ -14,6 +14,7 @@ namespace {
 constexpr double kQuickness = 7; // time constants that a quick release lasts: ends 61 dB down
 constexpr double kOffsetMs = 20;
 constexpr double kMostAttackMs = 50;
+constexpr int kLeastRing = 128; // a piece of frames seldom meets its end
 const double kSilence = dbToLinear(kSilentFloorDb);
 
 int framesOf(double ms, double rateHz) {
@@ -117,7 +118,7 @@ void GateLanes::takeLevels(int lane, const Levels& l) noexcept {
 void GateLanes::fillAverages(int lane) noexcept {
     // As if the gain had stood still for ever.
     const auto l = static_cast<std::size_t>(lane);
-    const auto size = m_bank.firstRing.size();
+    const auto size = static_cast<std::size_t>(m_bank.ringFrames);
     if (size == 0)
         return;
     const double whole = std::round(static_cast<double>(m_bank.raw[lane]) * GateBank::kUnit);
@@ -127,6 +128,19 @@ void GateLanes::fillAverages(int lane) noexcept {
         m_bank.firstRing[i].v[l] = whole;
         m_bank.secondRing[i].v[l] = m_bank.firstSum.v[l];
     }
+}
+
+/// Room for averages of so many frames. What the lanes hold stays where it is seen from the present frame.
+void GateLanes::growRings(int frames) noexcept {
+    const int most = static_cast<int>(m_bank.firstRing.size());
+    const int now = m_bank.ringFrames;
+    const int wanted = std::min(
+        most, static_cast<int>(std::bit_ceil(static_cast<unsigned>(std::max(kLeastRing, frames + 1)))));
+    if (wanted <= now)
+        return;
+    for (auto* ring : {&m_bank.firstRing, &m_bank.secondRing})
+        std::copy_backward(ring->begin() + m_bank.at, ring->begin() + now, ring->begin() + wanted);
+    m_bank.ringFrames = wanted;
 }
 
 void GateLanes::noteAttacks() noexcept {
@@ -172,6 +186,7 @@ void GateLanes::takeTimes(int lane, const GateSettings& s) noexcept {
     m_bank.first[l] = first;
     m_bank.second[l] = second;
     m_bank.share.v[l] = 1 / (GateBank::kUnit * first * second);
+    growRings(std::max(first, second));
     const float before = m_bank.last[lane];
     fillAverages(lane);
     at.offset = before - m_bank.raw[lane];
@@ -242,6 +257,8 @@ void GateLanes::reset() noexcept {
     m_delay.reset();
     m_bank.isOpen = m_bank.quiet = m_bank.left = {};
     m_bank.at = 0;
+    m_bank.ringFrames = 0;
+    growRings(0);
     for (int lane = 0; lane < kLanes; ++lane) {
         const auto l = static_cast<std::size_t>(lane);
         Lane& at = m_lanes[l];
@@ -292,10 +309,11 @@ void GateLanes::copyLanes(int lane, const GateLanes& from, int fromLane, int lan
         m_bank.share.v[to] = b.share.v[at];
         m_bank.firstSum.v[to] = b.firstSum.v[at];
         m_bank.secondSum.v[to] = b.secondSum.v[at];
-        const int size = static_cast<int>(m_bank.firstRing.size());
-        for (int n = 1; n <= size; ++n) {
-            const auto mine = static_cast<std::size_t>((m_bank.at - n) & (size - 1));
-            const auto theirs = static_cast<std::size_t>((b.at - n) & (size - 1));
+        const int longest = std::max(b.first[at], b.second[at]);
+        growRings(longest);
+        for (int n = 1; n <= longest; ++n) {
+            const auto mine = static_cast<std::size_t>((m_bank.at - n) & (m_bank.ringFrames - 1));
+            const auto theirs = static_cast<std::size_t>((b.at - n) & (b.ringFrames - 1));
             m_bank.firstRing[mine].v[to] = b.firstRing[theirs].v[at];
             m_bank.secondRing[mine].v[to] = b.secondRing[theirs].v[at];
         }

@@ -85,6 +85,7 @@ class GateLanes {
     void takeLevels(int lane, const Levels& levels) noexcept;
     void takeTimes(int lane, const GateSettings& settings) noexcept;
     void fillAverages(int lane) noexcept;
+    void growRings(int frames) noexcept;
     void noteAttacks() noexcept;
     void stepMoves() noexcept;
     /// Where a ratio or RMS needs them, else null.

@@ -1,4 +1,5 @@
 #include "app/bench/clean/clean_bench.h"
+#include "app/bench/module/chain_order_row.h"
 #include "app/bench/module/module_actions.h"
 #include "core/session/edits.h"
 #include "core/session/kinds.h"
@@ -176,6 +177,27 @@ TEST_F(CleanTest, ASectionHasItsOwnFloorAndTheRestStays) {
     ASSERT_TRUE(settled());
     EXPECT_NEAR(gate().report()->sections[1].spillChangeDb(), -3, 0.5);
     EXPECT_LT(gate().report()->sections[0].spillChangeDb(), -10);
+}
+
+TEST_F(CleanTest, TheGateIsBypassedWhilePIsHeldAndMovesInTheChain) {
+    open();
+    addGate();
+    auto next = session();
+    session::addBand(next, m_window->document().selected(), {0, dsp::FilterKind::Bell, true, 400, -3, 1, 24});
+    m_window->document().edit(next, QStringLiteral("a band"));
+    QTest::keyPress(&bench().hits(), Qt::Key_P);
+    EXPECT_TRUE(m_window->playback().isAuditioning());
+    QTest::keyRelease(&bench().hits(), Qt::Key_P);
+    EXPECT_FALSE(m_window->playback().isAuditioning());
+    QTest::keyPress(&bench().hits(), Qt::Key_P);
+    bench().hide();
+    EXPECT_FALSE(m_window->playback().isAuditioning()) << "a key that nobody sees any more";
+    bench().show();
+    bench().order().later()->click();
+    const auto* chain = session().chain(m_window->document().selected());
+    ASSERT_EQ(chain->size(), 2U);
+    EXPECT_TRUE(std::holds_alternative<dsp::GateSettings>(chain->back().settings));
+    EXPECT_NE(gate().module(), nullptr);
 }
 
 TEST_F(CleanTest, WhatTheGateTakesAwayCanBeHeard) {
