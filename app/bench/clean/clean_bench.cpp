@@ -35,8 +35,9 @@ bool isUsed(const session::ModuleSettings& settings, std::string_view id) {
 
 CleanBench::CleanBench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_gate(new GateModel(desk.document, desk.analyst, desk.hits, this)),
-      m_hits(new GateHitsPicture(desk, *m_gate, this)), m_shape(new GateShapePicture(desk, *m_gate, this)),
-      m_bands(new GateBandsPicture(desk, *m_gate, this)),
+      m_hits(new GateHitsPicture(desk, *m_gate, this)), m_lower(new QWidget(this)),
+      m_shape(new GateShapePicture(desk, *m_gate, m_lower)),
+      m_bands(new GateBandsPicture(desk, *m_gate, m_lower)),
       m_actions(new ModuleActions(desk.document, {tr("gate")}, this)),
       m_fields(new ModuleFields(desk.document, dsp::GateSettings{}, this)),
       m_more(new ModuleFields(desk.document, dsp::GateSettings{}, this)),
@@ -47,11 +48,12 @@ CleanBench::CleanBench(const Desk& desk, QWidget* parent)
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
     layout->addWidget(m_hits, 5);
-    auto* row = new QHBoxLayout;
+    auto* row = new QHBoxLayout(m_lower);
+    row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(8);
     row->addWidget(m_shape, 5);
     row->addWidget(m_bands, 4);
-    layout->addLayout(row, 4);
+    layout->addWidget(m_lower, 4);
     makeHearing();
     makeFields();
     layout->addWidget(m_actions);
@@ -97,12 +99,11 @@ void CleanBench::makeHearing() {
 void CleanBench::makeFields() {
     m_fields->addRow({"open_db", "close_db", "floor_db", "ratio"});
     m_fields->addRow({"attack_ms", "hold_ms", "release_ms", "look_ahead_ms"});
-    auto* first = m_more->addRow({"detector", "release_curve", "inverted"});
-    first->addWidget(m_copy);
-    first->addWidget(&m_actions->removeButton());
+    m_more->addRow({"detector", "release_curve", "inverted"})->addWidget(m_copy);
     m_more->addRow({"window_ms", "low_cut_hz", "high_cut_hz", "cut_slope_db_per_oct"});
     m_more->addRow({"reach", "lift_db", "from_hz", "to_hz"});
     m_moreButton->opens(m_more);
+    connect(m_moreButton, &QToolButton::toggled, this, &CleanBench::giveWay);
     for (auto* fields : {m_fields, m_more}) {
         fields->isUsed = isUsed;
         fields->goAlong = GateModel::keepThresholds;
@@ -190,6 +191,17 @@ std::optional<double> CleanBench::readNoteValue(const QString& text) const {
                           : match.captured(3) == QLatin1String(".") ? 1.5
                                                                     : 1;
     return whole * match.captured(1).toDouble() / match.captured(2).toDouble() * factor;
+}
+
+/// In a low window all values and all pictures have no room together.
+void CleanBench::giveWay() {
+    constexpr int kRoomForAll = 570;
+    m_lower->setVisible(!m_moreButton->isChecked() || height() >= kRoomForAll);
+}
+
+void CleanBench::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    giveWay();
 }
 
 void CleanBench::showEvent(QShowEvent* event) {

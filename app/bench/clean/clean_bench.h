@@ -34,12 +34,14 @@ class CleanBench : public QWidget {
     [[nodiscard]] ModuleActions& actions() { return *m_actions; }
     [[nodiscard]] ModuleFields& more() { return *m_more; }
     [[nodiscard]] QPushButton& removedButton() { return *m_removed; }
+    [[nodiscard]] MoreButton& moreButton() { return *m_moreButton; }
     [[nodiscard]] QPushButton& copyButton() { return *m_copy; }
 
   signals:
     void summaryChanged();
 
   protected:
+    void resizeEvent(QResizeEvent* event) override;
     void showEvent(QShowEvent* event) override;
     void hideEvent(QHideEvent* event) override;
 
@@ -47,6 +49,7 @@ class CleanBench : public QWidget {
     void makeHearing();
     void makeFields();
     void refresh();
+    void giveWay();
     void hearHit(int hit);
     void listen(graph::Listening listening);
     /// "1/16", "1/8 t" (triplet), "1/8 ." (dotted) at the tempo, in ms.
@@ -55,6 +58,7 @@ class CleanBench : public QWidget {
     Desk m_desk;
     GateModel* m_gate;
     GateHitsPicture* m_hits;
+    QWidget* m_lower; ///< the two pictures below the hits
     GateShapePicture* m_shape;
     GateBandsPicture* m_bands;
     ModuleActions* m_actions;

@@ -28,7 +28,7 @@ GateBandsPicture::GateBandsPicture(const Desk& desk, GateModel& gate, QWidget* p
         tr("The softest own hits against the loudest of other drums; drag the detector's corners to where "
            "own hits stand out most"));
     setMouseTracking(true);
-    setMinimumHeight(140);
+    setMinimumHeight(110);
     connect(&gate, &GateModel::changed, this, qOverload<>(&QWidget::update));
 }
 

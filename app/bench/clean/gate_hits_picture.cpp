@@ -25,7 +25,7 @@ GateHitsPicture::GateHitsPicture(const Desk& desk, GateModel& gate, QWidget* par
                   "O: next hit of another drum that passes, with Shift back"));
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
-    setMinimumHeight(170);
+    setMinimumHeight(120);
     connect(&gate, &GateModel::changed, this, qOverload<>(&QWidget::update));
     connect(&gate, &GateModel::hitChosen, this, qOverload<>(&QWidget::update));
 }

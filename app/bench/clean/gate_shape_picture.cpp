@@ -42,7 +42,7 @@ GateShapePicture::GateShapePicture(const Desk& desk, GateModel& gate, QWidget* p
     setAccessibleName(tr("Average hit and gain"));
     setToolTip(tr("Drag the handles of the gain: look-ahead, attack, hold, release, floor"));
     setMouseTracking(true);
-    setMinimumHeight(140);
+    setMinimumHeight(110);
     connect(&gate, &GateModel::changed, this, qOverload<>(&QWidget::update));
 }
 
