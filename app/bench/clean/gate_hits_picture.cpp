@@ -34,14 +34,8 @@ QRectF GateHitsPicture::plot() const {
     return QRectF(rect()).adjusted(40, 28, -118, -20);
 }
 
-double GateHitsPicture::yOf(double db) const {
-    const QRectF r = plot();
-    return r.bottom() - (std::clamp(db, kLowestDb, 0.0) - kLowestDb) / -kLowestDb * r.height();
-}
-
-double GateHitsPicture::dbAt(double y) const {
-    const QRectF r = plot();
-    return std::clamp(kLowestDb + (r.bottom() - y) / r.height() * -kLowestDb, kLowestDb, 0.0);
+DbAxis GateHitsPicture::levels() const {
+    return {kLowestDb, 0, plot().bottom(), plot().top()};
 }
 
 QPointF GateHitsPicture::placeOf(int hit) const {

@@ -3,6 +3,7 @@
 
 #include "app/models/desk.h"
 #include "app/models/gate_model.h"
+#include "app/picture/db_axis.h"
 
 #include <QWidget>
 
@@ -15,8 +16,8 @@ class GateHitsPicture : public QWidget {
 
   public:
     GateHitsPicture(const Desk& desk, GateModel& gate, QWidget* parent = nullptr);
-    [[nodiscard]] double yOf(double db) const;
-    [[nodiscard]] double dbAt(double y) const;
+    [[nodiscard]] double yOf(double db) const { return levels().yOf(db); }
+    [[nodiscard]] double dbAt(double y) const { return levels().dbAt(y); }
     [[nodiscard]] QPointF placeOf(int hit) const;
 
   signals:
@@ -32,6 +33,7 @@ class GateHitsPicture : public QWidget {
   private:
     enum class Line { None, Open, Close };
     [[nodiscard]] QRectF plot() const;
+    [[nodiscard]] DbAxis levels() const;
     [[nodiscard]] Line lineAt(double y) const;
     [[nodiscard]] int hitAt(QPointF at) const;
     void paintHits(QPainter& p);

@@ -17,6 +17,7 @@ namespace cask::app {
 namespace {
 
 constexpr double kLowestGainDb = -48;
+constexpr double kMostLiftDb = 6;
 constexpr double kLowestLevelDb = -66;
 constexpr double kGrabPx = 10;
 constexpr double kStepsPerMs = 2; // of the gain
@@ -50,19 +51,19 @@ QRectF GateShapePicture::plot() const {
     return QRectF(rect()).adjusted(36, 28, -40, -20);
 }
 
-double GateShapePicture::xOf(double ms) const {
-    const QRectF r = plot();
-    return r.left() + (ms + GateModel::kBeforeMs) / (GateModel::kBeforeMs + GateModel::kAfterMs) * r.width();
+MsAxis GateShapePicture::times() const {
+    return {plot(), -GateModel::kBeforeMs, GateModel::kAfterMs};
 }
 
-double GateShapePicture::yOfGain(double db) const {
+/// Room for an open gate that lifts a little.
+DbAxis GateShapePicture::gains() const {
     const QRectF r = plot();
-    return r.top() + 8 + std::clamp(-db, -6.0, -kLowestGainDb) / -kLowestGainDb * (r.height() - 12);
+    const double perDb = (r.height() - 12) / -kLowestGainDb;
+    return {kLowestGainDb, kMostLiftDb, r.bottom() - 4, r.top() + 8 - kMostLiftDb * perDb};
 }
 
-double GateShapePicture::yOfLevel(double db) const {
-    const QRectF r = plot();
-    return r.bottom() - (std::clamp(db, kLowestLevelDb, 0.0) - kLowestLevelDb) / -kLowestLevelDb * r.height();
+DbAxis GateShapePicture::levels() const {
+    return {kLowestLevelDb, 0, plot().bottom(), plot().top()};
 }
 
 GateShapePicture::Shape GateShapePicture::shape() const {
@@ -102,8 +103,8 @@ QPointF GateShapePicture::handleAt(Handle handle) const {
     if (!s.isKnown)
         return {};
     const auto g = m_gate.settings();
-    const double top = yOfGain(g.isInverted ? g.floorDb : g.liftDb);
-    const double bottom = yOfGain(g.isInverted ? g.liftDb : g.floorDb);
+    const double top = gains().yOf(g.isInverted ? g.floorDb : g.liftDb);
+    const double bottom = gains().yOf(g.isInverted ? g.liftDb : g.floorDb);
     switch (handle) {
     case Handle::LookAhead:
         return {xOf(s.startMs), bottom};
@@ -114,7 +115,7 @@ QPointF GateShapePicture::handleAt(Handle handle) const {
     case Handle::Release:
         return {xOf(s.closedMs), bottom};
     case Handle::Floor:
-        return {xOf(GateModel::kAfterMs - 8), yOfGain(g.floorDb)};
+        return {xOf(GateModel::kAfterMs - 8), gains().yOf(g.floorDb)};
     case Handle::None:
         break;
     }
@@ -133,32 +134,18 @@ void GateShapePicture::paintEvent(QPaintEvent*) {
                   m_gate.material() == nullptr ? tr("Not measured yet.") : tr("No own hits to average."));
         return;
     }
-    p.setFont(textFont(11));
-    for (int ms = 0; ms <= GateModel::kAfterMs; ms += 50) {
-        p.setPen(t.line);
-        p.drawLine(QPointF(xOf(ms), r.top()), QPointF(xOf(ms), r.bottom()));
-        if (ms % 100 == 0) {
-            p.setPen(t.faint);
-            p.drawText(QRectF(xOf(ms) - 30, r.bottom() + 3, 60, 14), Qt::AlignHCenter | Qt::AlignTop,
-                       tr("%1 ms").arg(ms));
-        }
-    }
-    for (int db = 0; db >= static_cast<int>(kLowestGainDb); db -= 12) {
-        p.setPen(t.faint);
-        p.drawText(QRectF(r.right() + 4, yOfGain(db) - 8, 36, 16), Qt::AlignLeft | Qt::AlignVCenter,
-                   tr("%1 dB").arg(dbText(db, 0)));
-        p.drawText(QRectF(0, yOfLevel(db) - 8, r.left() - 4, 16), Qt::AlignRight | Qt::AlignVCenter,
-                   dbText(db, 0));
-    }
+    times().paint(p);
+    gains().paintAtRight(p, r.right(), kLowestGainDb, 0, 12);
+    levels().paintAtLeft(p, r.left(), 12);
     // The sound as a filled area, and what the gate leaves of it as a line.
     QPainterPath sound(QPointF(xOf(-GateModel::kBeforeMs), r.bottom()));
     QPainterPath left;
     const auto& gain = m_gate.gainDb();
     for (std::size_t i = 0; i < average.size(); ++i) {
         const double x = xOf(static_cast<double>(i) - GateModel::kBeforeMs + 0.5);
-        sound.lineTo(x, yOfLevel(average[i]));
+        sound.lineTo(x, levels().yOf(average[i]));
         if (m_gate.module() != nullptr && gain.size() >= 2 * average.size()) {
-            const QPointF at(x, yOfLevel(average[i] + gain[2 * i]));
+            const QPointF at(x, levels().yOf(average[i] + gain[2 * i]));
             i == 0 ? left.moveTo(at) : left.lineTo(at);
         }
     }
@@ -171,7 +158,8 @@ void GateShapePicture::paintEvent(QPaintEvent*) {
         return;
     QPainterPath curve;
     for (std::size_t i = 0; i < gain.size(); ++i) {
-        const QPointF at(xOf(static_cast<double>(i) / kStepsPerMs - GateModel::kBeforeMs), yOfGain(gain[i]));
+        const QPointF at(xOf(static_cast<double>(i) / kStepsPerMs - GateModel::kBeforeMs),
+                         gains().yOf(gain[i]));
         i == 0 ? curve.moveTo(at) : curve.lineTo(at);
     }
     p.setPen(QPen(t.ink, 2));
@@ -230,15 +218,13 @@ void GateShapePicture::mouseMoveEvent(QMouseEvent* event) {
         setCursor(isNear ? Qt::PointingHandCursor : Qt::ArrowCursor);
         return;
     }
-    const QRectF r = plot();
-    const double ms =
-        (event->position().x() - m_from) / r.width() * (GateModel::kBeforeMs + GateModel::kAfterMs);
+    const double ms = (event->position().x() - m_from) * times().msPerPixel();
     for (const auto& h : kHandles) {
         if (h.handle != m_dragged)
             continue;
         double value = m_fromValue;
         if (m_dragged == Handle::Floor)
-            value += (event->position().y() - m_from) / (r.height() - 12) * kLowestGainDb;
+            value += (event->position().y() - m_from) / (plot().height() - 12) * kLowestGainDb;
         else
             value += m_dragged == Handle::LookAhead ? -ms : ms;
         m_gate.edit(h.field, std::round(10 * value) / 10, true);

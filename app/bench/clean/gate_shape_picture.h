@@ -3,6 +3,8 @@
 
 #include "app/models/desk.h"
 #include "app/models/gate_model.h"
+#include "app/picture/db_axis.h"
+#include "app/picture/ms_axis.h"
 
 #include <QWidget>
 
@@ -17,7 +19,7 @@ class GateShapePicture : public QWidget {
     enum class Handle { None, LookAhead, Attack, Hold, Release, Floor };
     /// Where a handle is; null when the gain shows none.
     [[nodiscard]] QPointF handleAt(Handle handle) const;
-    [[nodiscard]] double xOf(double ms) const;
+    [[nodiscard]] double xOf(double ms) const { return times().xOf(ms); }
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -33,8 +35,9 @@ class GateShapePicture : public QWidget {
     };
     [[nodiscard]] Shape shape() const;
     [[nodiscard]] QRectF plot() const;
-    [[nodiscard]] double yOfGain(double db) const;
-    [[nodiscard]] double yOfLevel(double db) const;
+    [[nodiscard]] MsAxis times() const;
+    [[nodiscard]] DbAxis gains() const;
+    [[nodiscard]] DbAxis levels() const;
 
     Desk m_desk;
     GateModel& m_gate;

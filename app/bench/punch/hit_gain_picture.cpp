@@ -32,12 +32,6 @@ QRectF HitGainPicture::plot() const {
     return QRectF(rect()).adjusted(36, 28, -44, -20);
 }
 
-double HitGainPicture::xOf(double ms) const {
-    const QRectF r = plot();
-    return r.left() +
-           (ms + Compression::kBeforeMs) / (Compression::kBeforeMs + Compression::kAfterMs) * r.width();
-}
-
 std::pair<double, double> HitGainPicture::gainScale() const {
     double low = 0;
     double high = 0;
@@ -51,16 +45,18 @@ std::pair<double, double> HitGainPicture::gainScale() const {
     return raises ? std::pair(0.0, most) : std::pair(-most, 0.0);
 }
 
-/// The gain takes the upper half.
-double HitGainPicture::yOfGain(double db) const {
-    const QRectF r = plot();
-    const auto [low, high] = gainScale();
-    return r.top() + 4 + (high - std::clamp(db, low, high)) / (high - low) * (0.5 * r.height());
+MsAxis HitGainPicture::times() const {
+    return {plot(), -Compression::kBeforeMs, Compression::kAfterMs};
 }
 
-double HitGainPicture::yOfLevel(double db) const {
+DbAxis HitGainPicture::gains() const {
     const QRectF r = plot();
-    return r.bottom() - (std::clamp(db, kLowestLevelDb, 0.0) - kLowestLevelDb) / -kLowestLevelDb * r.height();
+    const auto [low, high] = gainScale();
+    return {low, high, r.top() + 4 + 0.5 * r.height(), r.top() + 4};
+}
+
+DbAxis HitGainPicture::levels() const {
+    return {kLowestLevelDb, 0, plot().bottom(), plot().top()};
 }
 
 std::optional<double> HitGainPicture::toNextMs() const {
@@ -78,29 +74,12 @@ std::optional<double> HitGainPicture::toNextMs() const {
 }
 
 void HitGainPicture::paintScales(QPainter& p) const {
-    const Theme& t = theme();
-    const QRectF r = plot();
-    p.setFont(textFont(11));
-    for (int ms = 0; ms <= Compression::kAfterMs; ms += 50) {
-        p.setPen(t.line);
-        p.drawLine(QPointF(xOf(ms), r.top()), QPointF(xOf(ms), r.bottom()));
-        if (ms % 100 == 0) {
-            p.setPen(t.faint);
-            p.drawText(QRectF(xOf(ms) - 30, r.bottom() + 3, 60, 14), Qt::AlignHCenter | Qt::AlignTop,
-                       tr("%1 ms").arg(ms));
-        }
-    }
-    p.setPen(t.faint);
-    for (int db = 0; db >= static_cast<int>(kLowestLevelDb); db -= 12)
-        p.drawText(QRectF(0, yOfLevel(db) - 8, r.left() - 4, 16), Qt::AlignRight | Qt::AlignVCenter,
-                   dbText(db, 0));
+    times().paint(p);
+    levels().paintAtLeft(p, plot().left(), 12);
     if (m_punch.module() == nullptr)
         return;
     const auto [low, high] = gainScale();
-    const double step = (high - low) / 4;
-    for (int i = 0; i <= 4; ++i)
-        p.drawText(QRectF(r.right() + 4, yOfGain(low + i * step) - 8, 40, 16),
-                   Qt::AlignLeft | Qt::AlignVCenter, tr("%1 dB").arg(dbText(low + i * step, 0)));
+    gains().paintAtRight(p, plot().right(), low, high, (high - low) / 4);
 }
 
 void HitGainPicture::paintNextHit(QPainter& p) const {
@@ -143,15 +122,17 @@ void HitGainPicture::paintEvent(QPaintEvent*) {
     paintScales(p);
     const bool has = m_punch.module() != nullptr;
     const auto& left = has ? c->afterDb : c->beforeDb;
+    const DbAxis levelAxis = levels();
+    const DbAxis gainAxis = gains();
     QPainterPath after(QPointF(xOf(-Compression::kBeforeMs), r.bottom()));
     QPainterPath before;
     QPainterPath gain;
     for (std::size_t i = 0; i < left.size(); ++i) {
         const double x = xOf(static_cast<double>(i) - Compression::kBeforeMs + 0.5);
-        after.lineTo(x, yOfLevel(left[i]));
-        const QPointF was(x, yOfLevel(c->beforeDb[i]));
+        after.lineTo(x, levelAxis.yOf(left[i]));
+        const QPointF was(x, levelAxis.yOf(c->beforeDb[i]));
         i == 0 ? before.moveTo(was) : before.lineTo(was);
-        const QPointF g(x, yOfGain(c->gainDb[i]));
+        const QPointF g(x, gainAxis.yOf(c->gainDb[i]));
         i == 0 ? gain.moveTo(g) : gain.lineTo(g);
     }
     after.lineTo(xOf(Compression::kAfterMs), r.bottom());

@@ -3,6 +3,8 @@
 
 #include "app/models/desk.h"
 #include "app/models/punch_model.h"
+#include "app/picture/db_axis.h"
+#include "app/picture/ms_axis.h"
 
 #include <QWidget>
 
@@ -13,9 +15,9 @@ class HitGainPicture : public QWidget {
 
   public:
     HitGainPicture(const Desk& desk, PunchModel& punch, QWidget* parent = nullptr);
-    [[nodiscard]] double xOf(double ms) const;
+    [[nodiscard]] double xOf(double ms) const { return times().xOf(ms); }
     /// Of the gain, on the scale at the right.
-    [[nodiscard]] double yOfGain(double db) const;
+    [[nodiscard]] double yOfGain(double db) const { return gains().yOf(db); }
     /// Middle of the times from one own hit to the next, ms; nothing without two hits.
     [[nodiscard]] std::optional<double> toNextMs() const;
 
@@ -24,7 +26,10 @@ class HitGainPicture : public QWidget {
 
   private:
     [[nodiscard]] QRectF plot() const;
-    [[nodiscard]] double yOfLevel(double db) const;
+    [[nodiscard]] MsAxis times() const;
+    /// The upper half.
+    [[nodiscard]] DbAxis gains() const;
+    [[nodiscard]] DbAxis levels() const;
     /// Lowest and highest gain of the scale, dB.
     [[nodiscard]] std::pair<double, double> gainScale() const;
     void paintScales(QPainter& p) const;

@@ -43,10 +43,8 @@ double LevelCurvePicture::xOf(double db) const {
            (std::clamp(db, kLowestDb, kHighestDb) - kLowestDb) / (kHighestDb - kLowestDb) * r.width();
 }
 
-double LevelCurvePicture::yOf(double db) const {
-    const QRectF r = plot();
-    return r.bottom() -
-           (std::clamp(db, kLowestDb, kHighestDb) - kLowestDb) / (kHighestDb - kLowestDb) * r.height();
+DbAxis LevelCurvePicture::leavingLevels() const {
+    return {kLowestDb, kHighestDb, plot().bottom(), plot().top()};
 }
 
 double LevelCurvePicture::leaving(double db) const {
@@ -94,9 +92,8 @@ void LevelCurvePicture::paintEvent(QPaintEvent*) {
         p.setPen(t.faint);
         p.drawText(QRectF(xOf(db) - 30, r.bottom() + 3, 60, 14), Qt::AlignHCenter | Qt::AlignTop,
                    dbText(db, 0));
-        p.drawText(QRectF(0, yOf(db) - 8, r.left() - 4, 16), Qt::AlignRight | Qt::AlignVCenter,
-                   dbText(db, 0));
     }
+    leavingLevels().paintAtLeft(p, r.left(), 12);
     p.drawText(QRectF(r.left(), r.bottom() + 17, r.width(), 16), Qt::AlignRight | Qt::AlignVCenter,
                tr("level of the detector, dBFS"));
     p.setPen(QPen(t.faint, 1, Qt::DashLine));

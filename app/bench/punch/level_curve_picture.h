@@ -3,6 +3,7 @@
 
 #include "app/models/desk.h"
 #include "app/models/punch_model.h"
+#include "app/picture/db_axis.h"
 
 #include <QWidget>
 
@@ -18,7 +19,7 @@ class LevelCurvePicture : public QWidget {
     /// Where a handle is; null without a compressor.
     [[nodiscard]] QPointF handleAt(Handle handle) const;
     [[nodiscard]] double xOf(double levelDb) const;
-    [[nodiscard]] double yOf(double levelDb) const;
+    [[nodiscard]] double yOf(double levelDb) const { return leavingLevels().yOf(levelDb); }
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -28,6 +29,7 @@ class LevelCurvePicture : public QWidget {
 
   private:
     [[nodiscard]] QRectF plot() const;
+    [[nodiscard]] DbAxis leavingLevels() const;
     /// Level that leaves, with make-up and mix, while a level stays.
     [[nodiscard]] double leaving(double levelDb) const;
     [[nodiscard]] Handle handleNear(QPointF at) const;
