@@ -112,10 +112,10 @@ void EqModel::changeBand(const QString& what, const std::function<void(EqBand&)>
         return;
     EqBand after = *before;
     edit(after);
-    session::SectionChange change{m_section, {}};
-    for (const auto& old : m->changes)
-        if (old.section == m_section)
-            change = old;
+    session::SectionChange change;
+    if (const auto* kept = session::changeIn(m->changes, m_section))
+        change = *kept;
+    change.section = m_section;
     auto next =
         session::withBand(m_desk.document.session(), m_desk.document.selected(), m_chosen, [&](EqBand& b) {
             for (const auto& f : session::eqBandFields()) {

@@ -62,11 +62,11 @@ void editModuleValue(Document& document, const ModuleAt& at, const std::string& 
                                         .arg(QString::fromStdString(id), QString::fromStdString(section))
                                   : QString();
         if (!section.empty() && moving) {
+            const auto* kept = session::changeIn(m->changes, section);
             session::SectionChange change;
+            if (kept != nullptr)
+                change = *kept;
             change.section = section;
-            for (const auto& old : m->changes)
-                if (old.section == section)
-                    change = old;
             change.values[id] = clamped;
             document.edit(session::withSectionChange(document.session(), m->id, change),
                           tr("%1 in %2").arg(what, QString::fromStdString(section)), merge);

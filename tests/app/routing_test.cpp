@@ -1,6 +1,7 @@
 // Sends, names, buses and sections through the window.
 #include "app/bench/balance/sends_row.h"
 #include "app/widgets/name_box.h"
+#include "core/session/routing.h"
 #include "tests/app/window_fixture.h"
 
 #include <QAction>
@@ -74,6 +75,35 @@ TEST_F(Routing, ACopyIsSentChangedAndTakenBack) {
     EXPECT_TRUE(session().output(element("Snare"))->sends.empty());
     m_window->document().undo();
     EXPECT_EQ(session().output(element("Snare"))->sends.size(), 1U);
+}
+
+TEST_F(Routing, ASendHasAnotherLevelInASection) {
+    const Id snare = element("Snare");
+    auto next = *session::withSend(session(), snare, {bus("Rooms"), -12, false, {}});
+    next.sections = {{"chorus", 1, 2, {}}};
+    m_window->document().edit(next, QStringLiteral("a send and a section"));
+    m_window->document().select(snare);
+    m_window->document().setStage(Stage::Balance);
+    auto& balance = m_window->bench().balance();
+    auto& box = balance.sectionBox();
+    box.setCurrentIndex(box.findData(QStringLiteral("chorus")));
+    emit box.activated(box.currentIndex());
+    auto* level = balance.sends().levelBar(bus("Rooms"));
+    level->setFocus();
+    QTest::keyClick(level, Qt::Key_Up);
+    const auto& out = *session().output(snare);
+    EXPECT_EQ(out.sends[0].levelDb, -12) << "elsewhere it stays";
+    ASSERT_EQ(out.changes.size(), 1U);
+    EXPECT_EQ(out.changes[0].values,
+              (std::map<std::string, double>{{std::to_string(bus("Rooms")) + "/level_db", -11.5}}));
+    EXPECT_EQ(level->value(), -11.5);
+    EXPECT_FALSE(balance.sends().findChild<QCheckBox*>()->isEnabled()) << "no value that glides";
+    EXPECT_TRUE(balance.clearButton().isVisible());
+    box.setCurrentIndex(0);
+    emit box.activated(0);
+    EXPECT_EQ(level->value(), -12);
+    m_window->document().undo();
+    EXPECT_TRUE(session().output(snare)->changes.empty());
 }
 
 TEST_F(Routing, ABusMayNotSendToWhatFeedsIt) {

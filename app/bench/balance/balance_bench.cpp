@@ -45,7 +45,7 @@ BalanceBench::BalanceBench(const Desk& desk, QWidget* parent)
     in->setFont(textFont(12));
     row->addWidget(in);
     m_section->setToolTip(
-        tr("Level, pan and width may differ in a section; the picture shows those of the rest"));
+        tr("Level, pan, width and sends may differ in a section; the picture shows those of the rest"));
     row->addWidget(m_section);
     m_clear->setToolTip(tr("In this section as everywhere else"));
     row->addWidget(m_clear);
@@ -87,6 +87,7 @@ void BalanceBench::refresh() {
     const auto* out = s.output(id);
     const auto* e = s.element(id);
     m_section->fill(s);
+    m_sends->setSection(m_section->section());
     const auto change = changeHere();
     m_clear->setVisible(!change.values.empty());
     const session::Output shown = out == nullptr ? session::Output{} : session::withChange(*out, change);
@@ -127,13 +128,11 @@ void BalanceBench::editOutput(const session::Field<session::Output>& field, doub
 
 /// What is other in the chosen section.
 session::SectionChange BalanceBench::changeHere() const {
+    const auto* out = m_desk.document.session().output(m_desk.document.selected());
+    const auto* kept = out == nullptr ? nullptr : session::changeIn(out->changes, m_section->section());
     session::SectionChange change;
     change.section = m_section->section();
-    if (const auto* out = m_desk.document.session().output(m_desk.document.selected()); out != nullptr)
-        for (const auto& old : out->changes)
-            if (old.section == change.section)
-                change = old;
-    return change;
+    return kept == nullptr ? change : *kept;
 }
 
 void BalanceBench::clearSection() {

@@ -3,6 +3,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/value_bar.h"
 #include "core/session/edits.h"
+#include "core/session/output_changes.h"
 #include "core/session/parameters.h"
 #include "core/session/routing.h"
 
@@ -71,9 +72,8 @@ void SendsRow::refresh() {
             row->addWidget(level, 1);
             row->addWidget(early);
             row->addWidget(gone);
-            connect(level, &ValueBar::valueEdited, this, [this, bus](double value, bool isDragging) {
-                edit(bus, tr("Copy level"), isDragging, [value](session::Send& x) { x.levelDb = value; });
-            });
+            connect(level, &ValueBar::valueEdited, this,
+                    [this, bus](double value, bool isDragging) { editLevel(bus, value, isDragging); });
             connect(level, &ValueBar::editFinished, &m_desk.document, &Document::endMerge);
             connect(early, &QCheckBox::clicked, this, [this, bus](bool on) {
                 edit(bus, tr("Send pre-fader"), false, [on](session::Send& x) { x.isBeforeLevel = on; });
@@ -83,9 +83,12 @@ void SendsRow::refresh() {
             m_items.push_back({bus, box, level, early});
         }
     }
+    const auto* change = out == nullptr ? nullptr : session::changeIn(out->changes, m_section);
+    const auto shown = change == nullptr ? sends : session::withChange(*out, *change).sends;
     for (std::size_t i = 0; i < sends.size(); ++i) {
-        m_items[i].level->setValue(sends[i].levelDb);
+        m_items[i].level->setValue(shown[i].levelDb);
         m_items[i].early->setChecked(sends[i].isBeforeLevel);
+        m_items[i].early->setEnabled(m_section.empty()); // the same everywhere
     }
     m_add->clear();
     m_add->addItem(tr("add a send\u2026"));
@@ -110,6 +113,31 @@ void SendsRow::edit(Id bus, const QString& what, bool isDragging,
         tr("%1, %2 to %3")
             .arg(what, QString::fromStdString(s.nameOf(id)), QString::fromStdString(s.nameOf(bus))),
         isDragging ? QStringLiteral("send%1-%2").arg(id).arg(bus) : QString());
+}
+
+void SendsRow::setSection(const std::string& section) {
+    m_section = section;
+    refresh();
+}
+
+void SendsRow::editLevel(Id bus, double value, bool isDragging) {
+    if (m_section.empty()) {
+        edit(bus, tr("Send level"), isDragging, [value](session::Send& x) { x.levelDb = value; });
+        return;
+    }
+    const auto& s = m_desk.document.session();
+    const Id id = m_desk.document.selected();
+    session::SectionChange change;
+    if (const auto* old = session::changeIn(s.output(id)->changes, m_section))
+        change = *old;
+    change.section = m_section;
+    change.values[std::to_string(bus) + "/level_db"] = value;
+    const QString where = QString::fromStdString(m_section);
+    m_desk.document.edit(
+        session::withOutputChange(s, id, change),
+        tr("Send level, %1 to %2, %3")
+            .arg(QString::fromStdString(s.nameOf(id)), QString::fromStdString(s.nameOf(bus)), where),
+        isDragging ? QStringLiteral("send%1-%2-%3").arg(id).arg(bus).arg(where) : QString());
 }
 
 void SendsRow::remove(Id bus) {

@@ -20,6 +20,8 @@ class SendsRow : public QWidget {
 
   public:
     explicit SendsRow(const Desk& desk, QWidget* parent = nullptr);
+    /// Levels that are shown and set hold in this section alone; empty: in all of the song.
+    void setSection(const std::string& section);
     /// "Send a copy to ...", with the buses it may go to.
     [[nodiscard]] QComboBox* addChoice() const { return m_add; }
     /// Level of the copy to a bus; null when there is none.
@@ -29,6 +31,7 @@ class SendsRow : public QWidget {
     void refresh();
     void edit(Id bus, const QString& what, bool isDragging,
               const std::function<void(session::Send&)>& change);
+    void editLevel(Id bus, double value, bool isDragging);
     void remove(Id bus);
     void addSend(int index);
 
@@ -42,6 +45,7 @@ class SendsRow : public QWidget {
     QHBoxLayout* m_layout;
     QComboBox* m_add;
     std::vector<Item> m_items;
+    std::string m_section;
     Id m_owner = session::kNoId;
 };
 
