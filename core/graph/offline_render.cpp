@@ -107,12 +107,13 @@ Status renderOffline(const session::Session& session, const SourceLookup& source
     const Frames total =
         options.frames > 0 ? options.frames : std::max<Frames>(0, session.lengthFrames() - options.from);
     // A source that fails is silent from there on: that is no result.
-    const auto failure = [&]() -> std::string {
-        for (const auto& file : session.files)
-            if (const auto source = sources(file->id))
-                if (auto sentence = source->failure(); !sentence.empty())
-                    return sentence;
-        return {};
+    const auto failure = [&] {
+        std::string sentence;
+        visitInputs(**plan, [&](const LaneInput& input) {
+            if (sentence.empty() && input.source)
+                sentence = input.source->failure();
+        });
+        return sentence;
     };
     auto rendered = OfflineRender(*plan, options, total, sink, cancel, progress).run();
     if (const auto sentence = failure(); rendered && !sentence.empty())

@@ -22,16 +22,14 @@ measure::SoundReader inputSound(const session::Session& s, Id element, const gra
     const auto silence = [](Frames, std::span<float> out) { std::fill(out.begin(), out.end(), 0.0F); };
     if (e == nullptr || channel >= static_cast<int>(e->channels.size()))
         return silence;
-    const auto ref = e->channels[static_cast<std::size_t>(channel)];
-    const auto source = sources(ref.file);
-    if (!source || ref.channel >= source->channels())
+    const auto input = graph::laneInput(*e, channel, sources, s.sampleRateHz);
+    if (!input.source)
         return silence;
     const Frames start =
         e->startFrame + static_cast<Frames>(std::llround(e->input.shiftMs * 0.001 * s.sampleRateHz));
-    const auto gain =
-        static_cast<float>(dbToLinear(e->input.trimDb + e->out.levelDb) * (e->input.isInverted ? -1 : 1));
-    return [source, ref, start, gain](Frames from, std::span<float> out) {
-        (void)source->read(ref.channel, from - start, out);
+    const auto gain = static_cast<float>(input.gain * dbToLinear(e->out.levelDb));
+    return [source = input.source, its = input.channel, start, gain](Frames from, std::span<float> out) {
+        (void)source->read(its, from - start, out);
         for (float& v : out)
             v *= gain;
     };
