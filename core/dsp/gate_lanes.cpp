@@ -1,8 +1,6 @@
 #include "core/dsp/gate_lanes.h"
 
 #include "core/base/units.h"
-#include "core/dsp/detector_cuts.h"
-#include "core/dsp/eq_design.h"
 
 #include <algorithm>
 #include <bit>
@@ -15,7 +13,6 @@ constexpr double kQuickness = 7; // time constants that a quick release lasts: e
 constexpr double kOffsetMs = 20;
 constexpr double kMostAttackMs = 50;
 constexpr int kLeastRing = 128; // a piece of frames seldom meets its end
-const double kSilence = dbToLinear(kSilentFloorDb);
 
 int framesOf(double ms, double rateHz) {
     return static_cast<int>(std::lround(ms * 0.001 * rateHz));
@@ -30,46 +27,6 @@ bool needsLevel(const GateSettings& s) {
 }
 
 } // namespace
-
-int gateLatency(const GateSettings& s, double sampleRateHz) {
-    return framesOf(s.lookAheadMs, sampleRateHz);
-}
-
-std::vector<EqBand> detectorBands(const GateSettings& s) {
-    return detectorCuts(s.lowCutHz, s.highCutHz, s.cutSlopeDbPerOct);
-}
-
-std::vector<SvfCoefficients> designDetectorFilter(const GateSettings& s, double sampleRateHz) {
-    std::vector<SvfCoefficients> sections;
-    for (const auto& band : detectorBands(s))
-        for (const auto& c : designBand(band, sampleRateHz))
-            sections.push_back(c);
-    return sections;
-}
-
-void GateBank::deriveRelease(int lane) noexcept {
-    const double closed = closedGain[lane];
-    const double frames = std::max(1.0F, left[lane]);
-    mul[lane] = 0;
-    add[lane] = closedGain[lane];
-    perFrame[lane] = 0;
-    switch (static_cast<ReleaseCurve>(static_cast<int>(curve[lane]))) {
-    case ReleaseCurve::Even: {
-        const double from = std::max(static_cast<double>(raw[lane]), kSilence);
-        raw[lane] = static_cast<float>(from);
-        mul[lane] = static_cast<float>(std::pow(std::max(closed, kSilence) / from, 1 / frames));
-        add[lane] = 0;
-        break;
-    }
-    case ReleaseCurve::Straight:
-        perFrame[lane] = static_cast<float>((raw[lane] - closed) / frames);
-        break;
-    case ReleaseCurve::Quick:
-        mul[lane] = quick[lane];
-        add[lane] = static_cast<float>(closed * (1 - static_cast<double>(quick[lane])));
-        break;
-    }
-}
 
 GateLanes::GateLanes(double sampleRateHz) : m_rateHz(sampleRateHz) {
     m_offsetFrames = std::max(1, framesOf(kOffsetMs, sampleRateHz));
