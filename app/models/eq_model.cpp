@@ -134,7 +134,9 @@ void EqModel::changeBand(const QString& what, const std::function<void(EqBand&)>
                               ? tr("%1, %2").arg(what, ownerName())
                               : tr("%1 in %2, %3").arg(what, QString::fromStdString(m_section), ownerName());
     m_desk.document.edit(std::move(next), label,
-                         merge.isEmpty() ? merge : merge + QString::fromStdString(m_section));
+                         merge.isEmpty() ? merge
+                                         : QStringLiteral("%1-%2-").arg(merge).arg(m_chosen) +
+                                               QString::fromStdString(m_section));
 }
 
 void EqModel::setAmount(double percent, bool isDragging) {

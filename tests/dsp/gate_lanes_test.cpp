@@ -93,6 +93,38 @@ TEST(GateLanes, StandSideBySideWithoutHearingEachOther) {
     }
 }
 
+/// The averages' memory grows with the attack, also while the others are in the middle of theirs.
+TEST(GateLanes, ALongerAttackOfOneLeavesTheOthersAsTheyWere) {
+    const auto x = hitsOverHiss();
+    const auto run = [&](double laterAttackMs) {
+        GateLanes lanes(kRate);
+        auto s = variedGates()[0];
+        s.attackMs = 2;
+        for (int lane = 0; lane < kLanes; ++lane)
+            lanes.place(lane, 1, s, true, 0);
+        lanes.prepare();
+        LaneBuffer io(x.size() * kLanes);
+        for (std::size_t n = 0; n < x.size(); ++n)
+            std::fill_n(io.begin() + static_cast<std::ptrdiff_t>(n * kLanes), kLanes, x[n]);
+        std::vector<float> first;
+        // At the onset of a hit, far from a multiple of any ring.
+        const int turn = static_cast<int>(0.45 * kRate) + 61;
+        for (int at = 0; at < static_cast<int>(x.size()); at += 37) {
+            const int n = std::min(37, static_cast<int>(x.size()) - at);
+            if (at <= turn && turn < at + 37) {
+                s.attackMs = laterAttackMs;
+                lanes.set(1, s, true, 480);
+            }
+            float* piece = io.data() + at * kLanes;
+            lanes.processWith(kernels(), piece, piece, n);
+        }
+        for (std::size_t n = 0; n < x.size(); ++n)
+            first.push_back(io[n * kLanes]);
+        return first;
+    };
+    EXPECT_EQ(run(45), run(2));
+}
+
 TEST(GateLanes, LanesWithoutAGatePassBitForBit) {
     GateLanes lanes(kRate);
     lanes.place(2, 2, variedGates()[2], true, 30);

@@ -123,7 +123,8 @@ QWidget* ToneBench::makeMoves() {
     m_dynamics->setToolTip(words(session::field(session::eqBandFields(), "dynamics").info.help));
     auto* gain = new QLabel(tr("gain"), chosen);
     gain->setFont(textFont(12));
-    m_section->setToolTip(tr("Frequencies, gains, widths and the amount may differ in a section"));
+    m_section->setToolTip(tr("All that glides may differ in a section: frequencies, gains, widths, "
+                             "thresholds, ranges, times, amount"));
     chosenRow->addWidget(m_kinds);
     chosenRow->addWidget(m_on);
     chosenRow->addSpacing(8);

@@ -31,7 +31,7 @@ double qOfEdge(double ratio) {
 
 /// Steps of one drag, or keys held down, are one of the history.
 void TonePicture::change(const QString& what, const std::function<void(EqBand&)>& edit) {
-    m_eq.changeBand(what, edit, QStringLiteral("band%1-").arg(m_eq.chosenBand()));
+    m_eq.changeBand(what, edit, QStringLiteral("band"));
 }
 
 void TonePicture::mousePressEvent(QMouseEvent* event) {
