@@ -2,7 +2,6 @@
 // Argument: minutes (default 5).
 #include "bench/kit_load.h"
 #include "core/advise/house_style.h"
-#include "core/dsp/gate_gain.h"
 #include "core/kit_measures/gates.h"
 #include "core/measure/gate/gate_search.h"
 
@@ -104,19 +103,17 @@ int main(int argc, char** argv) {
         s.detector = dsp::GateDetector::Peak;
         s.ratio = dsp::kHardRatio;
     }
-    // The judges' shortcut: stretches in which the gain can't move are passed in one go.
-    for (const Frames piece : {Frames{4096}, Frames{1}}) {
-        dsp::GateGain gate;
-        gate.prepare(m.rateHz, s);
-        std::vector<float> gains(static_cast<std::size_t>(piece));
-        const auto& sound = m.sound[0];
-        const double ms = msOf([&] {
-            for (std::size_t at = 0; at + gains.size() <= sound.size(); at += gains.size())
-                (void)gate.process(sound.data() + at, gains.data(), static_cast<int>(piece));
-        });
-        fmt::print("the gain of all of it, {}: {:.0f} ms\n",
-                   piece > 1 ? "with steady stretches" : "without, frame by frame", ms);
+    for (const std::size_t count : {1, 8}) {
+        std::vector<dsp::GateSettings> some(count, s);
+        for (std::size_t i = 0; i < count; ++i)
+            some[i].openDb = s.openDb - static_cast<double>(i);
+        const auto& track = tracks.exact(s);
+        fmt::print("{} settings side by side: gains of all frames {:.0f} ms, judged roughly {:.1f} ms\n",
+                   count, msOf([&] { (void)gateGains(track, some, 0, track.cells(), {}, {}); }),
+                   msOf([&] { (void)judgeGates(tracks, some, GatePrecision::Rough, 150); }));
     }
+    fmt::print("1 setting in eight stretches: gain of all frames {:.0f} ms\n",
+               msOf([&] { (void)gateGain(tracks.exact(s), s, {}, {}); }));
     const auto nature = measureNature(m);
     GateChoice found;
     const double searchMs = msOf([&] {

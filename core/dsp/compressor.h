@@ -1,9 +1,11 @@
 // Compressor, upward compressor and upward expander: feed-forward, in dB, eight channels side by side.
 #pragma once
 
+#include <core/dsp/compressor_bank.h>
 #include <core/dsp/compressor_settings.h>
 #include <core/dsp/eq_settings.h>
 #include <core/dsp/kernels.h>
+#include <core/dsp/lane_delay.h>
 #include <vector>
 
 namespace cask::dsp {

@@ -3,6 +3,7 @@
 
 #include <core/dsp/dynamic_band.h>
 #include <core/dsp/kernels.h>
+#include <core/dsp/lane_delay.h>
 #include <vector>
 
 namespace cask::dsp {

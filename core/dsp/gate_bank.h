@@ -11,7 +11,7 @@ struct alignas(64) LaneDoubles {
     std::array<double, kLanes> v{};
 };
 
-/// The law is that of GateGain: a step function that two moving averages in a row make an S.
+/// A step function that two moving averages in a row make an S.
 struct GateBank {
     /// Frames that the kernel works on at a time.
     static constexpr int kPiece = 64;
@@ -40,8 +40,8 @@ struct GateBank {
     LaneFloats raw;                ///< gain before the averages
     LaneFloats mul, add, perFrame; ///< of the release: raw = mul raw + add + perFrame left
     std::vector<LaneDoubles> firstRing, secondRing; ///< for the longest attack
-    int ringFrames = 0;                             ///< of them in use: a power of two, so few stay near
     LaneDoubles firstSum, secondSum;
+    int ringFrames = 0; ///< of the rings in use: a power of two, so few stay near
     int at = 0;
     LaneFloats last; ///< gain of the last frame
     alignas(64) std::array<float, static_cast<std::size_t>(kPiece) * kLanes> gains{};

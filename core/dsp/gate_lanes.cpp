@@ -360,6 +360,29 @@ void GateLanes::applyReach(float* io, int frames) noexcept {
     }
 }
 
+bool GateLanes::standStill(const LaneFloats& greatest, int frames) noexcept {
+    if (m_moves || m_hasLevels || m_hasReach || m_delay.tapCount > 0)
+        return false;
+    const auto of = [](const LaneFloats& values, std::size_t l) { return values.v[l]; };
+    for (std::size_t l = 0; l < kLanes; ++l) {
+        if (!m_lanes[l].level)
+            continue;
+        // Between the two gains of a hard gate, a sum as of one of them alone holds nothing else.
+        const double whole = std::round(static_cast<double>(of(m_bank.raw, l)) * GateBank::kUnit);
+        const double first = whole * m_bank.first[l];
+        if (m_bank.firstSum.v[l] != first || m_bank.secondSum.v[l] != first * m_bank.second[l])
+            return false;
+        const bool isHeld = of(greatest, l) < of(m_bank.closeLevel, l) &&
+                            of(m_bank.quiet, l) + static_cast<float>(frames) <= of(m_bank.wait, l);
+        const bool isShut = of(m_bank.left, l) <= 0 && of(greatest, l) < of(m_bank.openLevel, l);
+        if (of(m_bank.isOpen, l) < 0.5F ? !isShut : !isHeld)
+            return false;
+    }
+    for (float& quiet : m_bank.quiet.v)
+        quiet += static_cast<float>(frames);
+    return true;
+}
+
 void GateLanes::processWith(const Kernels& k, const float* heard, float* io, int frames) noexcept {
     const bool waits = m_delay.tapCount > 0;
     // The gains of a piece are found before its sound is changed: heard may be io.

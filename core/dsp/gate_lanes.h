@@ -1,9 +1,11 @@
 // The gates of a group of lanes, each on one lane or on a pair: detector, gain, look-ahead, reach.
 #pragma once
 
+#include <core/dsp/gate_bank.h>
 #include <core/dsp/gate_level.h>
 #include <core/dsp/gate_settings.h>
 #include <core/dsp/kernels.h>
+#include <core/dsp/lane_delay.h>
 #include <core/dsp/reach_filter.h>
 #include <optional>
 #include <vector>
@@ -18,7 +20,7 @@ namespace cask::dsp {
                                                                 double sampleRateHz);
 
 /// A step function (open at once, hold, release along its curve), smoothed by two moving averages that
-/// together are as long as the attack: the law of GateGain, eight lanes side by side. Pairs are linked by the
+/// together are as long as the attack, eight lanes side by side. Pairs are linked by the
 /// louder of their detectors.
 class GateLanes {
   public:
@@ -52,6 +54,10 @@ class GateLanes {
         processWith(kernels(), heard, io, frames);
     }
     void processWith(const Kernels& kernels, const float* heard, float* io, int frames) noexcept;
+
+    /// For who hears all of a take: passes over frames that are no louder in each lane than `greatest`, when
+    /// no gain can move in them. False when one may; nothing has happened then. RT: no alloc, no lock.
+    [[nodiscard]] bool standStill(const LaneFloats& greatest, int frames) noexcept;
 
     /// Whether what is heard must not be io.
     [[nodiscard]] static constexpr bool hearsApart() { return false; }

@@ -1,17 +1,18 @@
 // The hot loops, once for each instruction set, chosen at run time.
 #pragma once
 
-#include <core/dsp/compressor_bank.h>
-#include <core/dsp/dynamic_bank.h>
-#include <core/dsp/gate_bank.h>
 #include <core/dsp/lane.h>
-#include <core/dsp/lane_delay.h>
 #include <core/dsp/section_design.h>
-#include <core/dsp/true_peak.h>
 #include <cstdint>
 #include <span>
 
 namespace cask::dsp {
+
+struct CompressorBank;
+struct DynamicBank;
+struct GateBank;
+struct LaneDelay;
+struct PeakTaps;
 
 /// One filter section of a group: coefficients, glide and state of every lane. A lane without the filter has
 /// m0 = 1, m1 = m2 = 0 and is passed through untouched.

@@ -3,6 +3,8 @@
 #pragma once
 
 #include "core/dsp/kernels.h"
+#include "core/dsp/lane_delay.h"
+#include "core/dsp/true_peak.h"
 
 #include <algorithm>
 

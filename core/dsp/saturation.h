@@ -3,6 +3,7 @@
 
 #include <core/dsp/eq_settings.h>
 #include <core/dsp/kernels.h>
+#include <core/dsp/lane_delay.h>
 #include <core/dsp/oversampler.h>
 #include <core/dsp/saturation_settings.h>
 #include <optional>

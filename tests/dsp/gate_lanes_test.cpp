@@ -1,7 +1,7 @@
 // Gates side by side: against the one-channel law, cut up, moved to other lanes, in every instruction set.
-#include "core/dsp/gate_gain.h"
 #include "core/dsp/gate_lanes.h"
 #include "tests/support/allocation_counter.h"
+#include "tests/support/gate_law.h"
 #include "tests/support/signals.h"
 #include "tests/support/through_lanes.h"
 
@@ -59,11 +59,11 @@ TEST(GateLanes, HaveTheGainOfTheLawAtAllRates) {
             const auto x = hitsOverHiss();
             const std::vector<float> ones(x.size(), 1.0F);
             const auto lanes = test::throughLanes<GateLanes>({ones}, {x}, s, rate)[0];
-            GateGain law;
+            test::GateLaw law;
             law.prepare(rate, s);
             std::vector<float> gains(x.size());
             for (std::size_t n = 0; n < x.size(); ++n)
-                (void)law.process(&x[n], &gains[n], 1);
+                gains[n] = law.next(x[n]);
             for (std::size_t n = 0; n < x.size(); ++n)
                 ASSERT_NEAR(lanes[n], gains[n], 1e-6 + 1e-3 * gains[n])
                     << n << " at " << rate << ", ratio " << s.ratio << ", curve "
@@ -181,7 +181,7 @@ TEST(GateLanes, GoOnOnOtherLanesAndGlideAsTheLawDoes) {
         second.place(5, 1, from, true, 0);
         first.prepare();
         second.prepare();
-        GateGain law;
+        test::GateLaw law;
         law.prepare(kRate, from);
         for (std::size_t n = 0; n < x.size(); ++n) {
             if (n == 30000) {
@@ -196,8 +196,7 @@ TEST(GateLanes, GoOnOnOtherLanesAndGlideAsTheLawDoes) {
             io[lane] = 1;
             heard[lane] = x[n];
             now.process(heard.data(), io.data(), 1);
-            float gain = 0;
-            (void)law.process(&x[n], &gain, 1);
+            const float gain = law.next(x[n]);
             ASSERT_NEAR(io[lane], gain, 1e-5 + 2e-3 * gain) << n;
         }
     }

@@ -1,7 +1,6 @@
 #include "core/measure/gate/gate_judge.h"
 
 #include "core/base/units.h"
-#include "core/dsp/gate_gain.h"
 #include "core/dsp/gate_lanes.h"
 #include "core/measure/gate/gate_click.h"
 #include "core/measure/statistics.h"
@@ -20,8 +19,6 @@ constexpr double kSameS = 0.020;  // hits nearer than this are one to a gate
 constexpr double kBlameS = 0.030; // before an opening, besides the attack
 constexpr double kTailCutDb = -3;
 constexpr double kNearDb = 3;
-constexpr std::size_t kPiece = 4096;
-constexpr std::size_t kCancelEvery = 64; // pieces
 
 /// Gain of every cell, by time of the detector, and where it opened.
 struct Run {
@@ -34,50 +31,30 @@ struct Opening {
     float up = 1;
     float down = 1;
     bool isArmed = true;
-    Opening(const dsp::GateGain& gate, bool isInverted) {
-        const double open = isInverted ? gate.closedGain() : gate.openGain();
-        const double closed = std::max(1e-5, isInverted ? gate.openGain() : gate.closedGain());
+    explicit Opening(const dsp::GateSettings& settings) {
+        const auto ends = endsOf(settings);
+        const double open = settings.isInverted ? ends.closed : ends.open;
+        const double closed = std::max(1e-5, settings.isInverted ? ends.open : ends.closed);
         const double range = std::max(0.0, linearToDb(open / closed));
         up = static_cast<float>(open * dbToLinear(-std::min(3.0, range / 2)));
         down = static_cast<float>(open * dbToLinear(-std::min(6.0, 0.75 * range)));
         if (range < 0.1)
             up = 1e9F; // nothing moves
     }
+    /// True when this gain opens it.
+    [[nodiscard]] bool take(float gain) {
+        const bool opens = isArmed && gain >= up;
+        isArmed = !opens && (isArmed || gain <= down);
+        return opens;
+    }
 };
 
-Run runGate(const GateTrack& track, const dsp::GateSettings& settings, const std::vector<GateTurn>& turns,
-            const CancelToken& cancel) {
-    Run run;
-    run.gain.resize(track.cells());
-    dsp::GateGain gate;
-    gate.prepare(track.rateHz, settings);
-    Opening opening(gate, settings.isInverted);
-    std::size_t turn = 0;
-    std::size_t piece = 0;
-    for (std::size_t at = 0; at < track.cells();) {
-        if (++piece % kCancelEvery == 0 && cancel.isCancelled())
-            break;
-        std::size_t count = std::min(kPiece, track.cells() - at);
-        for (; turn < turns.size() && track.at(turns[turn].timeS) <= at; ++turn)
-            gate.set(turns[turn].settings, static_cast<int>(std::lround(turns[turn].glideS * track.rateHz)));
-        if (turn < turns.size())
-            count = std::min(count, track.at(turns[turn].timeS) - at);
-        float* gain = run.gain.data() + at;
-        if (gate.process(track.detector.data() + at, gain, static_cast<int>(count))) {
-            std::fill_n(gain, count, gain[0]);
-            opening.isArmed = gain[0] <= opening.down || (opening.isArmed && gain[0] < opening.up);
-        } else {
-            for (std::size_t n = 0; n < count; ++n) {
-                if (opening.isArmed && gain[n] >= opening.up) {
-                    opening.isArmed = false;
-                    run.openingsS.push_back(track.startS + static_cast<double>(at + n) / track.rateHz);
-                } else if (gain[n] <= opening.down) {
-                    opening.isArmed = true;
-                }
-            }
-        }
-        at += count;
-    }
+Run runOf(const GateTrack& track, const dsp::GateSettings& settings, std::vector<float> gain) {
+    Run run{std::move(gain), {}};
+    Opening opening(settings);
+    for (std::size_t n = 0; n < run.gain.size(); ++n)
+        if (opening.take(run.gain[n]))
+            run.openingsS.push_back(track.startS + static_cast<double>(n) / track.rateHz);
     return run;
 }
 
@@ -293,20 +270,30 @@ double hitLevelDb(const GateTrack& track, double timeS) {
     return linearToDb(greatest);
 }
 
-GateReport judgeGate(GateTracks& tracks, const dsp::GateSettings& settings, GatePrecision precision,
-                     double ownMs, const std::vector<GateTurn>& turns, const CancelToken& cancel) {
+namespace {
+
+const GateTrack& trackFor(GateTracks& tracks, const dsp::GateSettings& settings, GatePrecision precision) {
+    switch (precision) {
+    case GatePrecision::Rough:
+        return tracks.rough(settings);
+    case GatePrecision::Coarse:
+        return tracks.coarse(settings);
+    case GatePrecision::Exact:
+        break;
+    }
+    return tracks.exact(settings);
+}
+
+GateReport reportOf(GateTracks& tracks, const GateTrack& track, const Run& run,
+                    const dsp::GateSettings& settings, bool isExact, double ownMs,
+                    const std::vector<GateTurn>& turns, const CancelToken& cancel) {
     const HitMaterial& m = tracks.material();
-    const bool isExact = precision == GatePrecision::Exact;
-    const GateTrack& track = isExact                             ? tracks.exact(settings)
-                             : precision == GatePrecision::Rough ? tracks.rough(settings)
-                                                                 : tracks.coarse(settings);
     GateReport report;
     report.isExact = isExact;
     report.hits.resize(m.hits.size());
     report.sections.resize(m.sections.size());
     if (track.cells() == 0)
         return report;
-    const Run run = runGate(track, settings, turns, cancel);
     const auto late = static_cast<std::size_t>(dsp::gateLatency(settings, track.rateHz));
     const Passed passed(track, run, late);
 
@@ -331,16 +318,40 @@ GateReport judgeGate(GateTracks& tracks, const dsp::GateSettings& settings, Gate
     return report;
 }
 
+} // namespace
+
+GateReport judgeGate(GateTracks& tracks, const dsp::GateSettings& settings, GatePrecision precision,
+                     double ownMs, const std::vector<GateTurn>& turns, const CancelToken& cancel) {
+    const GateTrack& track = trackFor(tracks, settings, precision);
+    const Run run = runOf(track, settings, gateGain(track, settings, turns, cancel));
+    return reportOf(tracks, track, run, settings, precision == GatePrecision::Exact, ownMs, turns, cancel);
+}
+
+std::vector<GateReport> judgeGates(GateTracks& tracks, std::span<const dsp::GateSettings> settings,
+                                   GatePrecision precision, double ownMs, const CancelToken& cancel) {
+    std::vector<GateReport> reports;
+    for (std::size_t at = 0; at < settings.size() && !cancel.isCancelled(); at += dsp::kLanes) {
+        const auto some = settings.subspan(at, std::min<std::size_t>(dsp::kLanes, settings.size() - at));
+        const GateTrack& track = trackFor(tracks, some[0], precision);
+        auto gains = gateGains(track, some, 0, track.cells(), {}, cancel);
+        for (std::size_t i = 0; i < some.size(); ++i)
+            reports.push_back(reportOf(tracks, track, runOf(track, some[i], std::move(gains[i])), some[i],
+                                       precision == GatePrecision::Exact, ownMs, {}, cancel));
+    }
+    reports.resize(settings.size());
+    return reports;
+}
+
 std::vector<std::vector<float>> gatedSound(GateTracks& tracks, const dsp::GateSettings& settings) {
     auto sound = tracks.material().sound;
     const GateTrack& track = tracks.exact(settings);
     if (track.cells() == 0)
         return sound;
-    const Run run = runGate(track, settings, {}, {});
+    const auto gain = gateGain(track, settings, {}, {});
     const auto late = static_cast<std::size_t>(dsp::gateLatency(settings, track.rateHz));
     for (auto& channel : sound)
         for (std::size_t n = 0; n < channel.size(); ++n)
-            channel[n] *= run.gain[std::min(n + late, run.gain.size() - 1)];
+            channel[n] *= gain[std::min(n + late, gain.size() - 1)];
     return sound;
 }
 
@@ -355,14 +366,7 @@ std::vector<float> gateGainDb(GateTracks& tracks, const dsp::GateSettings& setti
     const std::size_t from = track.at(fromS - kBeforeS);
     const auto late = static_cast<std::size_t>(dsp::gateLatency(settings, track.rateHz));
     const std::size_t to = std::min(track.cells(), track.at(toS) + late + 1);
-    dsp::GateGain gate;
-    gate.prepare(track.rateHz, settings);
-    std::vector<float> gain(to - from);
-    for (std::size_t at = 0; at < gain.size(); at += kPiece) {
-        const std::size_t n = std::min(kPiece, gain.size() - at);
-        if (gate.process(track.detector.data() + from + at, gain.data() + at, static_cast<int>(n)))
-            std::fill_n(gain.begin() + static_cast<std::ptrdiff_t>(at), n, gain[at]);
-    }
+    const auto gain = gateGains(track, {&settings, 1}, from, to, {}, {})[0];
     for (std::size_t i = 0; i < count; ++i) {
         const double t = fromS + (toS - fromS) * static_cast<double>(i) / static_cast<double>(count);
         const std::size_t cell = std::min(track.at(t) + late, to - 1);

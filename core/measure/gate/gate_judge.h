@@ -2,17 +2,10 @@
 #pragma once
 
 #include <core/base/progress.h>
-#include <core/measure/gate/gate_track.h>
+#include <core/measure/gate/gate_sweep.h>
 #include <map>
 
 namespace cask::measure {
-
-/// From an instant on, other settings, reached within a glide.
-struct GateTurn {
-    double timeS = 0;
-    dsp::GateSettings settings;
-    double glideS = 0;
-};
 
 /// What became of one hit.
 struct GatedHit {
@@ -71,6 +64,13 @@ enum class GatePrecision {
 [[nodiscard]] GateReport judgeGate(GateTracks& tracks, const dsp::GateSettings& settings,
                                    GatePrecision precision, double ownMs,
                                    const std::vector<GateTurn>& turns = {}, const CancelToken& cancel = {});
+
+/// Several settings side by side, for about the price of two: a report for each.
+/// REQUIRES: all hear and act on the same part of the sound, by the same detector.
+[[nodiscard]] std::vector<GateReport> judgeGates(GateTracks& tracks,
+                                                 std::span<const dsp::GateSettings> settings,
+                                                 GatePrecision precision, double ownMs,
+                                                 const CancelToken& cancel = {});
 
 /// Level of a hit as the detector hears it: the greatest of its first 20 ms, dBFS.
 [[nodiscard]] double hitLevelDb(const GateTrack& track, double timeS);

@@ -39,22 +39,25 @@ class Search {
     [[nodiscard]] std::array<std::size_t, 4> sizes() const {
         return {m_grid.openDb.size(), m_grid.gapDb.size(), m_grid.holdMs.size(), m_grid.releaseMs.size()};
     }
-    /// True when it is the best so far.
-    bool visit(const Place& p) {
-        if (const auto it = m_seen.find(p); it != m_seen.end()) {
-            m_last = it->second;
-            return false;
+    /// Judges those of them that are new, side by side.
+    void visit(const std::vector<Place>& places) {
+        std::vector<Place> fresh;
+        std::vector<dsp::GateSettings> settings;
+        for (const auto& p : places)
+            if (!m_seen.contains(p)) {
+                fresh.push_back(p);
+                settings.push_back(settingsAt(p));
+            }
+        auto reports = judgeGates(m_tracks, settings, GatePrecision::Rough, m_ownMs, m_cancel);
+        for (std::size_t i = 0; i < fresh.size(); ++i) {
+            const double loss = gateLoss(reports[i].all, m_wants, m_weights);
+            m_seen[fresh[i]] = loss;
+            if (m_hasBest && loss >= m_best.loss - 1e-12)
+                continue;
+            m_best = {settings[i], std::move(reports[i].all), loss};
+            m_bestPlace = fresh[i];
+            m_hasBest = true;
         }
-        const auto settings = settingsAt(p);
-        auto report = judgeGate(m_tracks, settings, GatePrecision::Rough, m_ownMs, {}, m_cancel);
-        const double loss = gateLoss(report.all, m_wants, m_weights);
-        m_seen[p] = m_last = loss;
-        if (m_hasBest && loss >= m_best.loss - 1e-12)
-            return false;
-        m_best = {settings, std::move(report.all), loss};
-        m_bestPlace = p;
-        m_hasBest = true;
-        return true;
     }
     /// Changes one value after the other from a place on, as long as something gets better.
     void descend(Place p) {
@@ -62,19 +65,21 @@ class Search {
         for (bool moves = true; moves && !m_cancel.isCancelled();) {
             moves = false;
             for (const std::size_t axis : {1U, 2U, 3U, 0U}) {
-                Place best = p;
+                std::vector<Place> others;
                 for (std::size_t i = 0; i < sizes()[axis]; ++i) {
                     // Thresholds near by; of the rest all.
                     if (i == p[axis] || (axis == 0 && (i > p[0] + 3 || i + 3 < p[0])))
                         continue;
-                    Place other = p;
-                    other[axis] = i;
-                    (void)visit(other);
-                    if (m_last < at - 1e-12) {
-                        at = m_last;
+                    others.push_back(p);
+                    others.back()[axis] = i;
+                }
+                visit(others);
+                Place best = p;
+                for (const auto& other : others)
+                    if (m_seen.at(other) < at - 1e-12) {
+                        at = m_seen.at(other);
                         best = other;
                     }
-                }
                 moves = moves || best != p;
                 p = best;
             }
@@ -115,7 +120,6 @@ class Search {
             m_best = middle;
     }
     [[nodiscard]] const GateChoice& best() const { return m_best; }
-    [[nodiscard]] bool isStopped() const { return m_cancel.isCancelled(); }
 
   private:
     GateTracks& m_tracks;
@@ -126,7 +130,6 @@ class Search {
     double m_ownMs;
     const CancelToken& m_cancel;
     std::map<Place, double> m_seen; // losses
-    double m_last = 0;              // of the place visited last
     GateChoice m_best;
     Place m_bestPlace{};
     bool m_hasBest = false;
@@ -192,8 +195,10 @@ GateChoice searchGate(GateTracks& tracks, const dsp::GateSettings& start, GateWa
     const std::size_t hold = std::min<std::size_t>(1, grid.holdMs.size() - 1);
     const std::size_t gap = std::min<std::size_t>(1, grid.gapDb.size() - 1);
     const std::size_t release = std::min<std::size_t>(1, grid.releaseMs.size() - 1);
-    for (std::size_t i = 0; i < grid.openDb.size() && !search.isStopped(); i += 2) // those between come later
-        (void)search.visit({i, gap, hold, release});
+    std::vector<Search::Place> coarse;
+    for (std::size_t i = 0; i < grid.openDb.size(); i += 2) // those between come later
+        coarse.push_back({i, gap, hold, release});
+    search.visit(coarse);
     for (const auto& place : search.bestStarts(kStarts))
         search.descend(place);
     search.centre();
@@ -205,11 +210,13 @@ GateChoice searchEveryGate(GateTracks& tracks, const dsp::GateSettings& start, G
     const CancelToken never;
     Search search(tracks, start, wants, weights, grid, ownMs, never);
     const auto sizes = search.sizes();
+    std::vector<Search::Place> all;
     for (std::size_t a = 0; a < sizes[0]; ++a)
         for (std::size_t b = 0; b < sizes[1]; ++b)
             for (std::size_t c = 0; c < sizes[2]; ++c)
                 for (std::size_t d = 0; d < sizes[3]; ++d)
-                    (void)search.visit({a, b, c, d});
+                    all.push_back({a, b, c, d});
+    search.visit(all);
     return search.best();
 }
 

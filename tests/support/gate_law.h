@@ -1,4 +1,4 @@
-// The gain of a gate or expander, frame by frame, from the sound of its detector.
+// The law of a gate or expander written out once more, one channel and one frame at a time, in double.
 #pragma once
 
 #include <core/dsp/gate_level.h>
@@ -6,34 +6,25 @@
 #include <cstdint>
 #include <vector>
 
-namespace cask::dsp {
+namespace cask::test {
 
 /// A step function (open at once, hold, release along its curve), smoothed by two moving averages in a row
 /// that together are as long as the attack: so the gain rises along an S that ends after exactly the attack
 /// and never has a corner. The averages are sums of whole numbers: nothing drifts, and the result is the same
 /// however the frames are split into calls.
-class GateGain {
+class GateLaw {
   public:
     static constexpr double kMostAttackMs = 50;
 
-    /// Allocates; closed and settled.
-    void prepare(double sampleRateHz, const GateSettings& settings);
+    /// Closed and settled.
+    void prepare(double sampleRateHz, const dsp::GateSettings& settings);
     /// From the next frame on; levels, gains and ratio move there evenly over `glideFrames`.
-    /// RT: no alloc, no lock.
-    void set(const GateSettings& settings, int glideFrames) noexcept;
-    /// Closed and settled; glides end. RT: no alloc, no lock.
+    ///
+    void set(const dsp::GateSettings& settings, int glideFrames) noexcept;
+    /// Closed and settled; glides end.
     void reset() noexcept;
-    /// The other's movement, with this one's settings as the goal of a glide from the other's.
-    /// RT: no alloc. REQUIRES: both prepared for the same rate.
-    void copyStateFrom(const GateGain& other, int glideFrames) noexcept;
-    /// gain[n] (linear) for the detector's sound. True when all of it is one value, which is gain[0]; the
-    /// rest of `gain` is then not written. RT: no alloc, no lock. REQUIRES: frames > 0.
-    bool process(const float* detector, float* gain, int frames) noexcept;
-
-    [[nodiscard]] bool isOpen() const { return m_isOpen; }
-    /// Gain that an open and a closed gate settle at, linear.
-    [[nodiscard]] double openGain() const { return m_law.openGain; }
-    [[nodiscard]] double closedGain() const { return m_law.closedGain; }
+    /// Gain (linear) for the next frame of the detector's sound.
+    [[nodiscard]] float next(float detector) noexcept;
 
   private:
     /// What moves in a glide, in dB.
@@ -61,20 +52,18 @@ class GateGain {
         void fill(int newLength, std::int64_t value) noexcept;
     };
 
-    [[nodiscard]] static Levels levelsOf(const GateSettings& settings) noexcept;
+    [[nodiscard]] static Levels levelsOf(const dsp::GateSettings& settings) noexcept;
     void takeLevels(const Levels& levels) noexcept;
     [[nodiscard]] Levels levelsNow() const noexcept;
     /// True when the averages have another length and begin anew.
-    [[nodiscard]] bool setTimes(const GateSettings& settings) noexcept;
+    [[nodiscard]] bool setTimes(const dsp::GateSettings& settings) noexcept;
     void stepState(double level) noexcept;
     void stepRelease() noexcept;
     [[nodiscard]] double rawGain(double level) const noexcept;
     [[nodiscard]] float smooth(double raw) noexcept;
-    /// Frames from here on in which the gain stays what it is; only where no level has to be known.
-    [[nodiscard]] int steadyFrames(const float* detector, int frames) noexcept;
 
     double m_rateHz = 48000;
-    GateSettings m_settings;
+    dsp::GateSettings m_settings;
     Levels m_from{};
     Levels m_to{};
     int m_glideFrames = 0;
@@ -85,14 +74,13 @@ class GateGain {
     int m_releaseFrames = 1;
     double m_releaseFactor = 1;
     bool m_isLevelNeeded = false; ///< a ratio or RMS: else counting frames over a level will do
-    GateLevel m_level;
+    dsp::GateLevel m_level;
     // State
     bool m_isOpen = false;
     int m_quietFrames = 0; ///< since the detector was at closeDb, while open
     int m_fallLeft = 0;    ///< frames of the release still to go
     double m_raw = 0;      ///< gain before smoothing, linear, without the ratio's part
     std::int64_t m_lastRaw = 0;
-    int m_sameFrames = 0; ///< in which the raw gain has not moved
     Average m_first;
     Average m_second;
     double m_averageShare = 1;
@@ -103,4 +91,4 @@ class GateGain {
     int m_offsetFrames = 1;
 };
 
-} // namespace cask::dsp
+} // namespace cask::test

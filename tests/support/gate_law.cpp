@@ -1,18 +1,17 @@
-#include "core/dsp/gate_gain.h"
+#include "tests/support/gate_law.h"
 
 #include "core/base/units.h"
 
 #include <algorithm>
 #include <cmath>
 
-namespace cask::dsp {
+namespace cask::test {
 namespace {
 
 constexpr double kGainUnit = 1LL << 30; // whole numbers of the averages
 constexpr double kQuickness = 7;        // time constants that a quick release lasts: ends 61 dB down
 constexpr double kOffsetMs = 20;
-constexpr int kMoving = 16;
-const double kSilence = dbToLinear(kSilentFloorDb);
+const double kSilence = dbToLinear(dsp::kSilentFloorDb);
 
 int framesOf(double ms, double rateHz) {
     return static_cast<int>(std::lround(ms * 0.001 * rateHz));
@@ -23,12 +22,12 @@ std::int64_t wholeGain(double gain) {
 }
 
 double gainOf(double db) {
-    return db <= kSilentFloorDb + 1e-9 ? 0 : dbToLinear(db);
+    return db <= dsp::kSilentFloorDb + 1e-9 ? 0 : dbToLinear(db);
 }
 
 } // namespace
 
-std::int64_t GateGain::Average::add(std::int64_t value) noexcept {
+std::int64_t GateLaw::Average::add(std::int64_t value) noexcept {
     auto& place = values[static_cast<std::size_t>(at)];
     sum += value - place;
     place = value;
@@ -36,21 +35,21 @@ std::int64_t GateGain::Average::add(std::int64_t value) noexcept {
     return sum;
 }
 
-void GateGain::Average::fill(int newLength, std::int64_t value) noexcept {
+void GateLaw::Average::fill(int newLength, std::int64_t value) noexcept {
     length = newLength;
     std::fill_n(values.begin(), length, value);
     at = 0;
     sum = value * length;
 }
 
-GateGain::Levels GateGain::levelsOf(const GateSettings& s) noexcept {
+GateLaw::Levels GateLaw::levelsOf(const dsp::GateSettings& s) noexcept {
     const double close = std::min(s.closeDb, s.openDb);
-    const double ratio = std::clamp(s.ratio, 1.0, kHardRatio);
+    const double ratio = std::clamp(s.ratio, 1.0, dsp::kHardRatio);
     return s.isInverted ? Levels{s.openDb, close, ratio, s.floorDb, s.liftDb}
                         : Levels{s.openDb, close, ratio, s.liftDb, s.floorDb};
 }
 
-void GateGain::takeLevels(const Levels& l) noexcept {
+void GateLaw::takeLevels(const Levels& l) noexcept {
     m_law.openDb = l.open;
     m_law.openLevel = static_cast<float>(dbToLinear(l.open));
     m_law.closeLevel = static_cast<float>(dbToLinear(l.close));
@@ -58,7 +57,7 @@ void GateGain::takeLevels(const Levels& l) noexcept {
     m_law.closedGainDb = l.closedGain;
     m_law.openGain = gainOf(l.openGain);
     m_law.closedGain = gainOf(l.closedGain);
-    m_law.slope = l.ratio >= kHardRatio ? 0 : l.ratio - 1;
+    m_law.slope = l.ratio >= dsp::kHardRatio ? 0 : l.ratio - 1;
     m_law.closedLevel =
         m_law.slope > 0 ? dbToLinear(l.open - std::abs(l.openGain - l.closedGain) / m_law.slope) : 0;
     if (m_isOpen)
@@ -69,7 +68,7 @@ void GateGain::takeLevels(const Levels& l) noexcept {
         m_releaseFactor = 0; // to be found anew
 }
 
-GateGain::Levels GateGain::levelsNow() const noexcept {
+GateLaw::Levels GateLaw::levelsNow() const noexcept {
     const double share = 1 - static_cast<double>(m_glideLeft) / m_glideFrames;
     const auto between = [&](double a, double b) { return a + share * (b - a); };
     return {between(m_from.open, m_to.open), between(m_from.close, m_to.close),
@@ -77,9 +76,9 @@ GateGain::Levels GateGain::levelsNow() const noexcept {
             between(m_from.closedGain, m_to.closedGain)};
 }
 
-bool GateGain::setTimes(const GateSettings& s) noexcept {
+bool GateLaw::setTimes(const dsp::GateSettings& s) noexcept {
     const int window = std::clamp(framesOf(s.windowMs, m_rateHz), 1, m_level.mostFrames());
-    const bool isLevelNeeded = s.detector == GateDetector::Rms || s.ratio < kHardRatio;
+    const bool isLevelNeeded = s.detector == dsp::GateDetector::Rms || s.ratio < dsp::kHardRatio;
     m_level.set(s.detector, window);
     if (isLevelNeeded && !m_isLevelNeeded)
         m_level.forget();
@@ -100,7 +99,7 @@ bool GateGain::setTimes(const GateSettings& s) noexcept {
     return true;
 }
 
-void GateGain::prepare(double sampleRateHz, const GateSettings& settings) {
+void GateLaw::prepare(double sampleRateHz, const dsp::GateSettings& settings) {
     m_rateHz = sampleRateHz;
     m_level.prepare(sampleRateHz);
     const auto attack = static_cast<std::size_t>(framesOf(kMostAttackMs, sampleRateHz) / 2 + 2);
@@ -112,7 +111,7 @@ void GateGain::prepare(double sampleRateHz, const GateSettings& settings) {
     reset();
 }
 
-void GateGain::reset() noexcept {
+void GateLaw::reset() noexcept {
     m_glideLeft = 0;
     m_isOpen = false;
     m_quietFrames = 0;
@@ -125,11 +124,10 @@ void GateGain::reset() noexcept {
     m_lastRaw = wholeGain(rawGain(0));
     m_first.length = m_second.length = 0; // whatever they were
     (void)setTimes(m_settings);
-    m_sameFrames = m_first.length + m_second.length;
     m_lastGain = static_cast<float>(static_cast<double>(m_second.sum) * m_averageShare);
 }
 
-void GateGain::set(const GateSettings& settings, int glideFrames) noexcept {
+void GateLaw::set(const dsp::GateSettings& settings, int glideFrames) noexcept {
     if (settings == m_settings && m_glideLeft == 0)
         return;
     m_from = m_glideLeft > 0 ? levelsNow() : m_to; // from where it is
@@ -144,17 +142,9 @@ void GateGain::set(const GateSettings& settings, int glideFrames) noexcept {
     m_glideLeft = glideFrames;
     if (glideFrames == 0)
         takeLevels(m_to);
-    m_sameFrames = 0;
 }
 
-void GateGain::copyStateFrom(const GateGain& other, int glideFrames) noexcept {
-    const GateSettings goal = m_settings;
-    *this = other; // equal sizes: vectors copy into the memory they have
-    if (goal != m_settings)
-        set(goal, glideFrames);
-}
-
-void GateGain::stepRelease() noexcept {
+void GateLaw::stepRelease() noexcept {
     const double closed = m_law.closedGain;
     if (--m_fallLeft == 0) {
         m_raw = closed;
@@ -162,17 +152,17 @@ void GateGain::stepRelease() noexcept {
     }
     const double left = m_fallLeft + 1;
     switch (m_settings.releaseCurve) {
-    case ReleaseCurve::Even:
+    case dsp::ReleaseCurve::Even:
         if (m_releaseFactor == 0) {
-            const double silence = dbToLinear(kSilentFloorDb);
+            const double silence = dbToLinear(dsp::kSilentFloorDb);
             m_releaseFactor = std::pow(std::max(closed, silence) / std::max(m_raw, silence), 1 / left);
         }
-        m_raw = std::max(m_raw, dbToLinear(kSilentFloorDb)) * m_releaseFactor;
+        m_raw = std::max(m_raw, dbToLinear(dsp::kSilentFloorDb)) * m_releaseFactor;
         break;
-    case ReleaseCurve::Straight:
+    case dsp::ReleaseCurve::Straight:
         m_raw += (closed - m_raw) / left;
         break;
-    case ReleaseCurve::Quick:
+    case dsp::ReleaseCurve::Quick:
         if (m_releaseFactor == 0)
             m_releaseFactor = std::exp(-kQuickness / m_releaseFrames);
         m_raw = closed + (m_raw - closed) * m_releaseFactor;
@@ -180,7 +170,7 @@ void GateGain::stepRelease() noexcept {
     }
 }
 
-void GateGain::stepState(double level) noexcept {
+void GateLaw::stepState(double level) noexcept {
     if (level >= m_law.openLevel) {
         m_isOpen = true;
         m_quietFrames = 0;
@@ -202,7 +192,7 @@ void GateGain::stepState(double level) noexcept {
         stepRelease();
 }
 
-double GateGain::rawGain(double level) const noexcept {
+double GateLaw::rawGain(double level) const noexcept {
     if (m_isOpen || m_law.slope == 0 || level <= m_law.closedLevel)
         return m_raw;
     // openGain (level / openLevel)^slope; single precision is a hundred times finer than a tenth of a
@@ -215,9 +205,8 @@ double GateGain::rawGain(double level) const noexcept {
                  : std::min({m_raw, byRatio, m_law.closedGain});
 }
 
-float GateGain::smooth(double raw) noexcept {
+float GateLaw::smooth(double raw) noexcept {
     const auto whole = wholeGain(raw);
-    m_sameFrames = whole == m_lastRaw ? std::min(m_sameFrames + 1, 1 << 30) : 0;
     m_lastRaw = whole;
     const std::int64_t first = m_first.length == 1 ? (m_first.sum = whole) : m_first.add(whole);
     const std::int64_t sum = m_second.add(first);
@@ -225,56 +214,18 @@ float GateGain::smooth(double raw) noexcept {
     if (m_offsetLeft > 0) {
         const float share = static_cast<float>(m_offsetLeft--) / static_cast<float>(m_offsetFrames);
         gain += m_offset * share * share * (3 - 2 * share);
-        m_sameFrames = 0;
     }
     return m_lastGain = gain;
 }
 
-int GateGain::steadyFrames(const float* detector, int frames) noexcept {
-    if (m_isLevelNeeded || m_glideLeft > 0 || m_sameFrames < m_first.length + m_second.length)
-        return 0;
-    if (!m_isOpen) {
-        if (m_fallLeft > 0)
-            return 0;
-        int n = 0;
-        while (n < frames && std::abs(detector[n]) < m_law.openLevel)
-            ++n;
-        return n;
+float GateLaw::next(float detector) noexcept {
+    if (m_glideLeft > 0) {
+        --m_glideLeft;
+        takeLevels(levelsNow());
     }
-    const int wait = m_holdFrames + m_windowFrames - 1;
-    int quiet = m_quietFrames;
-    for (int n = 0; n < frames; ++n) {
-        quiet = std::abs(detector[n]) >= m_law.closeLevel ? 0 : quiet + 1;
-        if (quiet > wait)
-            return n;
-        m_quietFrames = quiet;
-    }
-    return frames;
+    const double level = m_isLevelNeeded ? m_level.next(detector) : std::abs(detector);
+    stepState(level);
+    return smooth(rawGain(level));
 }
 
-bool GateGain::process(const float* detector, float* gain, int frames) noexcept {
-    for (int n = 0; n < frames;) {
-        if (const int steady = steadyFrames(detector + n, frames - n); steady > 0) {
-            if (steady == frames) {
-                gain[0] = m_lastGain;
-                return true;
-            }
-            std::fill_n(gain + n, steady, m_lastGain);
-            n += steady;
-            continue;
-        }
-        // Some frames at a time: looking for the next steady stretch has a price.
-        for (const int end = std::min(frames, n + kMoving); n < end; ++n) {
-            if (m_glideLeft > 0) {
-                --m_glideLeft;
-                takeLevels(levelsNow());
-            }
-            const double level = m_isLevelNeeded ? m_level.next(detector[n]) : std::abs(detector[n]);
-            stepState(level);
-            gain[n] = smooth(rawGain(level));
-        }
-    }
-    return false;
-}
-
-} // namespace cask::dsp
+} // namespace cask::test
