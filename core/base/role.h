@@ -62,6 +62,7 @@ struct RoleGuess {
 struct PairMark {
     char side = 0; ///< 'L', 'R' or 0
     std::string stem;
+    std::string take; ///< digits that stand behind the side
 };
 [[nodiscard]] PairMark pairMark(std::string_view fileName);
 

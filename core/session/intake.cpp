@@ -109,8 +109,8 @@ Session withFiles(Session s, const std::vector<IntakeFile>& files) {
         if (left.mark.side != 'L')
             continue;
         const auto right = std::find_if(added.begin(), added.end(), [&](const Added& a) {
-            return a.mark.side == 'R' && a.mark.stem == left.mark.stem && a.frames == left.frames &&
-                   a.rate == left.rate;
+            return a.mark.side == 'R' && a.mark.stem == left.mark.stem && a.mark.take == left.mark.take &&
+                   a.frames == left.frames && a.rate == left.rate;
         });
         if (right == added.end())
             continue;
