@@ -1,5 +1,6 @@
 #include "core/measure/hits/kit_hits.h"
 
+#include "core/measure/hits/decays.h"
 #include "core/measure/hits/file_lags.h"
 #include "core/measure/hits/hit_classes.h"
 #include "core/measure/hits/moments.h"
@@ -31,20 +32,37 @@ std::vector<TrailChannel> channelsOf(const KitModel& kit, std::span<const HitInp
     return channels;
 }
 
-/// Strokes of the moments from one to another, in order: what has just been struck still sounds in the next.
-void explainSome(const Patterns& patterns, const std::vector<Moment>& moments, std::size_t from,
-                 std::size_t to, const CancelToken& cancel, std::vector<std::vector<Stroke>>& all) {
-    std::vector<float> before;
-    for (std::size_t m = from; m < to && !cancel.isCancelled(); ++m) {
-        const bool follows = m > from && moments[m].timeS - moments[m - 1].timeS < kStillSoundsS;
-        if (!follows)
-            before.clear();
-        all[m] = patterns.explain(moments[m], before);
-        if (before.empty())
+/// Strokes of the moments from one to another, in order: what was struck before still sounds. Begun some
+/// moments earlier, so that it is known what does.
+void explainSome(const Patterns& patterns, const Decays& decays, const std::vector<Moment>& moments,
+                 std::size_t from, std::size_t to, const CancelToken& cancel,
+                 std::vector<std::vector<Stroke>>& all) {
+    struct Past {
+        double timeS;
+        Stroke stroke;
+    };
+    std::vector<Past> past;
+    std::vector<float> before; // of what was struck just now
+    std::vector<float> rest;
+    std::size_t first = from;
+    while (first > 0 && moments[from].timeS - moments[first - 1].timeS < Decays::kLongestS)
+        --first;
+    for (std::size_t m = first; m < to && !cancel.isCancelled(); ++m) {
+        const double timeS = moments[m].timeS;
+        if (m == first || timeS - moments[m - 1].timeS >= kStillSoundsS)
             before.assign(patterns.entries(), 0);
+        std::erase_if(past, [&](const Past& p) { return timeS - p.timeS > Decays::kLongestS; });
+        rest = before;
+        for (const auto& p : past)
+            if (timeS - p.timeS >= kStillSoundsS)
+                decays.raise(p.stroke, timeS - p.timeS, rest);
+        const auto strokes = patterns.explain(moments[m], rest);
+        if (m >= from)
+            all[m] = strokes;
         for (float& p : before)
             p *= 0.5F;
-        for (const auto& s : all[m]) {
+        for (const auto& s : strokes) {
+            past.push_back({timeS, s});
             const auto power = patterns.of(s.drum);
             for (std::size_t e = 0; e < before.size(); ++e)
                 before[e] += 0.6F * s.power * power[e];
@@ -52,18 +70,16 @@ void explainSome(const Patterns& patterns, const std::vector<Moment>& moments, s
     }
 }
 
-std::vector<std::vector<Stroke>> explainAll(const Patterns& patterns, const std::vector<Moment>& moments,
-                                            const CancelToken& cancel, const ParallelFor& parallel) {
+std::vector<std::vector<Stroke>> explainAll(const Patterns& patterns, const Decays& decays,
+                                            const std::vector<Moment>& moments, const CancelToken& cancel,
+                                            const ParallelFor& parallel) {
     constexpr std::size_t kAtOnce = 128;
     std::vector<std::vector<Stroke>> all(moments.size());
-    // Parted where nothing sounds on from one part into the next.
-    std::vector<std::size_t> parts{0};
-    for (std::size_t m = 1; m < moments.size(); ++m)
-        if (m - parts.back() >= kAtOnce && moments[m].timeS - moments[m - 1].timeS >= kStillSoundsS)
-            parts.push_back(m);
-    parts.push_back(moments.size());
-    parallel(parts.size() - 1,
-             [&](std::size_t i) { explainSome(patterns, moments, parts[i], parts[i + 1], cancel, all); });
+    const std::size_t parts = (moments.size() + kAtOnce - 1) / kAtOnce;
+    parallel(parts, [&](std::size_t i) {
+        explainSome(patterns, decays, moments, i * kAtOnce, std::min((i + 1) * kAtOnce, moments.size()), cancel,
+                    all);
+    });
     return all;
 }
 
@@ -247,13 +263,15 @@ KitHits findKitHits(std::span<const HitInput> givenInputs, const CancelToken& ca
             lessons.push_back(moments[m]);
     patterns.seed(lessons);
     patterns.seedMetal(lessons);
+    Decays decays(result.kit.drums.size());
     for (int round = 0; round < kRounds && !cancel.isCancelled(); ++round) {
-        const auto strokes = explainAll(patterns, lessons, cancel, parallel);
+        const auto strokes = explainAll(patterns, decays, lessons, cancel, parallel);
         patterns.learn(lessons, strokes);
+        decays.learn(patterns, lessons, strokes);
         if (round == 1)
             patterns.discover(lessons, strokes);
     }
-    const auto strokes = explainAll(patterns, moments, cancel, parallel);
+    const auto strokes = explainAll(patterns, decays, moments, cancel, parallel);
     const auto names = nameStrokes(result.kit, channels, moments, strokes);
     Reporter reporter(result, inputs, patterns, arrivals);
     for (std::size_t m = 0; m < moments.size(); ++m)

@@ -97,12 +97,12 @@ class Patterns::Explanation {
     }
 
     /// Takes out strokes that a later one made needless, and says what would be lost without each that stays.
-    [[nodiscard]] std::vector<Stroke> result() {
+    void prune() {
         for (std::size_t i = 0; i < m_strokes.size();) {
             auto without = m_strokes;
             without.erase(without.begin() + static_cast<std::ptrdiff_t>(i));
             m_strokes[i].evidence = costOf(without) - m_cost;
-            if (m_strokes[i].evidence >= kLeastEvidence) {
+            if (m_strokes[i].evidence >= kLeastEvidence || m_patterns.isPlain(m_strokes[i], m_moment)) {
                 ++i;
                 continue;
             }
@@ -110,8 +110,8 @@ class Patterns::Explanation {
             m_cost = costOf(m_strokes);
             i = 0;
         }
-        return m_strokes;
     }
+    [[nodiscard]] const std::vector<Stroke>& strokes() const { return m_strokes; }
 
   private:
     void addTo(std::vector<float>& model, const Stroke& s) const {
@@ -163,6 +163,20 @@ class Patterns::Explanation {
     float m_cost = 0;
 };
 
+/// A stroke that is as strong as most of its drum, and louder in its drum's microphone than the moment is in any
+/// other drum's, is that drum's, whatever else would explain it.
+bool Patterns::isPlain(const Stroke& stroke, const Moment& moment) const {
+    constexpr float kStrong = 0.25F;
+    const auto drum = static_cast<std::size_t>(stroke.drum);
+    if (!m_kit.drums[drum].isMiked() || stroke.power < kStrong * m_strong[drum])
+        return false;
+    const float mine = loudestPower(stroke.drum, moment);
+    for (std::size_t d = 0; d < m_kit.drums.size(); ++d)
+        if (d != drum && m_kit.drums[d].isMiked() && loudestPower(static_cast<int>(d), moment) > mine)
+            return false;
+    return true;
+}
+
 std::vector<Stroke> Patterns::explain(const Moment& moment, std::span<const float> before) const {
     Explanation explanation(*this, moment, before);
     // A drum without a microphone is only called for what the others leave unexplained.
@@ -174,8 +188,9 @@ std::vector<Stroke> Patterns::explain(const Moment& moment, std::span<const floa
                 candidates.push_back(d);
         while (!candidates.empty() && explanation.add(candidates)) {
         }
+        explanation.prune();
     }
-    return explanation.result();
+    return explanation.strokes();
 }
 
 } // namespace cask::measure

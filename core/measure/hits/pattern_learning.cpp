@@ -15,6 +15,7 @@ void Patterns::limitSpill(int drum) {
     // Sound changes smoothly on its way from one microphone to another. Where a band is far above what the
     // way does to the others, another drum was heard that often plays at the same time.
     constexpr float kMostOffDb = 15;
+    constexpr float kMostSpill = 0.125F; // of its power in its own microphone, in another drum's
     constexpr std::size_t kTypical =
         2; // of the ways of eight bands, in order: others add to more of them, rarely
     float* power = m_power.data() + static_cast<std::size_t>(drum) * entries();
@@ -25,6 +26,18 @@ void Patterns::limitSpill(int drum) {
             if (isOwn(drum, c))
                 sum += power[c * kTrailBands + b];
         ownDb[b] = fastDb(sum);
+    }
+    // What is as loud in another drum's microphone as in its own is that drum, struck along with it.
+    float own = 0;
+    for (std::size_t c = 0; c < m_channels.size(); ++c)
+        if (isOwn(drum, c))
+            own = std::max(own, channelPower(drum, c));
+    for (std::size_t c = 0; c < m_channels.size(); ++c) {
+        if (!isOtherDrum(drum, c) || !m_kit.drums[static_cast<std::size_t>(drum)].isMiked())
+            continue;
+        const float excess = channelPower(drum, c) / (kMostSpill * own);
+        for (std::size_t e = c * kTrailBands; excess > 1 && e < (c + 1) * kTrailBands; ++e)
+            power[e] /= excess;
     }
     for (std::size_t c = 0; c < m_channels.size(); ++c) {
         if (isOwn(drum, c))
@@ -73,9 +86,11 @@ void Patterns::learn(const std::vector<Moment>& moments, const std::vector<std::
             for (const auto& s : set)
                 if (s.drum == static_cast<int>(d))
                     sizes.push_back(s.power);
+        if (!sizes.empty())
+            m_strong[d] = quantile(sizes, 0.9);
         if (sizes.size() < 3)
             continue;
-        const float least = 0.05F * quantile(sizes, 0.9);
+        const float least = 0.05F * m_strong[d];
         for (std::size_t i = 0; i < moments.size(); ++i)
             for (const auto& s : strokes[i]) {
                 if (s.drum != static_cast<int>(d) || s.power < least)

@@ -2,6 +2,7 @@
 #include "core/measure/hits/patterns.h"
 
 #include <cmath>
+#include <functional>
 
 namespace cask::measure {
 namespace {
@@ -64,8 +65,9 @@ void Patterns::seed(const std::vector<Moment>& moments) {
                   [&](std::size_t a, std::size_t b) { return powers[d][a] > powers[d][b]; });
         return found;
     };
+    seedByLevel(moments);
     for (std::size_t d = 0; d < drums; ++d) {
-        if (!m_kit.drums[d].isMiked())
+        if (!m_kit.drums[d].isMiked() || m_isKnown[d])
             continue;
         // Alone if possible; else together with others.
         for (const float louderFirst : {kLouderFirst, kLouderTogether}) {
@@ -89,6 +91,51 @@ void Patterns::seed(const std::vector<Moment>& moments) {
             learnFrom(static_cast<int>(d), strong);
             break;
         }
+    }
+}
+
+/// A drum's own microphone is the loudest of all when it is struck alone: gains are set by what a microphone
+/// stands at.
+void Patterns::seedByLevel(const std::vector<Moment>& moments) {
+    constexpr float kClearly = 4;    // against all other drums' microphones, power
+    constexpr float kStrong = 0.1F; // of the second strongest
+    constexpr std::size_t kFewest = 2;
+    const auto drums = m_kit.drums.size();
+    std::vector<std::vector<const Moment*>> own(drums);
+    std::vector<std::vector<float>> powers(drums);
+    for (const auto& moment : moments) {
+        std::size_t loudest = drums;
+        float most = 0;
+        float second = 0;
+        for (std::size_t d = 0; d < drums; ++d) {
+            if (!m_kit.drums[d].isMiked())
+                continue;
+            const float power = loudestPower(static_cast<int>(d), moment);
+            if (power > most) {
+                second = most;
+                most = power;
+                loudest = d;
+            } else {
+                second = std::max(second, power);
+            }
+        }
+        if (loudest == drums || most < kClearly * second || !canBe(static_cast<int>(loudest), moment))
+            continue;
+        own[loudest].push_back(&moment);
+        powers[loudest].push_back(most);
+    }
+    for (std::size_t d = 0; d < drums; ++d) {
+        if (own[d].size() < kFewest)
+            continue;
+        // Drums without a microphone may be loudest here too, softly and often.
+        auto sorted = powers[d];
+        std::nth_element(sorted.begin(), sorted.begin() + 1, sorted.end(), std::greater<>());
+        const float least = kStrong * sorted[1];
+        std::vector<const Moment*> strong;
+        for (std::size_t i = 0; i < own[d].size(); ++i)
+            if (powers[d][i] >= least)
+                strong.push_back(own[d][i]);
+        learnFrom(static_cast<int>(d), strong);
     }
 }
 

@@ -3,6 +3,8 @@
 #include "core/measure/hits/pattern_math.h"
 
 #include <cmath>
+#include <limits>
+#include <numeric>
 
 namespace cask::measure {
 std::size_t regionOf(Role role) {
@@ -41,6 +43,7 @@ Patterns::Patterns(const KitModel& kit, std::vector<TrailChannel> channels,
     m_power.assign(drums * entries(), kLeastPower);
     m_isOwn.assign(drums * m_channels.size(), false);
     m_isKnown.assign(drums, false);
+    m_strong.assign(drums, std::numeric_limits<float>::max());
     for (std::size_t d = 0; d < drums; ++d) {
         const Drum& drum = kit.drums[d];
         m_isKnown[d] = !drum.isMiked();
@@ -73,6 +76,24 @@ float Patterns::powerBetween(int drum, const Moment& moment, std::size_t low, st
 
 float Patterns::ownPower(int drum, const Moment& moment) const {
     return powerBetween(drum, moment, 0, kTrailBands - 1);
+}
+
+float Patterns::loudestPower(int drum, const Moment& moment) const {
+    float most = 0;
+    for (std::size_t c = 0; c < m_channels.size(); ++c) {
+        if (!isOwn(drum, c))
+            continue;
+        float sum = 0;
+        for (std::size_t e = c * kTrailBands; e < (c + 1) * kTrailBands; ++e)
+            sum += std::max(0.0F, moment.heard[e] - moment.background[e]);
+        most = std::max(most, sum);
+    }
+    return most;
+}
+
+float Patterns::channelPower(int drum, std::size_t channel) const {
+    const auto bands = of(drum).subspan(channel * kTrailBands, kTrailBands);
+    return std::accumulate(bands.begin(), bands.end(), 0.0F);
 }
 
 float Patterns::regionPower(int drum, const Moment& moment) const {

@@ -87,6 +87,7 @@ class Patterns {
     [[nodiscard]] float arrivedMs(int drum, std::size_t region, const Moment& moment) const;
     /// What speaks against strokes by the order of arrivals: sound reaches its own drum's microphone first.
     [[nodiscard]] float arrivalCost(const Moment& moment, const std::vector<Stroke>& strokes) const;
+    [[nodiscard]] bool isPlain(const Stroke& stroke, const Moment& moment) const;
     [[nodiscard]] bool canBe(int drum, const Moment& moment) const;
     /// How far the moment in the drum's own microphones is from what is typical of a role, mean over the
     /// bands.
@@ -94,11 +95,16 @@ class Patterns {
     /// What a moment adds in the drum's own microphones: in some bands, in all, in the drum's region.
     [[nodiscard]] float powerBetween(int drum, const Moment& moment, std::size_t low, std::size_t high) const;
     [[nodiscard]] float ownPower(int drum, const Moment& moment) const;
+    /// In the loudest of its microphones.
+    [[nodiscard]] float loudestPower(int drum, const Moment& moment) const;
+    /// Of a stroke of size one in a channel, all bands.
+    [[nodiscard]] float channelPower(int drum, std::size_t channel) const;
     [[nodiscard]] float regionPower(int drum, const Moment& moment) const;
     /// A channel at another drum.
     [[nodiscard]] bool isOtherDrum(int drum, std::size_t channel) const;
     /// False when a microphone heard something before the drum's own sound can have reached it.
     [[nodiscard]] bool canSpill(int drum, int input, const Moment& moment) const;
+    void seedByLevel(const std::vector<Moment>& moments);
     void learnFrom(int drum, const std::vector<const Moment*>& teachers);
     void limitSpill(int drum);
     void normalise(int drum);
@@ -107,7 +113,8 @@ class Patterns {
     std::vector<TrailChannel> m_channels;
     std::vector<float> m_power;
     std::vector<bool> m_isOwn;
-    std::vector<bool> m_isKnown; // by drum
+    std::vector<bool> m_isKnown;  // by drum
+    std::vector<float> m_strong;  // by drum: size of its strong strokes, as far as is known
 };
 
 } // namespace cask::measure
