@@ -72,7 +72,8 @@ class Patterns::Explanation {
 
     /// Adds the drum that makes the moment likeliest, as long as that is much; returns whether one was.
     bool add(std::vector<int>& candidates) {
-        float bestCost = m_cost - kLeastEvidence;
+        float bestGain = 0;
+        float bestCost = m_cost;
         std::vector<Stroke> bestSet;
         for (const int d : candidates) {
             auto set = m_strokes;
@@ -83,7 +84,9 @@ class Patterns::Explanation {
                     fitSize(set, i);
                 c = fitSize(set, set.size() - 1);
             }
-            if (c < bestCost) {
+            const float gain = m_cost - c - m_patterns.leastEvidence(set.back());
+            if (gain > bestGain) {
+                bestGain = gain;
                 bestCost = c;
                 bestSet = std::move(set);
             }
@@ -102,7 +105,7 @@ class Patterns::Explanation {
             auto without = m_strokes;
             without.erase(without.begin() + static_cast<std::ptrdiff_t>(i));
             m_strokes[i].evidence = costOf(without) - m_cost;
-            if (m_strokes[i].evidence >= kLeastEvidence || m_patterns.isPlain(m_strokes[i], m_moment)) {
+            if (m_strokes[i].evidence >= m_patterns.leastEvidence(m_strokes[i]) || m_patterns.isPlain(m_strokes[i], m_moment)) {
                 ++i;
                 continue;
             }
@@ -162,6 +165,17 @@ class Patterns::Explanation {
     std::vector<Stroke> m_strokes;
     float m_cost = 0;
 };
+
+/// What a stroke must gain to be believed: more when it is softer than its drum is played.
+float Patterns::leastEvidence(const Stroke& stroke) const {
+    constexpr float kSoftestDb = -22; // ghosts against strong strokes
+    constexpr float kPerDb = 1.5F;
+    const float strong = m_strong[static_cast<std::size_t>(stroke.drum)];
+    if (strong == std::numeric_limits<float>::max())
+        return kLeastEvidence;
+    const float db = fastDb(std::max(stroke.power / strong, kLeastPower));
+    return kLeastEvidence + kPerDb * std::max(0.0F, kSoftestDb - db);
+}
 
 /// A stroke that is as strong as most of its drum, and louder in its drum's microphone than the moment is in any
 /// other drum's, is that drum's, whatever else would explain it.

@@ -87,6 +87,7 @@ class Patterns {
     [[nodiscard]] float arrivedMs(int drum, std::size_t region, const Moment& moment) const;
     /// What speaks against strokes by the order of arrivals: sound reaches its own drum's microphone first.
     [[nodiscard]] float arrivalCost(const Moment& moment, const std::vector<Stroke>& strokes) const;
+    [[nodiscard]] float leastEvidence(const Stroke& stroke) const;
     [[nodiscard]] bool isPlain(const Stroke& stroke, const Moment& moment) const;
     [[nodiscard]] bool canBe(int drum, const Moment& moment) const;
     /// How far the moment in the drum's own microphones is from what is typical of a role, mean over the
