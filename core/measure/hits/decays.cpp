@@ -89,16 +89,29 @@ void Decays::learn(const Patterns& patterns, const std::vector<Moment>& moments,
     }
 }
 
-void Decays::raise(const Stroke& stroke, double sinceS, std::vector<float>& power) const {
+void Decays::raise(const Patterns& patterns, const Stroke& stroke, double sinceS,
+                   std::vector<float>& power) const {
+    constexpr double kFreshS = 0.02;      // a stroke is heard for so long
+    constexpr float kFresh = 1.2F;        // of it, then
+    constexpr std::size_t kWindow = 3;    // bins that a moment's power is of
     const auto at = static_cast<std::size_t>(std::max(0.0, sinceS / kBinS));
-    constexpr std::size_t kWindow = 3; // bins that a moment's power is of
     const std::size_t from = at > 0 ? at - 1 : 0;
+    const auto own = patterns.of(stroke.drum);
+    std::array<float, kTrailBands> left{}; // of each band, against the stroke
+    if (sinceS < kFreshS)
+        left.fill(kFresh);
     for (const auto& tail : m_tails[static_cast<std::size_t>(stroke.drum)])
         for (std::size_t k = from; k < std::min(at + kWindow, kBins); ++k)
             for (std::size_t b = 0; b < kTrailBands; ++b) {
-                float& p = power[tail.channel * kTrailBands + b];
-                p = std::max(p, stroke.power * tail.power[k * kTrailBands + b]);
+                const std::size_t e = tail.channel * kTrailBands + b;
+                const float here = tail.power[k * kTrailBands + b];
+                power[e] = std::max(power[e], stroke.power * here);
+                if (&tail == &m_tails[static_cast<std::size_t>(stroke.drum)].front())
+                    left[b] = std::max(left[b], std::min(1.0F, here / own[e]));
             }
+    // Its spill goes on likewise.
+    for (std::size_t e = 0; e < power.size(); ++e)
+        power[e] = std::max(power[e], stroke.power * left[e % kTrailBands] * own[e]);
 }
 
 } // namespace cask::measure

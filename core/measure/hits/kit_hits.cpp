@@ -15,7 +15,6 @@ namespace {
 
 constexpr int kRounds = 4;
 constexpr std::size_t kMostTeachers = 1500; // moments that patterns are learned from
-constexpr double kStillSoundsS = 0.02;
 
 std::vector<TrailChannel> channelsOf(const KitModel& kit, std::span<const HitInput> inputs) {
     std::vector<TrailChannel> channels;
@@ -42,31 +41,21 @@ void explainSome(const Patterns& patterns, const Decays& decays, const std::vect
         Stroke stroke;
     };
     std::vector<Past> past;
-    std::vector<float> before; // of what was struck just now
     std::vector<float> rest;
     std::size_t first = from;
     while (first > 0 && moments[from].timeS - moments[first - 1].timeS < Decays::kLongestS)
         --first;
     for (std::size_t m = first; m < to && !cancel.isCancelled(); ++m) {
         const double timeS = moments[m].timeS;
-        if (m == first || timeS - moments[m - 1].timeS >= kStillSoundsS)
-            before.assign(patterns.entries(), 0);
         std::erase_if(past, [&](const Past& p) { return timeS - p.timeS > Decays::kLongestS; });
-        rest = before;
+        rest.assign(patterns.entries(), 0);
         for (const auto& p : past)
-            if (timeS - p.timeS >= kStillSoundsS)
-                decays.raise(p.stroke, timeS - p.timeS, rest);
+            decays.raise(patterns, p.stroke, timeS - p.timeS, rest);
         const auto strokes = patterns.explain(moments[m], rest);
         if (m >= from)
             all[m] = strokes;
-        for (float& p : before)
-            p *= 0.5F;
-        for (const auto& s : strokes) {
+        for (const auto& s : strokes)
             past.push_back({timeS, s});
-            const auto power = patterns.of(s.drum);
-            for (std::size_t e = 0; e < before.size(); ++e)
-                before[e] += 0.6F * s.power * power[e];
-        }
     }
 }
 

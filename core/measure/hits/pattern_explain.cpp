@@ -10,8 +10,6 @@ namespace {
 constexpr float kMostError2 = 12;      // of one entry, in variances
 constexpr float kLeastEvidence = 9;    // a stroke must gain this much
 constexpr float kSpreadDb = 4;         // strokes of one drum differ by this much in a band
-constexpr float kCloseWeight = 0.5F;   // bands of one microphone are not independent
-constexpr float kAmbientWeight = 0.3F; // they hear everything, and late
 constexpr float kLateCost = 4;         // of a stroke that may be another's spill by its time
 constexpr float kUncausedCost = 6;     // of sound that came before the stroke that should have made it
 
@@ -19,13 +17,9 @@ constexpr float kUncausedCost = 6;     // of sound that came before the stroke t
 
 float Patterns::cost(std::span<const float> logHeard, std::span<const float> model) const {
     float sum = 0;
-    for (std::size_t c = 0; c < m_channels.size(); ++c) {
-        float inChannel = 0;
-        for (std::size_t e = c * kTrailBands; e < (c + 1) * kTrailBands; ++e) {
-            const float error = (logHeard[e] - fastDb(model[e])) * (1 / kSpreadDb);
-            inChannel += std::min(error * error, kMostError2);
-        }
-        sum += inChannel * (m_channels[c].isAmbient ? kAmbientWeight : kCloseWeight);
+    for (std::size_t e = 0; e < entries(); ++e) {
+        const float error = (logHeard[e] - fastDb(model[e])) * (1 / kSpreadDb);
+        sum += m_weights[e] * std::min(error * error, kMostError2);
     }
     return sum;
 }

@@ -24,6 +24,10 @@ std::size_t regionOf(Role role) {
 
 namespace {
 
+constexpr float kCloseWeight = 0.5F;   // bands of one microphone are not independent
+constexpr float kRegionWeight = 0.8F;  // but those of its drum tell most
+constexpr float kAmbientWeight = 0.3F; // they hear everything, and late
+
 /// Level of strong arrivals of an input, as power.
 double strongPower(const std::vector<Arrival>& arrivals) {
     if (arrivals.empty())
@@ -41,6 +45,15 @@ Patterns::Patterns(const KitModel& kit, std::vector<TrailChannel> channels,
     : m_kit(kit), m_channels(std::move(channels)) {
     const std::size_t drums = kit.drums.size();
     m_power.assign(drums * entries(), kLeastPower);
+    m_weights.assign(entries(), kAmbientWeight);
+    for (std::size_t e = 0; e < entries(); ++e) {
+        const int drum = kit.drumOf[static_cast<std::size_t>(m_channels[e / kTrailBands].input)];
+        if (drum < 0)
+            continue;
+        const auto [low, high] = kRegionBands[regionOf(kit.drums[static_cast<std::size_t>(drum)].role)];
+        const std::size_t band = e % kTrailBands;
+        m_weights[e] = band >= low && band <= high ? kRegionWeight : kCloseWeight;
+    }
     m_isOwn.assign(drums * m_channels.size(), false);
     m_isKnown.assign(drums, false);
     m_strong.assign(drums, std::numeric_limits<float>::max());

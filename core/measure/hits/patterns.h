@@ -113,6 +113,7 @@ class Patterns {
     const KitModel& m_kit;
     std::vector<TrailChannel> m_channels;
     std::vector<float> m_power;
+    std::vector<float> m_weights; // by channel and band: of an error
     std::vector<bool> m_isOwn;
     std::vector<bool> m_isKnown;  // by drum
     std::vector<float> m_strong;  // by drum: size of its strong strokes, as far as is known
