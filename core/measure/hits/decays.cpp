@@ -13,9 +13,10 @@ constexpr float kMuchSofter = 0.03F;
 constexpr double kMostly = 0.6; // of the strokes: samples and strengths differ in their tails
 constexpr std::size_t kFewest = 3;
 constexpr std::size_t kMostTeachers = 120;
-constexpr float kMostRise = 4;      // of a tail over its lowest until then
-constexpr std::size_t kAttack = 4;  // bins that belong to the stroke itself
-constexpr double kNextS = 0.012;    // by which a tail ends before the next stroke
+constexpr float kMostRise = 3;          // of a tail over its lowest until then
+constexpr float kMostMetalRise = 1.25F; // metal falls evenly
+constexpr std::size_t kAttack = 4;      // bins that belong to the stroke itself
+constexpr double kNextS = 0.012;        // by which a tail ends before the next stroke
 
 /// Mean power of a bin after an instant, without the noise.
 float binPower(const TrailChannel& channel, std::size_t band, double timeS) {
@@ -46,6 +47,7 @@ void Decays::learn(const Patterns& patterns, const std::vector<Moment>& moments,
                     sizes.push_back(s.power);
                 }
         m_tails[d].clear();
+        const bool isMetal = regionOf(patterns.kit().drums[d].role) == 2;
         if (own.size() < kFewest)
             continue;
         const float least = kStrong * quantile(sizes, 0.9);
@@ -79,7 +81,7 @@ void Decays::learn(const Patterns& patterns, const std::vector<Moment>& moments,
                 for (std::size_t b = 0; b < kTrailBands; ++b) {
                     float power = quantile(ratios[b], kMostly);
                     if (k > kAttack)
-                        power = std::min(power, kMostRise * lowest[b]);
+                        power = std::min(power, (isMetal ? kMostMetalRise : kMostRise) * lowest[b]);
                     lowest[b] = k <= kAttack ? power : std::min(lowest[b], power);
                     tail.power[k * kTrailBands + b] = power;
                 }
@@ -91,9 +93,9 @@ void Decays::learn(const Patterns& patterns, const std::vector<Moment>& moments,
 
 void Decays::raise(const Patterns& patterns, const Stroke& stroke, double sinceS,
                    std::vector<float>& power) const {
-    constexpr double kFreshS = 0.02;      // a stroke is heard for so long
-    constexpr float kFresh = 1.2F;        // of it, then
-    constexpr std::size_t kWindow = 3;    // bins that a moment's power is of
+    constexpr double kFreshS = 0.02;   // a stroke is heard for so long
+    constexpr float kFresh = 1.2F;     // of it, then
+    constexpr std::size_t kWindow = 3; // bins that a moment's power is of
     const auto at = static_cast<std::size_t>(std::max(0.0, sinceS / kBinS));
     const std::size_t from = at > 0 ? at - 1 : 0;
     const auto own = patterns.of(stroke.drum);

@@ -19,7 +19,8 @@ class Decays {
     void learn(const Patterns& patterns, const std::vector<Moment>& moments,
                const std::vector<std::vector<Stroke>>& strokes);
     /// Raises `power` (by channel and band) to what is left of a stroke after some time.
-    void raise(const Patterns& patterns, const Stroke& stroke, double sinceS, std::vector<float>& power) const;
+    void raise(const Patterns& patterns, const Stroke& stroke, double sinceS,
+               std::vector<float>& power) const;
 
   private:
     struct Tail {

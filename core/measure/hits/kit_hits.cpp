@@ -66,8 +66,8 @@ std::vector<std::vector<Stroke>> explainAll(const Patterns& patterns, const Deca
     std::vector<std::vector<Stroke>> all(moments.size());
     const std::size_t parts = (moments.size() + kAtOnce - 1) / kAtOnce;
     parallel(parts, [&](std::size_t i) {
-        explainSome(patterns, decays, moments, i * kAtOnce, std::min((i + 1) * kAtOnce, moments.size()), cancel,
-                    all);
+        explainSome(patterns, decays, moments, i * kAtOnce, std::min((i + 1) * kAtOnce, moments.size()),
+                    cancel, all);
     });
     return all;
 }

@@ -7,11 +7,11 @@
 namespace cask::measure {
 namespace {
 
-constexpr float kMostError2 = 12;      // of one entry, in variances
-constexpr float kLeastEvidence = 9;    // a stroke must gain this much
-constexpr float kSpreadDb = 4;         // strokes of one drum differ by this much in a band
-constexpr float kLateCost = 4;         // of a stroke that may be another's spill by its time
-constexpr float kUncausedCost = 6;     // of sound that came before the stroke that should have made it
+constexpr float kMostError2 = 12;   // of one entry, in variances
+constexpr float kLeastEvidence = 9; // a stroke must gain this much
+constexpr float kSpreadDb = 4;      // strokes of one drum differ by this much in a band
+constexpr float kLateCost = 4;      // of a stroke that may be another's spill by its time
+constexpr float kUncausedCost = 6;  // of sound that came before the stroke that should have made it
 
 } // namespace
 
@@ -99,7 +99,8 @@ class Patterns::Explanation {
             auto without = m_strokes;
             without.erase(without.begin() + static_cast<std::ptrdiff_t>(i));
             m_strokes[i].evidence = costOf(without) - m_cost;
-            if (m_strokes[i].evidence >= m_patterns.leastEvidence(m_strokes[i]) || m_patterns.isPlain(m_strokes[i], m_moment)) {
+            if (m_strokes[i].evidence >= m_patterns.leastEvidence(m_strokes[i]) ||
+                m_patterns.isPlain(m_strokes[i], m_moment)) {
                 ++i;
                 continue;
             }
@@ -171,8 +172,8 @@ float Patterns::leastEvidence(const Stroke& stroke) const {
     return kLeastEvidence + kPerDb * std::max(0.0F, kSoftestDb - db);
 }
 
-/// A stroke that is as strong as most of its drum, and louder in its drum's microphone than the moment is in any
-/// other drum's, is that drum's, whatever else would explain it.
+/// A stroke that is as strong as most of its drum, and louder in its drum's microphone than the moment is in
+/// any other drum's, is that drum's, whatever else would explain it.
 bool Patterns::isPlain(const Stroke& stroke, const Moment& moment) const {
     constexpr float kStrong = 0.25F;
     const auto drum = static_cast<std::size_t>(stroke.drum);

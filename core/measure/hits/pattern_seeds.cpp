@@ -12,7 +12,6 @@ constexpr float kMostUnlikeDb = 12; // a drum against what is typical of its rol
 } // namespace
 
 void Patterns::seed(const std::vector<Moment>& moments) {
-    constexpr float kLateMs = 0.2F; // spill takes longer from drum to drum
     constexpr float kStrong = 0.1F; // of the second strongest
     // Against any other drum's microphone, each against its loudest. A resting drum's loudest is spill, so it
     // may be as loud there as where it was struck.
@@ -34,23 +33,13 @@ void Patterns::seed(const std::vector<Moment>& moments) {
     for (std::size_t d = 0; d < drums; ++d)
         for (std::size_t m = 0; m < moments.size(); ++m)
             unlike[d][m] = unlikeDb(static_cast<int>(d), m_kit.drums[d].role, moments[m]);
-    // No other close microphone heard the drum's region before.
-    const auto isFirst = [&](std::size_t d, std::size_t m) {
-        const std::size_t region = regionOf(m_kit.drums[d].role);
-        const float mine = arrivedMs(static_cast<int>(d), region, moments[m]);
-        for (std::size_t o = 0; o < drums; ++o)
-            if (o != d && m_kit.drums[o].isMiked() &&
-                arrivedMs(static_cast<int>(o), region, moments[m]) < mine - kLateMs)
-                return false;
-        return mine < kNeverMs;
-    };
     const auto candidates = [&](std::size_t d, float louderFirst) {
         std::vector<std::size_t> found;
         for (std::size_t m = 0; m < moments.size(); ++m) {
             if (powers[d][m] < kAgainst * loudest[d] || !canBe(static_cast<int>(d), moments[m]) ||
                 unlike[d][m] > kMostUnlikeDb)
                 continue;
-            const float louder = isFirst(d, m) ? louderFirst : kLouderLate;
+            const float louder = isFirst(static_cast<int>(d), moments[m]) ? louderFirst : kLouderLate;
             bool isLoudestHere = true;
             for (std::size_t o = 0; o < drums && isLoudestHere; ++o) {
                 const float share =
@@ -94,11 +83,25 @@ void Patterns::seed(const std::vector<Moment>& moments) {
     }
 }
 
+/// No other close microphone heard the drum's region before.
+bool Patterns::isFirst(int drum, const Moment& moment) const {
+    constexpr float kLateMs = 0.2F; // spill takes longer from drum to drum
+    const std::size_t region = regionOf(m_kit.drums[static_cast<std::size_t>(drum)].role);
+    const float mine = arrivedMs(drum, region, moment);
+    for (int o = 0; o < static_cast<int>(m_kit.drums.size()); ++o)
+        if (o != drum && m_kit.drums[static_cast<std::size_t>(o)].isMiked() &&
+            arrivedMs(o, region, moment) < mine - kLateMs)
+            return false;
+    return mine < kNeverMs;
+}
+
 /// A drum's own microphone is the loudest of all when it is struck alone: gains are set by what a microphone
 /// stands at.
 void Patterns::seedByLevel(const std::vector<Moment>& moments) {
-    constexpr float kClearly = 4;    // against all other drums' microphones, power
-    constexpr float kStrong = 0.1F; // of the second strongest
+    constexpr float kClearly = 4; // against all other drums' microphones, power
+    constexpr float kFarUnlikeDb = 9;
+    constexpr float kFarClearly = 30; // when another heard it before
+    constexpr float kStrong = 0.1F;   // of the second strongest
     constexpr std::size_t kFewest = 2;
     const auto drums = m_kit.drums.size();
     std::vector<std::vector<const Moment*>> own(drums);
@@ -119,7 +122,10 @@ void Patterns::seedByLevel(const std::vector<Moment>& moments) {
                 second = std::max(second, power);
             }
         }
-        if (loudest == drums || most < kClearly * second || !canBe(static_cast<int>(loudest), moment))
+        if (loudest == drums || !canBe(static_cast<int>(loudest), moment) ||
+            most < (isFirst(static_cast<int>(loudest), moment) ? kClearly : kFarClearly) * second)
+            continue;
+        if (unlikeDb(static_cast<int>(loudest), m_kit.drums[loudest].role, moment) > kFarUnlikeDb)
             continue;
         own[loudest].push_back(&moment);
         powers[loudest].push_back(most);

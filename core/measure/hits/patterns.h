@@ -64,6 +64,7 @@ class Patterns {
     /// drums explain.
     void discover(const std::vector<Moment>& moments, const std::vector<std::vector<Stroke>>& strokes);
 
+    [[nodiscard]] const KitModel& kit() const { return m_kit; }
     [[nodiscard]] const std::vector<TrailChannel>& channels() const { return m_channels; }
     [[nodiscard]] std::size_t entries() const { return m_channels.size() * kTrailBands; }
     [[nodiscard]] std::span<const float> of(int drum) const {
@@ -105,6 +106,7 @@ class Patterns {
     [[nodiscard]] bool isOtherDrum(int drum, std::size_t channel) const;
     /// False when a microphone heard something before the drum's own sound can have reached it.
     [[nodiscard]] bool canSpill(int drum, int input, const Moment& moment) const;
+    [[nodiscard]] bool isFirst(int drum, const Moment& moment) const;
     void seedByLevel(const std::vector<Moment>& moments);
     void learnFrom(int drum, const std::vector<const Moment*>& teachers);
     void limitSpill(int drum);
@@ -115,8 +117,8 @@ class Patterns {
     std::vector<float> m_power;
     std::vector<float> m_weights; // by channel and band: of an error
     std::vector<bool> m_isOwn;
-    std::vector<bool> m_isKnown;  // by drum
-    std::vector<float> m_strong;  // by drum: size of its strong strokes, as far as is known
+    std::vector<bool> m_isKnown; // by drum
+    std::vector<float> m_strong; // by drum: size of its strong strokes, as far as is known
 };
 
 } // namespace cask::measure
