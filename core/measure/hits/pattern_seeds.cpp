@@ -99,9 +99,9 @@ bool Patterns::isFirst(int drum, const Moment& moment) const {
 /// stands at.
 void Patterns::seedByLevel(const std::vector<Moment>& moments) {
     constexpr float kClearly = 4; // against all other drums' microphones, power
-    constexpr float kFarUnlikeDb = 9;
-    constexpr float kFarClearly = 30; // when another heard it before
-    constexpr float kStrong = 0.1F;   // of the second strongest
+    constexpr float kFarClearly = 20;
+    constexpr float kMostUnlikeByLevelDb = 9;
+    constexpr float kStrong = 0.1F; // of the second strongest
     constexpr std::size_t kFewest = 2;
     const auto drums = m_kit.drums.size();
     std::vector<std::vector<const Moment*>> own(drums);
@@ -122,10 +122,12 @@ void Patterns::seedByLevel(const std::vector<Moment>& moments) {
                 second = std::max(second, power);
             }
         }
-        if (loudest == drums || !canBe(static_cast<int>(loudest), moment) ||
-            most < (isFirst(static_cast<int>(loudest), moment) ? kClearly : kFarClearly) * second)
+        if (loudest == drums || !canBe(static_cast<int>(loudest), moment) || most < kClearly * second)
             continue;
-        if (unlikeDb(static_cast<int>(loudest), m_kit.drums[loudest].role, moment) > kFarUnlikeDb)
+        // Far louder is enough; else it must have been heard there first, and sound like its role.
+        if (most < kFarClearly * second &&
+            (!isFirst(static_cast<int>(loudest), moment) ||
+             unlikeDb(static_cast<int>(loudest), m_kit.drums[loudest].role, moment) > kMostUnlikeByLevelDb))
             continue;
         own[loudest].push_back(&moment);
         powers[loudest].push_back(most);
