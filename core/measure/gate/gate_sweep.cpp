@@ -71,6 +71,7 @@ class Sweep {
 
 std::vector<float*> starts(std::vector<std::vector<float>>& all) {
     std::vector<float*> pointers;
+    pointers.reserve(all.size());
     for (auto& one : all)
         pointers.push_back(one.data());
     return pointers;
