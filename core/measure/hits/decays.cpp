@@ -8,9 +8,9 @@
 namespace cask::measure {
 namespace {
 
-constexpr float kStrong = 0.1F; // of the strong strokes
-constexpr float kMuchSofter = 0.03F;
-constexpr double kMostly = 0.6; // of the strokes: samples and strengths differ in their tails
+constexpr float kStrong = 0.1F;      // of the strong strokes
+constexpr float kMuchSofter = 0.03F; // than the stroke: may be its tail, so its tail goes on
+constexpr double kMostly = 0.6;      // of the strokes: samples and strengths differ in their tails
 constexpr std::size_t kFewest = 3;
 constexpr std::size_t kMostTeachers = 120;
 constexpr float kMostRise = 3;          // of a tail over its lowest until then
@@ -51,7 +51,6 @@ void Decays::learn(const Patterns& patterns, const std::vector<Moment>& moments,
         if (own.size() < kFewest)
             continue;
         const float least = kStrong * quantile(sizes, 0.9);
-        // What is much softer may be the tail itself.
         std::vector<double> endsS(own.size(), std::numeric_limits<double>::max());
         for (std::size_t i = 0; i < own.size(); ++i)
             for (std::size_t j = i + 1; j < own.size() && own[j].timeS < own[i].timeS + kLongestS; ++j)

@@ -14,8 +14,8 @@ class Decays {
     static constexpr double kLongestS = kBinS * kBins;
 
     explicit Decays(std::size_t drums) : m_tails(drums) {}
-    /// Median over strokes that nothing of the same drum follows until then. What rises again by more than a
-    /// tail does is left out: other strokes that come at even distances.
+    /// What three fifths of the strokes stay under that nothing of the same drum follows until then. What
+    /// rises again by more than a tail does is left out: other strokes that come at even distances.
     void learn(const Patterns& patterns, const std::vector<Moment>& moments,
                const std::vector<std::vector<Stroke>>& strokes);
     /// Raises `power` (by channel and band) to what is left of a stroke after some time.

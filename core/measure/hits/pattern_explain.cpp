@@ -98,9 +98,12 @@ class Patterns::Explanation {
         for (std::size_t i = 0; i < m_strokes.size();) {
             auto without = m_strokes;
             without.erase(without.begin() + static_cast<std::ptrdiff_t>(i));
+            const float least = m_patterns.leastEvidence(m_strokes[i]);
             m_strokes[i].evidence = costOf(without) - m_cost;
-            if (m_strokes[i].evidence >= m_patterns.leastEvidence(m_strokes[i]) ||
-                m_patterns.isPlain(m_strokes[i], m_moment)) {
+            // Others' patterns may explain a plain stroke too: it is as sure as one that is just believed.
+            if (m_patterns.isPlain(m_strokes[i], m_moment))
+                m_strokes[i].evidence = std::max(m_strokes[i].evidence, least);
+            if (m_strokes[i].evidence >= least) {
                 ++i;
                 continue;
             }

@@ -25,7 +25,13 @@ TEST_P(GeneratedTakes, HitsGhostsTimesAndOwnersAreNearTheTruth) {
     for (int i = 0; i < kEach; ++i) {
         const auto take = test::makeRandomTake(recipes[static_cast<std::size_t>(GetParam() + i * kGroups)]);
         const auto trails = test::trailsOf(take);
-        const Score score = test::scoreTake(take, findKitHits(trails.inputs));
+        const auto hits = findKitHits(trails.inputs);
+        for (const auto& s : hits.strokes) {
+            // What was just believed is near 0.5.
+            EXPECT_GT(s.confidence, 0.4) << s.timeS;
+            EXPECT_LE(s.confidence, 1) << s.timeS;
+        }
+        const Score score = test::scoreTake(take, hits);
         EXPECT_GT(score.f(), 0.88) << take.recipe.groove << ", " << take.difficulty << ": " << score.text();
         all.add(score);
     }
