@@ -87,24 +87,19 @@ measure::Spectrum lifted(const measure::Spectrum& own, double hz, double rate) {
     });
 }
 
-double mostBoxDb(Role role, const advise::HouseStyle& style) {
-    return role == Role::KickIn || role == Role::KickOut         ? style.boxKickDb
-           : role == Role::SnareTop || role == Role::SnareBottom ? style.boxSnareDb
-                                                                 : style.boxTomDb;
-}
-
 void scoreHumps(const measure::Spectrum& own, Role role, int number, double rate, Score& score) {
     if (own.bandDb.empty())
         return;
     const advise::HouseStyle style;
-    const double most = mostBoxDb(role, style);
+    const double most = advise::allowedBoxDb(style, role);
+    const double mostHarsh = advise::allowedHarshDb(style, role);
     const bool isBoxyAnyway = role == Role::RackTom; // all made-up ones have a box mode
     if (!isBoxyAnyway)
         score.boxFalse.add(measure::measureBoxiness(own).excessDb >= most);
     score.boxFound.add(measure::measureBoxiness(lifted(own, 280 + 34 * (number % 5), rate)).excessDb >= most);
-    score.harshFalse.add(measure::measureHarshness(own).excessDb >= style.harshDb);
+    score.harshFalse.add(measure::measureHarshness(own).excessDb >= mostHarsh);
     score.harshFound.add(measure::measureHarshness(lifted(own, 2400 + 450 * (number % 5), rate)).excessDb >=
-                         style.harshDb);
+                         mostHarsh);
 }
 
 /// The proposed cut kept, measured behind it.

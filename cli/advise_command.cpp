@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
 #include <memory>
 #include <ostream>
 
@@ -41,6 +42,8 @@ Json toJson(const Finding& f, const session::Session& s) {
             changes.push_back({{"path", change.path}, {"before", change.before}, {"after", change.after}});
         json["proposal"] = {{"words", f.proposal->words}, {"changes", std::move(changes)}};
     }
+    json["weight"] = std::round(100 * f.weight) / 100;
+    json["folded"] = f.isFolded;
     json["dismissed"] = f.dismissal ? Json(*f.dismissal) : Json(nullptr);
     return json;
 }
@@ -72,9 +75,14 @@ int advise(Streams& streams, const AdviseOptions& o) {
     const auto& s = advice->session;
     Json list = Json::array();
     int told = 0;
+    int folded = 0;
     for (const auto& f : advice->findings) {
         if ((!o.stage.empty() && stageId(f.stage) != o.stage) || (f.dismissal && !o.all && !o.asJson))
             continue;
+        if (f.isFolded && !o.all && !o.asJson) {
+            ++folded;
+            continue;
+        }
         ++told;
         if (o.asJson)
             list.push_back(toJson(f, s));
@@ -85,6 +93,9 @@ int advise(Streams& streams, const AdviseOptions& o) {
         printJson(streams.out, {{"house_style", advice->style}, {"findings", std::move(list)}});
     else if (told == 0)
         streams.out << "Nothing wants attention.\n";
+    if (folded > 0)
+        streams.out << fmt::format("{} small {} folded; --all shows them.\n", folded,
+                                   folded == 1 ? "finding is" : "findings are");
     return advice->hasProblems ? kBadInput : kDone;
 }
 

@@ -51,12 +51,12 @@ int align(Streams& streams, const std::string& folder, bool asJson) {
                             {"low_sum_db", a.lowSumDb},
                             {"low_sum_moved_db", a.lowSumMovedDb}});
         else
-            streams.out << fmt::format("{} and {}: {:.2f} ms {}, {}; sum below 200 Hz {:+.1f} dB, {:+.1f} dB "
-                                       "when moved (confidence {} %)\n",
-                                       s->nameOf(pair.first), s->nameOf(pair.second), std::abs(a.delayMs),
-                                       a.delayMs < 0 ? "early" : "late",
-                                       a.isInverted ? "inverted" : "same polarity", a.lowSumDb,
-                                       a.lowSumMovedDb, std::lround(100 * a.confidence));
+            streams.out << fmt::format(
+                "{} and {}: {:.2f} ms {}, {}; sum from {:.0f} to {:.0f} Hz {:+.1f} dB, {:+.1f} dB "
+                "when moved (confidence {} %)\n",
+                s->nameOf(pair.first), s->nameOf(pair.second), std::abs(a.delayMs),
+                a.delayMs < 0 ? "early" : "late", a.isInverted ? "inverted" : "same polarity", a.low.fromHz,
+                a.low.toHz, a.lowSumDb, a.lowSumMovedDb, std::lround(100 * a.confidence));
     }
     if (asJson)
         printJson(streams.out, {{"pairs", std::move(list)}});

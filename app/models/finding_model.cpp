@@ -144,6 +144,7 @@ void FindingModel::measure() {
             if (!sources)
                 return;
             auto pairs = kit::alignPartners(*snapshot, *hits, sources->lookup(), cancel);
+            auto sides = kit::measureSides(*snapshot, *hits, sources->lookup(), cancel);
             auto sames = kit::findSameAudio(
                 *snapshot,
                 [&](Id file) {
@@ -155,7 +156,7 @@ void FindingModel::measure() {
             QMetaObject::invokeMethod(
                 this,
                 [this, generation, hits, snapshot, gateStyle, gates = std::move(gates),
-                 pairs = std::move(pairs), sames = std::move(sames)] {
+                 pairs = std::move(pairs), sides = std::move(sides), sames = std::move(sames)] {
                     if (generation != m_generation)
                         return;
                     m_isMeasuring = false;
@@ -164,6 +165,7 @@ void FindingModel::measure() {
                     m_pairs = *pairs;
                     m_gates = *gates;
                     m_gateStyle = gateStyle;
+                    m_sides = sides;
                     m_sames = sames;
                     m_measured = snapshot;
                     m_measuredHits = hits;
@@ -192,6 +194,9 @@ void FindingModel::update() {
     for (const auto& pair : m_pairs)
         if (isUnchanged(pair.first) && isUnchanged(pair.second))
             measures.pairs.push_back(pair);
+    for (const auto& sides : m_sides)
+        if (isUnchanged(sides.element))
+            measures.sides.push_back(sides);
     measures.sames = m_sames;
     for (const auto& gate : m_gates) {
         if (!isUnchanged(gate.element))

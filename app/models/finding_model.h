@@ -82,6 +82,7 @@ class FindingModel : public QObject {
     advise::HouseStyles m_styles;
     std::vector<advise::Finding> m_findings;
     std::vector<advise::PairMeasure> m_pairs;
+    std::vector<advise::SideMeasure> m_sides;
     std::vector<advise::SameAudio> m_sames;
     std::vector<advise::GateMeasure> m_gates;
     advise::HouseStyle m_gateStyle;                     ///< that the gates were searched by

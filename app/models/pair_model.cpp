@@ -112,7 +112,8 @@ void PairModel::measure() {
             const auto lookup = sources->lookup();
             auto portrait = std::make_shared<const measure::PairPortrait>(measure::portrayPair(
                 kit::inputSound(*snapshot, still, lookup), kit::inputSound(*snapshot, moving, lookup),
-                snapshot->sampleRateHz, own, isNear ? kNearReachMs : kFarReachMs));
+                snapshot->sampleRateHz, own, isNear ? kNearReachMs : kFarReachMs,
+                kit::noteOf(*snapshot, stillHasDrum ? still : moving)));
             const bool movesFirst = !stillHasDrum || kit::isNearPair(*snapshot, moving, still);
             const auto alignment = kit::alignPartner(*snapshot, *hits, lookup, movesFirst ? moving : still,
                                                      movesFirst ? still : moving);

@@ -37,7 +37,7 @@ class PairModel : public QObject {
     /// turned over.
     [[nodiscard]] double movedMs() const;
     [[nodiscard]] bool isTurned() const;
-    /// Level of the sum below 200 Hz over the powers, as it is now.
+    /// Level of the sum around the drum's note over the powers, as it is now.
     [[nodiscard]] double lowSumDb() const;
 
     struct Best {

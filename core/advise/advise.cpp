@@ -1,5 +1,8 @@
 #include "core/advise/advise.h"
 
+#include "core/advise/causes.h"
+#include "core/advise/weights.h"
+
 #include <algorithm>
 #include <tuple>
 
@@ -40,18 +43,26 @@ std::vector<Finding> advise(const session::Session& s, const KitMeasures& measur
          {&fileFindings, &pairFindings, &hitFindings, &gateFindings, &toneFindings, &mixFindings})
         for (auto& finding : part(s, measures, style))
             findings.push_back(std::move(finding));
-    for (auto& finding : findings)
-        for (const auto& dismissal : s.dismissals)
-            if (dismissal.finding == finding.id)
-                finding.dismissal = dismissal.reason;
+    const auto markDismissed = [&] {
+        for (auto& finding : findings)
+            for (const auto& dismissal : s.dismissals)
+                if (dismissal.finding == finding.id)
+                    finding.dismissal = dismissal.reason;
+    };
+    markDismissed();
+    weigh(findings, s, measures, style);
+    gatherByCause(findings, s);
+    markDismissed(); // those that stand for several
     const auto place = [&](Id element) {
         const auto it = std::find_if(s.elements.begin(), s.elements.end(),
                                      [&](const auto& e) { return e->id == element; });
         return it - s.elements.begin();
     };
     std::stable_sort(findings.begin(), findings.end(), [&](const Finding& a, const Finding& b) {
-        return std::tuple(a.stage, -static_cast<int>(a.severity), place(a.element)) <
-               std::tuple(b.stage, -static_cast<int>(b.severity), place(b.element));
+        const auto rank = [&](const Finding& f) {
+            return std::tuple(f.isFolded, f.severity == Severity::Note, -f.weight, f.stage, place(f.element));
+        };
+        return rank(a) < rank(b);
     });
     return findings;
 }

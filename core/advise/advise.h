@@ -8,8 +8,8 @@
 
 namespace cask::advise {
 
-/// All findings of a session: by stage, then the worst first, then in the order of the elements. Those that
-/// a person laid aside carry the reason.
+/// All findings of a session, the weightiest first; notes stand behind what wants action, and what is folded
+/// behind both. Those that a person laid aside carry the reason.
 [[nodiscard]] std::vector<Finding> advise(const session::Session& session, const KitMeasures& measures,
                                           const HouseStyle& style);
 

@@ -57,14 +57,19 @@ void addReadingProblems(const Subject& on, std::vector<Finding>& findings) {
 void addClipping(const Subject& on, const measure::LevelFacts& l, std::vector<Finding>& findings) {
     if (static_cast<double>(l.clippedRunCount) < on.style.clippedPlaces || l.clippedRuns.empty())
         return;
+    constexpr double kBelowFullDb = -0.05;
     const auto longest = std::max_element(l.clippedRuns.begin(), l.clippedRuns.end(),
                                           [](const auto& a, const auto& b) { return a.frames < b.frames; });
     auto f = on.finding("clipped", Severity::Fault,
                         fmt::format("{} is clipped in {}: first at {}, at worst {} samples in a row.",
                                     on.name(), counted(l.clippedRunCount, "place", "places"),
                                     clockText(on.timeS(l.clippedRuns.front().startS)), longest->frames));
+    if (longest->levelDb < kBelowFullDb)
+        f.sentence += fmt::format(" Its tops are flat at {:.1f} dBFS: it was clipped before a fader.",
+                                  longest->levelDb);
     f.numbers = {{"places", static_cast<double>(l.clippedRunCount), ""},
                  {"longest_samples", static_cast<double>(longest->frames), ""},
+                 {"flat_at", longest->levelDb, "dBFS"},
                  {"peak", l.peakDb, "dB"}};
     for (const auto& run : l.clippedRuns)
         f.hits.push_back({on.element.id, on.timeS(run.startS)});
@@ -217,6 +222,57 @@ void addLateness(const Session& s, const HitAnalysis& hits, std::vector<Finding>
     }
 }
 
+/// One side of a pair against the other.
+void addSides(const Session& s, const KitMeasures& measures, std::vector<Finding>& findings) {
+    const auto finding = [&](const char* what, const Element& e, std::string sentence) {
+        Finding f;
+        f.id = fmt::format("{}-{}", what, e.id);
+        f.element = e.id;
+        f.severity = Severity::Fault;
+        f.sentence = std::move(sentence);
+        f.hearing = Hearing{{e.id}, 0, 8};
+        return f;
+    };
+    const auto& hits = *measures.hits;
+    for (std::size_t i = 0; i < hits.hits.sideLags.size(); ++i) {
+        const auto [side, lagS] = hits.hits.sideLags[i];
+        const auto* e = s.element(hits.elements[i]);
+        if (side < 0 || e == nullptr)
+            continue;
+        const bool isLeft = side == 0;
+        auto f = finding("late-side", *e,
+                         fmt::format("The {} side of {} is {:.1f} ms {} against the {} one.",
+                                     isLeft ? "left" : "right", e->name, 1000 * std::abs(lagS),
+                                     lagS > 0 ? "late" : "early", isLeft ? "right" : "left"));
+        f.numbers = {{"late", 1000 * lagS, "ms"}};
+        f.proposal =
+            Proposal{"Put in time, " + e->name, [id = e->id, isLeft, lagMs = 1000 * lagS](Session x) {
+                         return session::withElement(std::move(x), id, [&](Element& moved) {
+                             moved.input.rightShiftMs += isLeft ? lagMs : -lagMs;
+                             moved.input.shiftMs -= isLeft ? lagMs : 0;
+                         });
+                     }};
+        findings.push_back(std::move(f));
+    }
+    for (const auto& sides : measures.sides) {
+        const auto* e = s.element(sides.element);
+        if (e == nullptr || !sides.isInverted)
+            continue;
+        auto f =
+            finding("inverted-side", *e,
+                    fmt::format("One side of {} has inverted polarity against the other: {} cancel where "
+                                "both are heard together.",
+                                e->name, counted(sides.drums, "drum", "drums")));
+        f.numbers = {{"drums", static_cast<double>(sides.drums), ""}, {"sure", 100 * sides.confidence, "%"}};
+        f.proposal = Proposal{"Invert the right side, " + e->name, [id = e->id](Session x) {
+                                  return session::withElement(std::move(x), id, [](Element& turned) {
+                                      turned.input.isRightInverted = !turned.input.isRightInverted;
+                                  });
+                              }};
+        findings.push_back(std::move(f));
+    }
+}
+
 void addSames(const Session& s, const KitMeasures& measures, std::vector<Finding>& findings) {
     for (const auto& same : measures.sames) {
         const auto* first = s.element(same.first);
@@ -278,6 +334,8 @@ std::vector<Finding> fileFindings(const Session& s, const KitMeasures& measures,
     }
     if (measures.hits)
         addLateness(s, *measures.hits, findings);
+    if (measures.hits)
+        addSides(s, measures, findings);
     addSames(s, measures, findings);
     return findings;
 }

@@ -6,6 +6,13 @@
 
 namespace cask::advise {
 
+double numberOf(const Finding& finding, std::string_view name) {
+    for (const auto& number : finding.numbers)
+        if (number.name == name)
+            return number.value;
+    return 0;
+}
+
 session::Session withDismissal(session::Session s, const std::string& finding, const std::string& reason) {
     std::erase_if(s.dismissals, [&](const session::Dismissal& d) { return d.finding == finding; });
     if (!reason.empty())

@@ -56,9 +56,16 @@ struct Finding {
     std::optional<Proposal> proposal;
     std::string school; ///< way of working that the proposal belongs to; empty when all agree
     std::optional<std::string> dismissal; ///< the reason with which a person laid it aside
+    /// What acting on it changes: decibels of what changes, halved for every 10 LU by which that is softer
+    /// than the loudest element (weights.h).
+    double weight = 0;
+    bool isFolded = false; ///< too little to be shown unasked
 
-    [[nodiscard]] bool isOpen() const { return severity != Severity::Note && !dismissal; }
+    [[nodiscard]] bool isOpen() const { return severity != Severity::Note && !dismissal && !isFolded; }
 };
+
+/// A number that a finding rests on; 0 where it has none of that name.
+[[nodiscard]] double numberOf(const Finding& finding, std::string_view name);
 
 /// Lays a finding aside, or (with an empty reason) takes it up again.
 [[nodiscard]] session::Session withDismissal(session::Session session, const std::string& finding,

@@ -35,7 +35,8 @@ class DrumFindings {
                 m_strokes.push_back(i);
     }
 
-    void addTo(std::vector<Finding>& findings) const {
+    /// `saysGate`: what a gate can do there is known, and told with it.
+    void addTo(std::vector<Finding>& findings, bool saysGate) const {
         if (m_element == session::kNoId) {
             addWithoutMicrophone(findings);
         } else if (m_strokes.empty()) {
@@ -45,7 +46,8 @@ class DrumFindings {
             findings.push_back(std::move(f));
         } else {
             addUnsure(findings);
-            addRoom(findings);
+            if (!saysGate)
+                addRoom(findings);
         }
         addTiming(findings);
     }
@@ -198,6 +200,32 @@ void addTempo(const HitAnalysis& analysis, const HouseStyle& style, std::vector<
     findings.push_back(std::move(f));
 }
 
+/// What several drums played off the grid is one finding: it is looked at and mended in one go.
+void joinTimings(std::vector<Finding>& findings) {
+    const auto isTiming = [](const Finding& f) { return f.id.starts_with("timing-"); };
+    const auto first = std::find_if(findings.begin(), findings.end(), isTiming);
+    if (first == findings.end())
+        return;
+    for (auto it = std::next(first); it != findings.end();) {
+        if (!isTiming(*it)) {
+            ++it;
+            continue;
+        }
+        first->sentence += ' ' + it->sentence;
+        first->hits.insert(first->hits.end(), it->hits.begin(), it->hits.end());
+        first->numbers[0].value += it->numbers[0].value;
+        first->numbers[1].value = std::max(first->numbers[1].value, it->numbers[1].value);
+        first->id = "timing-all";
+        first->element = session::kNoId;
+        it = findings.erase(it);
+    }
+    if (first->element == session::kNoId) { // feel and spread are each drum's own
+        first->numbers.resize(2);
+        std::sort(first->hits.begin(), first->hits.end(),
+                  [](const EvidenceHit& a, const EvidenceHit& b) { return a.timeS < b.timeS; });
+    }
+}
+
 } // namespace
 
 std::vector<Finding> hitFindings(const Session& s, const KitMeasures& measures, const HouseStyle& style) {
@@ -205,8 +233,14 @@ std::vector<Finding> hitFindings(const Session& s, const KitMeasures& measures, 
     if (!measures.hits)
         return findings;
     addTempo(*measures.hits, style, findings);
+    const auto saysGate = [&](Id element) {
+        return std::any_of(measures.gates.begin(), measures.gates.end(),
+                           [&](const GateMeasure& gate) { return gate.element == element; });
+    };
     for (std::size_t d = 0; d < measures.hits->hits.kit.drums.size(); ++d)
-        DrumFindings(s, *measures.hits, style, static_cast<int>(d)).addTo(findings);
+        DrumFindings(s, *measures.hits, style, static_cast<int>(d))
+            .addTo(findings, saysGate(measures.hits->elementOf(static_cast<int>(d))));
+    joinTimings(findings);
     return findings;
 }
 

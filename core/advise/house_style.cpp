@@ -62,7 +62,7 @@ constexpr std::array kFields = {
                                  5, "Pairs whose delay is less certain are passed over."),
     number<&S::leastDcPercent>("least_dc_percent", "constant offset", Unit::Percent, {0.001, 10, 0.1}, 0.05,
                                "Offset from which it is spoken of, of full scale."),
-    number<&S::clippedPlaces>("clipped_places", "clipped places", Unit::None, {1, 1000, 1}, 1,
+    number<&S::clippedPlaces>("clipped_places", "clipped places", Unit::None, {1, 1000, 3}, 1,
                               "How many places make a file count as clipped."),
     number<&S::leastGapMs>("least_gap_ms", "silent gap", Unit::Milliseconds, {500, 60000, 1000}, 100,
                            "Digital silence amid a recording from which it is spoken of."),
@@ -98,14 +98,19 @@ constexpr std::array kFields = {
                            "How rings and humps are taken away."),
     number<&S::lowCutLossDb>("low_cut_loss_db", "a low cut may cost", Unit::Decibel, {0.1, 3, 0.5}, 0.1,
                              "Energy of its own hits that an element may lose."),
-    number<&S::boxKickDb>("box_kick_db", "boxiness of kicks", Unit::Decibel, {0, 40, 7}, 1,
-                          "Hump from 250 to 500 Hz over its surroundings that is still fine."),
-    number<&S::boxSnareDb>("box_snare_db", "boxiness of snares", Unit::Decibel, {0, 40, 17}, 1,
+    number<&S::boxKickDb>("box_kick_db", "boxiness of kicks", Unit::Decibel, {0, 40, 6}, 1,
+                          "Hump from 280 to 500 Hz over its surroundings that is still fine."),
+    number<&S::boxSnareDb>("box_snare_db", "boxiness of snares", Unit::Decibel, {0, 40, 14}, 1,
                            "The same for snares, whose shell sounds there."),
-    number<&S::boxTomDb>("box_tom_db", "boxiness of toms", Unit::Decibel, {0, 40, 10}, 1,
+    number<&S::boxTomDb>("box_tom_db", "boxiness of toms", Unit::Decibel, {0, 40, 13}, 1,
                          "The same for toms."),
-    number<&S::harshDb>("harsh_db", "harshness", Unit::Decibel, {0, 40, 17.5}, 1,
-                        "Hump from 2 to 5 kHz, as the ear weighs it, that is still fine."),
+    number<&S::harshKickDb>(
+        "harsh_kick_db", "harshness of kicks", Unit::Decibel, {0, 40, 29}, 1,
+        "Hump from 2 to 5 kHz, as the ear weighs it, that is still fine: beaters click there."),
+    number<&S::harshSnareDb>("harsh_snare_db", "harshness of snares", Unit::Decibel, {0, 40, 23}, 1,
+                             "The same for snares, whose crack lies there."),
+    number<&S::harshTomDb>("harsh_tom_db", "harshness of toms", Unit::Decibel, {0, 40, 25}, 1,
+                           "The same for toms."),
     number<&S::humDb>("hum_db", "hum", Unit::Decibel, {-100, 0, -70}, 1,
                       "Level of mains hum from which it is spoken of, dBFS."),
     number<&S::sympathyPercent>("sympathy_percent", "humming along", Unit::Percent, {5, 100, 50}, 5,
@@ -114,9 +119,37 @@ constexpr std::array kFields = {
                                 "Share of their moments in which two elements mask each other."),
     number<&S::rangeDb>("range_db", "out of the range", Unit::Decibel, {0.5, 20, 3}, 0.5,
                         "Distance from the range of your references, over an octave, that is spoken of."),
+    number<&S::foldBelow>("fold_below", "small findings", Unit::Decibel, {0, 20, 1}, 0.25,
+                          "Findings that change less than this are shown only when asked for."),
 };
 
 } // namespace
+
+namespace {
+
+double ofDrum(Role role, double kick, double snare, double tom) {
+    switch (role) {
+    case Role::KickIn:
+    case Role::KickOut:
+    case Role::SubKick:
+        return kick;
+    case Role::SnareTop:
+    case Role::SnareBottom:
+        return snare;
+    default:
+        return tom;
+    }
+}
+
+} // namespace
+
+double allowedBoxDb(const HouseStyle& style, Role role) {
+    return ofDrum(role, style.boxKickDb, style.boxSnareDb, style.boxTomDb);
+}
+
+double allowedHarshDb(const HouseStyle& style, Role role) {
+    return ofDrum(role, style.harshKickDb, style.harshSnareDb, style.harshTomDb);
+}
 
 measure::GateWeights gateWeights(const HouseStyle& style) {
     measure::GateWeights weights;

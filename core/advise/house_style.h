@@ -28,7 +28,7 @@ struct HouseStyle {
     double leastGainDb = 1.5;     ///< of the sum below 200 Hz, for a move to be proposed
     double leastSurePercent = 35; ///< confidence of a pair's delay, for it to be spoken of
     double leastDcPercent = 0.1;  ///< of full scale
-    double clippedPlaces = 1;     ///< from so many on
+    double clippedPlaces = 3;     ///< from so many on
     double leastGapMs = 1000;     ///< of digital silence amid a recording's noise
     double roleSurePercent = 60;  ///< below: asked
     // Hits
@@ -49,17 +49,25 @@ struct HouseStyle {
     // Tone
     ToneSchool toneSchool = ToneSchool::Narrow;
     double lowCutLossDb = 0.5; ///< of own hits' energy, at most
-    double boxKickDb = 7;      ///< humps from 250 to 500 Hz that are still fine (measure::measureBoxiness)
-    double boxSnareDb = 17;
-    double boxTomDb = 10;
-    double harshDb = 17.5;       ///< of all shells, from 2 to 5 kHz (measure::measureHarshness)
+    // Humps that are still fine, a little over what two packages of sampled drums have.
+    double boxKickDb = 6; ///< from 280 to 500 Hz (measure::measureBoxiness)
+    double boxSnareDb = 14;
+    double boxTomDb = 13;
+    double harshKickDb = 29; ///< from 2 to 5 kHz (measure::measureHarshness): a beater clicks there
+    double harshSnareDb = 23;
+    double harshTomDb = 25;
     double humDb = -70;          ///< from which hum is spoken of, dBFS
     double sympathyPercent = 50; ///< of other drums' hits after which a drum hums along
     double conflictPercent = 12; ///< of the moments of two elements, from which their conflict is spoken of
     double rangeDb = 3;          ///< out of the range of three or more own references, over an octave
+    double foldBelow = 1;        ///< findings of less weight (weights.h) are shown only when asked for
     ToneReferences references;
     friend bool operator==(const HouseStyle&, const HouseStyle&) = default;
 };
+
+/// How high a hump the style allows a drum (measure::measureBoxiness, measureHarshness).
+[[nodiscard]] double allowedBoxDb(const HouseStyle& style, Role role);
+[[nodiscard]] double allowedHarshDb(const HouseStyle& style, Role role);
 
 [[nodiscard]] measure::GateWeights gateWeights(const HouseStyle& style);
 

@@ -45,6 +45,14 @@ struct PairMeasure {
     measure::Alignment alignment;
 };
 
+/// The two sides of a stereo element against each other, as the session has them.
+struct SideMeasure {
+    session::Id element = session::kNoId;
+    int drums = 0;           ///< whose hits were looked at
+    bool isInverted = false; ///< all of them say so
+    double confidence = 0;   ///< 0-1, median of theirs
+};
+
 /// The same sound in two channels.
 struct SameAudio {
     session::Id first = session::kNoId;
@@ -179,6 +187,7 @@ struct KitMeasures {
     std::map<session::Id, FileMeasure> files; ///< by file id
     std::shared_ptr<const HitAnalysis> hits;  ///< null until known
     std::vector<PairMeasure> pairs;
+    std::vector<SideMeasure> sides;
     std::vector<SameAudio> sames;
     std::vector<GateMeasure> gates;
     std::vector<ToneMeasure> tones;

@@ -26,14 +26,26 @@ bool isCut(const Session& s, session::Id element, double hz, double byDb) {
     return db <= -byDb;
 }
 
-Finding humFinding(const Session& s, const HumMeasure& measured) {
+/// Of the element's drum, Hz; 0 where it has none.
+double noteOf(const KitMeasures& measures, session::Id element) {
+    for (const auto& tone : measures.tones)
+        if (tone.element == element)
+            return tone.partials.fundamental.hz;
+    return 0;
+}
+
+Finding humFinding(const Session& s, const HumMeasure& measured, double noteHz) {
+    const double kThird = std::exp2(1.0 / 3); // of an octave: a notch there would thin the drum
+    const auto isNote = [&](double hz) { return noteHz > 0 && hz > noteHz / kThird && hz < noteHz * kThird; };
+    bool leavesNote = false;
     auto lines = measured.hum.lines;
     std::sort(lines.begin(), lines.end(), [](const auto& a, const auto& b) { return a.levelDb > b.levelDb; });
     std::vector<EqBand> notches;
     std::vector<std::string> places;
     for (const auto& line : lines) {
         places.push_back(fmt::format("{:.0f}", line.hz));
-        if (notches.size() < kMostNotches && !isCut(s, measured.element, line.hz, 12)) {
+        leavesNote = leavesNote || isNote(line.hz);
+        if (notches.size() < kMostNotches && !isNote(line.hz) && !isCut(s, measured.element, line.hz, 12)) {
             EqBand notch;
             notch.kind = dsp::FilterKind::Notch;
             notch.frequencyHz = std::round(line.hz / measured.hum.mainsHz) * measured.hum.mainsHz;
@@ -46,12 +58,15 @@ Finding humFinding(const Session& s, const HumMeasure& measured) {
     f.id = fmt::format("hum-{}", measured.element);
     f.stage = Stage::Tone;
     f.element = measured.element;
-    f.severity = notches.empty() ? Severity::Note : Severity::Advice;
-    f.sentence =
-        fmt::format("{} hums at {} Hz, {:.0f} dBFS in all: that is the mains of {:.0f} Hz. {}", name,
-                    listed(places), measured.hum.levelDb, measured.hum.mainsHz,
-                    notches.empty() ? "Its notches are there."
-                                    : "Narrow notches take it out; so does a gate between the hits.");
+    f.severity = notches.empty() && !leavesNote ? Severity::Note : Severity::Advice;
+    f.sentence = fmt::format(
+        "{} hums at {} Hz, {:.0f} dBFS in all: that is the mains of {:.0f} Hz. {}", name, listed(places),
+        measured.hum.levelDb, measured.hum.mainsHz,
+        notches.empty() ? leavesNote ? "A gate between the hits takes it out; a notch would thin the drum."
+                                     : "Its notches are there."
+        : leavesNote    ? "A gate between the hits takes it out first; narrow notches do, but for the "
+                          "drum's own note."
+                        : "A gate between the hits takes it out first; narrow notches take out the rest.");
     f.numbers = {{"mains", measured.hum.mainsHz, "Hz"}, {"level", measured.hum.levelDb, "dBFS"}};
     if (!notches.empty())
         f.proposal =
@@ -71,8 +86,8 @@ Finding conflictFinding(const Session& s, const ConflictMeasure& c) {
     f.stage = Stage::Tone;
     f.element = c.yielding;
     f.severity = Severity::Advice;
-    f.sentence = fmt::format("{} and {} mask each other from {:.0f} to {:.0f} Hz, in {:.0f} % of their "
-                             "moments there. {} has less: {:.0f} "
+    f.sentence = fmt::format("{} competes with {} from {:.0f} to {:.0f} Hz, in {:.0f} % of their "
+                             "own moments there. {} has less: {:.0f} "
                              "dB off at {:.0f} Hz would make that {:.0f} %.",
                              other, yielding, c.fromHz, c.toHz, 100 * c.conflict.worstShare, yielding,
                              -c.cut.gainDb, c.cut.frequencyHz, 100 * c.shareAfter);
@@ -127,7 +142,7 @@ std::vector<Finding> mixFindings(const Session& s, const KitMeasures& measures, 
     std::vector<Finding> findings;
     for (const auto& hum : measures.hums)
         if (s.element(hum.element) != nullptr && hum.hum.levelDb >= style.humDb)
-            findings.push_back(humFinding(s, hum));
+            findings.push_back(humFinding(s, hum, noteOf(measures, hum.element)));
     addToms(s, measures, findings);
     if (!measures.mix)
         return findings;

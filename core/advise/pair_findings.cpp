@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <utility>
 
 namespace cask::advise {
 namespace {
@@ -104,6 +105,10 @@ class PairOpinion {
         return isWorth() || bestDb() - m_pair.alignment.lowSumDb >= m_style.leastGainDb;
     }
 
+    [[nodiscard]] double flipGainDb() const {
+        return m_pair.alignment.lowSumFlippedDb - m_pair.alignment.lowSumDb;
+    }
+
     [[nodiscard]] Finding finding() const {
         const auto& a = m_pair.alignment;
         // Overheads hear all drums, so the drum's own microphones are what moves.
@@ -119,11 +124,12 @@ class PairOpinion {
                      {"low_sum", a.lowSumDb, "dB"},
                      {"low_sum_after", isWorth() ? m_move.afterDb : bestDb(), "dB"},
                      {"sure", 100 * a.confidence, "%"},
-                     {"hits", static_cast<double>(a.hits), ""}};
+                     {"hits", static_cast<double>(a.hits), ""},
+                     {"inverted", m_pair.isNear && a.isInverted ? 1.0 : 0.0, ""}};
         f.hearing = hearingOf(m_hits, m_pair);
-        const std::string now =
-            fmt::format("{} {} against {}. Summed they {} below 200 Hz", mover.name,
-                        standsHow(a.isInverted, laterMs), other.name, gainedOrLost(a.lowSumDb));
+        const std::string now = fmt::format(
+            "{} {} against {}. Summed they {} around the drum's note ({:.0f} to {:.0f} Hz)", mover.name,
+            standsHow(a.isInverted, laterMs), other.name, gainedOrLost(a.lowSumDb), a.low.fromHz, a.low.toHz);
         if (!isWorth()) {
             f.sentence = fmt::format("{}; aligned they would {}. The style {} leaves that.", now,
                                      gainedOrLost(bestDb()), m_style.name);
@@ -182,11 +188,48 @@ std::optional<Finding> overheadFlip(const Session& s, const HouseStyle& style, I
             fmt::format("{} {:+.1f} to {:+.1f} dB", d->first().name, a.lowSumDb, a.lowSumFlippedDb));
         f.numbers.push_back({"gain_" + std::to_string(d->first().id), gain(d), "dB"});
     }
-    f.sentence = fmt::format("Invert {} and the drums gain below 200 Hz when summed with it: {}.", e->name,
-                             listed(parts));
+    f.sentence = fmt::format("Invert {} and the drums gain around their notes when summed with it: {}.",
+                             e->name, listed(parts));
     f.hearing = Hearing{{}, 0, 8};
     f.proposal = Proposal{"Invert polarity, " + e->name, [overhead](Session x) {
                               return moved(std::move(x), {overhead}, {true, 0, 0});
+                          }};
+    return f;
+}
+
+/// A drum that is heard from above and stands against an overhead as no other such drum does. Kicks are heard
+/// from the other side: they say nothing here.
+std::optional<Finding> oddOne(const HitAnalysis& hits, const Element& overhead,
+                              const std::vector<const PairOpinion*>& drums) {
+    constexpr double kSure = 0.6;
+    constexpr std::size_t kFewest = 3;
+    std::vector<const PairOpinion*> sure;
+    for (const auto* d : drums)
+        if (const Role role = d->first().role; d->pair().alignment.confidence >= kSure &&
+                                               roleInfo(role).group == RoleGroup::Shells &&
+                                               role != Role::KickIn && role != Role::KickOut)
+            sure.push_back(d);
+    const auto isInverted = [](const PairOpinion* d) { return d->pair().alignment.isInverted; };
+    const auto inverted = static_cast<std::size_t>(std::count_if(sure.begin(), sure.end(), isInverted));
+    if (sure.size() < kFewest || (inverted != 1 && inverted + 1 != sure.size()))
+        return std::nullopt;
+    const PairOpinion* odd = *std::find_if(sure.begin(), sure.end(),
+                                           [&](const auto* d) { return isInverted(d) == (inverted == 1); });
+    std::vector<std::string> others;
+    for (const auto* d : sure)
+        if (d != odd)
+            others.push_back(d->first().name);
+    Finding f;
+    f.id = fmt::format("inverted-{}", odd->first().id);
+    f.element = odd->first().id;
+    f.severity = Severity::Advice;
+    f.sentence = fmt::format("{} has inverted polarity against {}, unlike {}.", odd->first().name,
+                             overhead.name, listed(others));
+    f.numbers = {{"sure", 100 * odd->pair().alignment.confidence, "%"}};
+    f.hearing = hearingOf(hits, odd->pair());
+    f.proposal = Proposal{"Invert polarity, " + odd->first().name,
+                          [movers = drumOf(hits, odd->first().id)](Session x) {
+                              return moved(std::move(x), movers, {true, 0, 0});
                           }};
     return f;
 }
@@ -213,15 +256,37 @@ std::vector<Finding> pairFindings(const Session& s, const KitMeasures& measures,
     for (const auto& opinion : opinions)
         if (!opinion.pair().isNear)
             byOverhead[opinion.pair().second].push_back(&opinion);
+    std::map<Id, bool> isOdd; // drums: turned first, the rest is judged then
+    for (const auto& [overhead, drums] : byOverhead)
+        if (auto f = oddOne(hits, *s.element(overhead), drums))
+            if (!std::exchange(isOdd[f->element], true))
+                findings.push_back(std::move(*f));
     std::map<Id, bool> isFlipped;
     for (const auto& [overhead, drums] : byOverhead)
         if (auto f = overheadFlip(s, style, overhead, drums)) {
             isFlipped[overhead] = true;
             findings.push_back(std::move(*f));
         }
-    for (const auto& opinion : opinions)
-        if (opinion.isWorthTelling() && !(!opinion.pair().isNear && isFlipped[opinion.pair().second]))
+    for (const auto& opinion : opinions) {
+        if (opinion.pair().isNear) {
+            if (opinion.isWorthTelling())
+                findings.push_back(opinion.finding());
+            continue;
+        }
+        // Against several overheads a drum has one move: told of the one that gains most, if all together
+        // gain.
+        const Id drum = opinion.pair().first;
+        double gainDb = 0;
+        bool isBest = true;
+        for (const auto& other : opinions)
+            if (!other.pair().isNear && other.pair().first == drum) {
+                gainDb += other.flipGainDb();
+                isBest = isBest && (&other == &opinion || other.flipGainDb() < opinion.flipGainDb());
+            }
+        if (opinion.isWorthTelling() && isBest && (gainDb > 0 || opinion.school() != PairSchool::Flip) &&
+            !isFlipped[opinion.pair().second] && !isOdd[drum])
             findings.push_back(opinion.finding());
+    }
     return findings;
 }
 

@@ -19,7 +19,9 @@ using session::Session;
 
 constexpr double kWorthDb = 1; // of spill that a low cut takes
 constexpr double kUnderFundamental = 0.7;
+constexpr double kLowCutSlope = 12;   // dB an octave: a gentle one first
 constexpr std::size_t kMostRings = 3; // few moves before many
+constexpr double kOutlasts = 1.4;     // times its surroundings
 constexpr double kTogether = 1.2;     // times its surroundings
 constexpr double kAlwaysShare = 0.75; // of hits: a ring that is heard on fewer is cut only then
 constexpr double kDoneShare = 0.45;   // of a proposed cut: then it is there
@@ -45,20 +47,6 @@ std::vector<dsp::SvfCoefficients> sectionsNow(const Session& s, Id element) {
     return sections;
 }
 
-double mostBoxDb(Role role, const HouseStyle& style) {
-    switch (role) {
-    case Role::KickIn:
-    case Role::KickOut:
-    case Role::SubKick:
-        return style.boxKickDb;
-    case Role::SnareTop:
-    case Role::SnareBottom:
-        return style.boxSnareDb;
-    default:
-        return style.boxTomDb;
-    }
-}
-
 class ToneFindings {
   public:
     ToneFindings(const Session& s, const ToneMeasure& tone, const HitAnalysis* hits, const HouseStyle& style)
@@ -71,9 +59,8 @@ class ToneFindings {
         }
         addFundamental(findings);
         addRings(findings);
-        addHump(findings, "box", "boxy", measure::measureBoxiness,
-                mostBoxDb(m_session.element(m_tone.element)->role, m_style));
-        addHump(findings, "harsh", "harsh", measure::measureHarshness, m_style.harshDb);
+        addHump(findings, "box", "boxy", measure::measureBoxiness, allowedBoxDb(m_style, role()));
+        addHump(findings, "harsh", "harsh", measure::measureHarshness, allowedHarshDb(m_style, role()));
         addRange(findings);
         addSympathy(findings);
         addLowCut(findings);
@@ -86,6 +73,7 @@ class ToneFindings {
         return dsp::responseDb(m_now, hz, m_session.sampleRateHz);
     }
     [[nodiscard]] std::string name() const { return m_session.nameOf(m_tone.element); }
+    [[nodiscard]] Role role() const { return m_session.element(m_tone.element)->role; }
     [[nodiscard]] Finding finding(const std::string& id, Severity severity, std::string sentence) const {
         Finding f;
         f.id = id;
@@ -140,17 +128,18 @@ class ToneFindings {
             const bool isSometimes = ring.hits < kAlwaysShare * ring.hitsLookedAt;
             const auto school = isSometimes ? ToneSchool::Moving : m_style.toneSchool;
             const EqBand band = inSchool(cut, school, m_tone.levelAt(ring.hz));
-            auto found = finding(
-                fmt::format("ring-{}-{:.0f}", m_tone.element, ring.hz), Severity::Advice,
-                fmt::format(
-                    "{} rings at {:.0f} Hz ({}): it takes {:.2f} s to die away where what lies around it "
-                    "takes {:.2f} s, on {} of {} hits. {}",
-                    name(), ring.hz, noteText(ring.hz), 0.001 * ring.decayMs, 0.001 * ring.aroundMs,
-                    ring.hits, ring.hitsLookedAt, ringAdvice(band, cut, tried)));
+            auto found = finding(fmt::format("ring-{}-{:.0f}", m_tone.element, ring.hz), Severity::Advice,
+                                 fmt::format("{} rings at {:.0f} Hz ({}): {}, on {} of {} hits. {}", name(),
+                                             ring.hz, noteText(ring.hz), howItRings(ring), ring.hits,
+                                             ring.hitsLookedAt, ringAdvice(band, cut, tried)));
             found.numbers = {{"frequency", ring.hz, "Hz"},
                              {"decay", ring.decayMs, "ms"},
                              {"around", ring.aroundMs, "ms"},
                              {"excess", ring.excessDb, "dB"},
+                             {"out", ring.outDb, "dB"},
+                             {"level", ring.levelDb, "dB"},
+                             {"crowd", ring.crowdDb, "dB"},
+                             {"over note", overNote(ring.hz), ""},
                              {"hits", static_cast<double>(ring.hits), ""},
                              {"own change", changeDb(m_tone.spectra.own, cut), "dB"}};
             if (tried != nullptr && band == tried->band) { // measured of that cut, not of gentler ones
@@ -161,6 +150,16 @@ class ToneFindings {
             found.proposal = adding(band, fmt::format("Cut the ring at {:.0f} Hz, {}", ring.hz, name()));
             findings.push_back(std::move(found));
         }
+    }
+    /// Against the drum's note; 0 where that is not sure.
+    [[nodiscard]] double overNote(double hz) const {
+        return m_tone.isNoteSure() ? hz / m_tone.partials.fundamental.hz : 0;
+    }
+    [[nodiscard]] static std::string howItRings(const Ring& ring) {
+        return ring.decayMs > kOutlasts * ring.aroundMs
+                   ? fmt::format("it takes {:.2f} s to die away where what lies around it takes {:.2f} s",
+                                 0.001 * ring.decayMs, 0.001 * ring.aroundMs)
+                   : fmt::format("it stands {:.0f} dB out of what lies around it", ring.outDb);
     }
     [[nodiscard]] static std::string ringAdvice(const EqBand& band, const EqBand& full,
                                                 const RingCut* tried) {
@@ -199,7 +198,7 @@ class ToneFindings {
         const auto hump = measureIt(m_tone.spectra.own);
         const double tooMuch = hump.excessDb - mostDb;
         const double done = doneDb(hump.hz);
-        if (hump.hz <= 0 || tooMuch < 0 || done < -kHumpCutDb / 2)
+        if (hump.hz <= 0 || !hump.isTop || tooMuch < 0 || done < -kHumpCutDb / 2)
             return;
         const EqBand cut = humpCut(hump, tooMuch);
         const EqBand band = inSchool(cut, m_style.toneSchool, m_tone.levelAt(hump.hz));
@@ -207,8 +206,8 @@ class ToneFindings {
         auto found = finding(
             fmt::format("{}-{}", id, m_tone.element), Severity::Advice,
             fmt::format("{} is {}: around {:.0f} Hz its hits rise {:.0f} dB over what lies to both sides, "
-                        "where {:.0f} "
-                        "dB is usual. {} would leave {:.0f} dB.",
+                        "where this "
+                        "style allows {:.0f} dB. {} would leave {:.0f} dB.",
                         name(), word, hump.hz, hump.excessDb, mostDb,
                         band.isDynamic()
                             ? fmt::format("A band there that goes down by up to {:.1f} dB when it is loud",
@@ -218,7 +217,7 @@ class ToneFindings {
                         after.excessDb));
         found.numbers = {{"frequency", hump.hz, "Hz"},
                          {"excess", hump.excessDb, "dB"},
-                         {"usual", mostDb, "dB"},
+                         {"allowed", mostDb, "dB"},
                          {"excess after", after.excessDb, "dB"},
                          {"own change", changeDb(m_tone.spectra.own, band), "dB"},
                          {"spill change", changeDb(m_tone.spectra.spill, band), "dB"}};
@@ -272,22 +271,22 @@ class ToneFindings {
     /// A tom that hums along is held down at its note as long as nobody strikes it.
     void addSympathy(std::vector<Finding>& findings) const {
         const auto& hum = m_tone.sympathy;
-        const auto& note = m_tone.partials.fundamental;
-        const Role role = m_session.element(m_tone.element)->role;
-        if (hum.hitsLookedAt == 0 || (role != Role::RackTom && role != Role::FloorTom) ||
+        if (hum.hz <= 0 || (role() != Role::RackTom && role() != Role::FloorTom) ||
             hum.hits < 0.01 * m_style.sympathyPercent * hum.hitsLookedAt)
             return;
         auto found = finding(
             fmt::format("sympathy-{}", m_tone.element), Severity::Advice,
             fmt::format(
-                "{} rings in sympathy at {:.0f} Hz ({}) after {} of {} hits of other drums, {:.0f} dB under "
+                "{} rings in sympathy at {:.0f} Hz ({}) after {} of {} hits of other drums, for {:.1f} s, "
+                "{:.0f} dB under "
                 "its own "
                 "hits and {:.0f} % of its lows between them. A band there that goes down when it is soft "
                 "keeps its own hits whole; a gate does it too.",
-                name(), note.hz, noteText(note.hz), hum.hits, hum.hitsLookedAt, -hum.levelDb,
-                100 * hum.shareOfLows));
-        found.numbers = {{"frequency", note.hz, "Hz"},
+                name(), hum.hz, noteText(hum.hz), hum.hits, hum.hitsLookedAt, 0.001 * hum.decayMs,
+                -hum.levelDb, 100 * hum.shareOfLows));
+        found.numbers = {{"frequency", hum.hz, "Hz"},
                          {"hits", static_cast<double>(hum.hits), ""},
+                         {"decay", hum.decayMs, "ms"},
                          {"level", hum.levelDb, "dB"},
                          {"share of lows", 100 * hum.shareOfLows, "%"}};
         const bool isGated =
@@ -297,15 +296,15 @@ class ToneFindings {
                 if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
                     for (const auto& band : eq->bands)
                         if (band.isDynamic() && band.dynamics == dsp::Dynamics::Below && band.isOn &&
-                            std::abs(band.frequencyHz / note.hz - 1) < 0.05)
+                            std::abs(band.frequencyHz / hum.hz - 1) < 0.05)
                             return true;
             return false;
         }();
         if (isGated || isHeldDown)
             return;
-        if (const double own = m_tone.levelAt(note.hz); own > kSilenceDb) {
+        if (const double own = m_tone.levelAt(hum.hz); own > kSilenceDb) {
             EqBand band;
-            band.frequencyHz = std::round(10 * note.hz) / 10;
+            band.frequencyHz = std::round(10 * hum.hz) / 10;
             band.q = kDetectorQ;
             band.dynamics = dsp::Dynamics::Below;
             band.rangeDb = kHumDownDb;
@@ -313,7 +312,7 @@ class ToneFindings {
             band.attackMs = 2;
             band.releaseMs = 200;
             found.proposal =
-                adding(band, fmt::format("Hold down {:.0f} Hz between hits, {}", note.hz, name()));
+                adding(band, fmt::format("Hold down {:.0f} Hz between hits, {}", hum.hz, name()));
         }
         findings.push_back(std::move(found));
     }
@@ -354,28 +353,33 @@ class ToneFindings {
 
     void addLowCut(std::vector<Finding>& findings) const {
         const auto& fundamental = m_tone.partials.fundamental;
+        // Of a drum whose note is not known, nobody can say what is under it.
+        const bool isShell = roleInfo(role()).group == RoleGroup::Shells;
+        if (isShell && !m_tone.isNoteSure())
+            return;
         // What rings on in the room while a cymbal sounds is none of its own.
         const auto& own = m_tone.hearsAll ? m_tone.spectra.attack : m_tone.spectra.own;
+        EqBand band;
+        band.kind = FilterKind::HighPass;
+        band.slopeDbPerOct = kLowCutSlope;
         double hz = measure::findLowCut(own, m_tone.spectra.spill, m_style.lowCutLossDb).hz;
         if (m_tone.isNoteSure())
             hz = std::min(hz, kUnderFundamental * fundamental.hz);
         hz = std::floor(hz);
         if (hz < 25 || m_tone.spectra.spillHits == 0 || doneDb(hz / 2) < -6)
             return;
-        const double spillDb = measure::lowCutChangeDb(m_tone.spectra.spill, hz);
-        const double ownDb = measure::lowCutChangeDb(own, hz);
-        if (spillDb > -kWorthDb)
-            return;
-        EqBand band;
-        band.kind = FilterKind::HighPass;
         band.frequencyHz = hz;
+        const double spillDb = changeDb(m_tone.spectra.spill, band);
+        const double ownDb = changeDb(own, band);
+        if (spillDb > -kWorthDb || -ownDb > m_style.lowCutLossDb || ownDb < spillDb + kWorthDb)
+            return;
         auto found = finding(
             fmt::format("low-cut-{}", m_tone.element), Severity::Advice,
-            fmt::format("Under {:.0f} Hz {} has {}: a high-pass there costs {} {:.1f} dB and takes {:.1f} dB "
-                        "off {}.",
-                        hz, name(), m_tone.hearsAll ? "little of the cymbals" : "nothing of its own",
-                        m_tone.hearsAll ? "them" : "its hits", -ownDb, -spillDb,
-                        m_tone.hearsAll ? "the drums, which have microphones of their own" : "the spill"));
+            fmt::format("A high-pass at {:.0f} Hz ({:.0f} dB/oct) takes {:.1f} dB off {} in {} and costs {} "
+                        "{:.1f} dB.",
+                        hz, kLowCutSlope, -spillDb,
+                        m_tone.hearsAll ? "the drums, which have microphones of their own," : "the spill",
+                        name(), m_tone.hearsAll ? "the cymbals" : "its own hits", -ownDb));
         found.numbers = {{"corner", hz, "Hz"}, {"own change", ownDb, "dB"}, {"spill change", spillDb, "dB"}};
         found.proposal = adding(band, fmt::format("High-pass at {:.0f} Hz, {}", hz, name()));
         findings.push_back(std::move(found));
@@ -388,6 +392,50 @@ class ToneFindings {
     std::vector<dsp::SvfCoefficients> m_now;
 };
 
+/// Two microphones of one drum that hear the same ring are one finding with a move in each. What only the
+/// second hears is its place, no ring of the drum.
+void joinRings(std::vector<Finding>& findings, const Session& s, const HitAnalysis& hits) {
+    constexpr double kSame = 0.01;
+    const auto drumOf = [&](const Finding& f) {
+        const int input = hits.inputOf(f.element);
+        const auto& drums = hits.hits.kit.drumOf;
+        return input < 0 || drums.size() <= static_cast<std::size_t>(input)
+                   ? -1
+                   : drums[static_cast<std::size_t>(input)];
+    };
+    const auto hzOf = [](const Finding& f) { return f.numbers.front().value; };
+    for (std::size_t i = 0; i < findings.size(); ++i) {
+        auto& first = findings[i];
+        if (!first.id.starts_with("ring-") || drumOf(first) < 0 ||
+            hits.elementOf(drumOf(first)) != first.element)
+            continue;
+        for (std::size_t j = 0; j < findings.size(); ++j) {
+            const auto& second = findings[j];
+            if (j == i || !second.id.starts_with("ring-") || drumOf(second) != drumOf(first) ||
+                second.element == first.element || std::abs(hzOf(second) / hzOf(first) - 1) > kSame)
+                continue;
+            first.sentence +=
+                fmt::format(" {} hears it too and gets a cut of its own.", s.nameOf(second.element));
+            first.proposal->apply = [one = first.proposal->apply, other = second.proposal->apply](Session x) {
+                return other(one(std::move(x)));
+            };
+        }
+    }
+    // What another drum rings with more is heard from there.
+    const auto soreOf = [](const Finding& f) { return numberOf(f, "out") + numberOf(f, "level") / 2; };
+    std::vector<std::string> gone;
+    for (const auto& f : findings)
+        if (f.id.starts_with("ring-") && drumOf(f) >= 0 &&
+            (hits.elementOf(drumOf(f)) != f.element ||
+             std::any_of(findings.begin(), findings.end(), [&](const Finding& other) {
+                 return other.id.starts_with("ring-") && drumOf(other) >= 0 && drumOf(other) != drumOf(f) &&
+                        std::abs(hzOf(other) / hzOf(f) - 1) < kSame && soreOf(other) > soreOf(f);
+             })))
+            gone.push_back(f.id);
+    std::erase_if(findings,
+                  [&](const Finding& f) { return std::find(gone.begin(), gone.end(), f.id) != gone.end(); });
+}
+
 } // namespace
 
 std::vector<Finding> toneFindings(const Session& s, const KitMeasures& measures, const HouseStyle& style) {
@@ -395,6 +443,8 @@ std::vector<Finding> toneFindings(const Session& s, const KitMeasures& measures,
     for (const auto& tone : measures.tones)
         if (s.element(tone.element) != nullptr)
             ToneFindings(s, tone, measures.hits.get(), style).addTo(findings);
+    if (measures.hits)
+        joinRings(findings, s, *measures.hits);
     return findings;
 }
 

@@ -12,7 +12,8 @@ namespace cask::advise {
 /// A bell whose zeros lie on the ring's poles and whose poles die away as fast as the surroundings: for a
 /// bell s^2 + (A / Q) w s + w^2 over s^2 + w s / (A Q) + w^2, a pole pair with damping term c w falls by 60
 /// dB in 2 ln(1000) / (c w). So A^2 is the ratio of the two times. `deeper`: so many times that ratio, for a
-/// ring that is not quite the same on every hit and leaves more behind.
+/// ring that is not quite the same on every hit and leaves more behind. One that does not outlast the rest
+/// is taken down to 8 dB over it.
 [[nodiscard]] dsp::EqBand ringCut(const measure::Ring& ring, double deeper = 1);
 
 /// A bell as broad as the hump that takes it 2 dB under what is usual, 6 dB at most. `tooMuchDb`: over that.

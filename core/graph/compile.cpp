@@ -88,10 +88,10 @@ class Compiler {
     void placeElement(const Element& e, int level) {
         const auto node = place(e.id, static_cast<int>(e.channels.size()), level, true);
         GroupPlan& group = m_plan.groups[static_cast<std::size_t>(node.group)];
-        const double shift = e.input.shiftMs * 0.001 * m_plan.sampleRateHz;
-        const double fraction = std::max(0.0, shift - std::floor(shift + 1e-6));
-        const bool shifts = fraction > 1e-6;
         for (int channel = 0; channel < node.lanes; ++channel) {
+            const double shift = session::shiftMsOf(e.input, channel) * 0.001 * m_plan.sampleRateHz;
+            const double fraction = std::max(0.0, shift - std::floor(shift + 1e-6));
+            const bool shifts = fraction > 1e-6;
             const auto lane = static_cast<std::size_t>(node.lane + channel);
             group.inputs[lane] = laneInput(e, channel, m_sources, m_plan.sampleRateHz);
             group.hasInput[lane] = true;

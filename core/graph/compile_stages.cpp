@@ -281,8 +281,10 @@ LaneInput laneInput(const session::Element& e, int channel, const SourceLookup& 
     LaneInput input;
     input.source = sources(ref.file);
     input.channel = ref.channel;
-    input.delayFrames = e.startFrame + static_cast<Frames>(std::floor(e.input.shiftMs * 0.001 * rate + 1e-6));
-    input.gain = static_cast<float>(dbToLinear(e.input.trimDb) * (e.input.isInverted ? -1 : 1));
+    const double shift = session::shiftMsOf(e.input, channel) * 0.001 * rate;
+    input.delayFrames = e.startFrame + static_cast<Frames>(std::floor(shift + 1e-6));
+    input.gain =
+        static_cast<float>(dbToLinear(e.input.trimDb) * (session::isInverted(e.input, channel) ? -1 : 1));
     if (input.source && input.channel >= input.source->channels())
         input.source = nullptr;
     return input;

@@ -29,6 +29,7 @@ Result<std::shared_ptr<const HitAnalysis>> analyseHits(const session::Session& s
         if (input.channels.empty())
             continue;
         input.offsetS = framesToSeconds(e->startFrame, s.sampleRateHz) + 0.001 * e->input.shiftMs;
+        input.rightLaterS = 0.001 * e->input.rightShiftMs;
         inputs.push_back(std::move(input));
         analysis->elements.push_back(e->id);
     }

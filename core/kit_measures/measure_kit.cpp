@@ -28,6 +28,7 @@ Result<advise::KitMeasures> measureKit(const session::Session& s, const TrailLoo
     if (!pairs)
         return stopped();
     measures.pairs = std::move(*pairs);
+    measures.sides = measureSides(s, *measures.hits, sources, cancel);
     measures.sames = findSameAudio(s, trails, sources, cancel);
     if (cancel.isCancelled())
         return stopped();

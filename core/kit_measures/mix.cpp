@@ -39,6 +39,23 @@ bool areRivals(const Session& s, Id a, Id b, const advise::HitAnalysis* hits) {
     return drum < 0 || drum != hits->hits.kit.drumOf[static_cast<std::size_t>(j)];
 }
 
+/// When the drum of a close microphone sounds; always where there is none, or no hit is known.
+std::vector<bool> ownCells(const advise::CellMeasure& cell, const advise::HitAnalysis* hits) {
+    constexpr double kSoundsS = 0.25;
+    const int input = hits == nullptr ? -1 : hits->inputOf(cell.element);
+    if (input < 0 || hits->hits.kit.drumOf[static_cast<std::size_t>(input)] < 0)
+        return {};
+    std::vector<bool> own(cell.cells->cells());
+    for (const auto& h : hits->hits.heard)
+        if (h.input == input && h.isOwn) {
+            const auto from = static_cast<std::size_t>(std::max(0.0, h.timeS / measure::BandCells::kHopS));
+            const auto to = from + static_cast<std::size_t>(kSoundsS / measure::BandCells::kHopS);
+            for (std::size_t k = from; k < std::min(to, own.size()); ++k)
+                own[k] = true;
+        }
+    return own;
+}
+
 std::vector<double> erbCentres() {
     std::vector<double> hz;
     hz.reserve(measure::kErbBands);
@@ -154,7 +171,8 @@ advise::MixMeasure measureMix(const Session& s, const std::vector<advise::CellMe
         const auto response = wayResponseDb(s, cell.element, centres);
         for (std::size_t b = 0; b < measure::kErbBands; ++b)
             track.gainDb[b] = static_cast<float>(response[b]);
-        tracks.push_back(track);
+        track.own = ownCells(cell, hits);
+        tracks.push_back(std::move(track));
         mix.elements.push_back(cell.element);
     }
     mix.picture = measure::lookAtMix(tracks);

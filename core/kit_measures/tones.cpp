@@ -59,6 +59,8 @@ void addLevels(const HitMaterial& material, ToneMeasure& tone) {
     std::vector<double> places;
     for (std::size_t i = 0; i < std::min(kMostRings, tone.partials.rings.size()); ++i)
         places.push_back(tone.partials.rings[i].hz);
+    if (tone.sympathy.hz > 0)
+        places.push_back(tone.sympathy.hz);
     if (tone.partials.fundamental.hz > 0)
         places.push_back(tone.partials.fundamental.hz);
     for (const auto& hump :
@@ -179,7 +181,9 @@ ToneMeasure measureBefore(const Session& s, Id element, const HitMaterial& mater
         tone.ringCuts.push_back(findRingCut(material, tone.partials.rings[i]));
     if (cancel.isCancelled())
         return tone;
-    tone.sympathy = measure::measureSympathy(material, tone.partials.fundamental.hz);
+    const Role role = s.element(element)->role;
+    if (role == Role::RackTom || role == Role::FloorTom)
+        tone.sympathy = measure::measureSympathy(material, measure::fundamentalRange(role));
     if (!cancel.isCancelled())
         addLevels(material, tone);
     return tone;
@@ -219,6 +223,27 @@ void markSharedNotes(std::vector<ToneMeasure>& tones, const HitAnalysis& hits) {
                        other.partials.hits > tone.partials.hits &&
                        std::abs(other.partials.fundamental.hz / hz - 1) < kSame;
             });
+    }
+}
+
+/// What rings so in another drum is heard from there: it is no hum of this one.
+void dropSpilledHum(std::vector<ToneMeasure>& tones, const HitAnalysis& hits) {
+    constexpr double kSame = 0.025;
+    constexpr double kStrongDb = -15;
+    const auto drumOf = [&](const ToneMeasure& tone) {
+        const int input = hits.inputOf(tone.element);
+        return input < 0 ? -1 : hits.hits.kit.drumOf[static_cast<std::size_t>(input)];
+    };
+    for (auto& tone : tones) {
+        const auto rings = [&](const measure::Partial& p) {
+            return p.levelDb > kStrongDb && std::abs(p.hz / tone.sympathy.hz - 1) < kSame &&
+                   p.decayMs > 0.5 * tone.sympathy.decayMs;
+        };
+        if (tone.sympathy.hz > 0 && std::any_of(tones.begin(), tones.end(), [&](const ToneMeasure& other) {
+                return drumOf(other) >= 0 && drumOf(other) != drumOf(tone) &&
+                       std::any_of(other.partials.partials.begin(), other.partials.partials.end(), rings);
+            }))
+            tone.sympathy = {};
     }
 }
 
@@ -271,6 +296,7 @@ Result<std::vector<ToneMeasure>> measureTones(const Session& s, const HitAnalysi
     if (cancel.isCancelled())
         return Error{ErrorCode::Cancelled, "Measuring the tones was stopped."};
     markSharedNotes(found, hits);
+    dropSpilledHum(found, hits);
     return found;
 }
 

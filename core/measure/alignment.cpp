@@ -13,7 +13,6 @@ namespace {
 constexpr double kBeforeS = 0.005;
 constexpr double kWindowS = 0.12;
 constexpr double kLowestHz = 30;
-constexpr double kLowHz = 200;
 constexpr double kAudible = 1e-6; // of the strongest frequency's power
 constexpr int kFiner = 16;        // interpolated points in a frame
 
@@ -35,13 +34,27 @@ void fadeEnd(std::span<float> piece) {
         piece[n] *= static_cast<float>(static_cast<double>(frames - n) / (0.5 * static_cast<double>(frames)));
 }
 
-/// Level of the sum below 200 Hz over the powers, with the second made earlier by `delayFrames` and turned.
-double lowSumDb(const Spectra& s, double rate, double delayFrames, double sign) {
+/// From an octave below to an octave above the note of the first.
+LowBand lowBandOf(const Spectra& s, const AlignmentSettings& settings) {
+    if (settings.noteToHz <= settings.noteFromHz)
+        return {};
+    const auto bin = [&](double hz) {
+        return std::min(s.first.size() - 1, static_cast<std::size_t>(std::lround(hz / s.binHz)));
+    };
+    const auto strongest =
+        std::max_element(s.first.begin() + static_cast<std::ptrdiff_t>(bin(settings.noteFromHz)),
+                         s.first.begin() + static_cast<std::ptrdiff_t>(bin(settings.noteToHz)) + 1);
+    const double hz = static_cast<double>(strongest - s.first.begin()) * s.binHz;
+    return {std::max(kLowestHz, hz / 2), 2 * hz};
+}
+
+/// Level of the sum in the band over the powers, with the second made earlier by `delayFrames` and turned.
+double lowSumDb(const Spectra& s, LowBand low, double rate, double delayFrames, double sign) {
     double sum = 0;
     double powers = 0;
     for (std::size_t k = 0; k < s.cross.size(); ++k) {
         const double hz = static_cast<double>(k) * s.binHz;
-        if (hz < kLowestHz || hz > kLowHz)
+        if (hz < low.fromHz || hz > low.toHz)
             continue;
         const Complex turned = s.cross[k] * std::polar(sign, 2 * kPi * hz * delayFrames / rate);
         powers += s.first[k] + s.second[k];
@@ -172,21 +185,23 @@ Alignment alignPair(const SoundReader& first, const SoundReader& second, double 
     result.delayMs = 1000 * delayFrames / rate;
     result.confidence =
         weight > 0 ? std::min(1.0, std::abs(at(best)) * static_cast<double>(fine.size()) / (2 * weight)) : 0;
-    double low = 0;
+    const LowBand low = lowBandOf(s, settings);
+    double lowCross = 0;
     double lowPower = 0;
     for (std::size_t k = 0; k < s.cross.size(); ++k) {
         const double hz = static_cast<double>(k) * binHz;
-        if (hz < kLowestHz || hz > kLowHz)
+        if (hz < low.fromHz || hz > low.toHz)
             continue;
-        low += (s.cross[k] * std::polar(1.0, 2 * kPi * hz * delayFrames / rate)).real();
+        lowCross += (s.cross[k] * std::polar(1.0, 2 * kPi * hz * delayFrames / rate)).real();
         lowPower += std::sqrt(s.first[k] * s.second[k]);
     }
     // Where the low end says nothing, the whole band has the word.
     constexpr double kSays = 0.2;
-    result.isInverted = std::abs(low) > kSays * lowPower ? low < 0 : at(best) < 0;
-    result.lowSumDb = lowSumDb(s, rate, 0, 1);
-    result.lowSumFlippedDb = lowSumDb(s, rate, 0, -1);
-    result.lowSumMovedDb = lowSumDb(s, rate, delayFrames, result.isInverted ? -1 : 1);
+    result.isInverted = std::abs(lowCross) > kSays * lowPower ? lowCross < 0 : at(best) < 0;
+    result.low = low;
+    result.lowSumDb = lowSumDb(s, low, rate, 0, 1);
+    result.lowSumFlippedDb = lowSumDb(s, low, rate, 0, -1);
+    result.lowSumMovedDb = lowSumDb(s, low, rate, delayFrames, result.isInverted ? -1 : 1);
     return result;
 }
 
@@ -202,10 +217,11 @@ double PairPortrait::lowSumAtDb(double shiftMs, bool isFlipped) const {
 }
 
 PairPortrait portrayPair(const SoundReader& first, const SoundReader& second, double rate,
-                         const std::vector<Arrival>& hits, double reachMs, int mostHits) {
+                         const std::vector<Arrival>& hits, double reachMs,
+                         const AlignmentSettings& settings) {
     constexpr double kStepMs = 0.05;
     PairPortrait portrait;
-    const auto strongest = strongestOf(hits, mostHits);
+    const auto strongest = strongestOf(hits, settings.mostHits);
     portrait.hits = static_cast<int>(strongest.size());
     portrait.sampleRateHz = rate;
     portrait.startMs = -1000 * kBeforeS;
@@ -222,14 +238,15 @@ PairPortrait portrayPair(const SoundReader& first, const SoundReader& second, do
         add(portrait.first, a);
         add(portrait.second, b);
     });
+    portrait.low = lowBandOf(s, settings);
     portrait.leastShiftMs = -reachMs;
     portrait.stepMs = kStepMs;
     const int points = 2 * static_cast<int>(std::lround(reachMs / kStepMs)) + 1;
     for (int i = 0; i < points; ++i) {
         const double shiftMs = -reachMs + i * kStepMs;
         const double delayFrames = -0.001 * shiftMs * rate;
-        portrait.lowSumDb.push_back(lowSumDb(s, rate, delayFrames, 1));
-        portrait.lowSumFlippedDb.push_back(lowSumDb(s, rate, delayFrames, -1));
+        portrait.lowSumDb.push_back(lowSumDb(s, portrait.low, rate, delayFrames, 1));
+        portrait.lowSumFlippedDb.push_back(lowSumDb(s, portrait.low, rate, delayFrames, -1));
     }
     return portrait;
 }

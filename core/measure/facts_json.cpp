@@ -6,14 +6,14 @@ namespace cask::measure {
 namespace {
 
 using Json = nlohmann::ordered_json;
-constexpr int kVersion = 7; // raise when a measure changes: old caches are then made anew
+constexpr int kVersion = 8; // raise when a measure changes: old caches are then made anew
 
 } // namespace
 
 std::string factsToJson(const FileFacts& f) {
     Json runs = Json::array();
     for (const auto& run : f.levels.clippedRuns)
-        runs.push_back({run.startS, run.frames, run.channel});
+        runs.push_back({run.startS, run.frames, run.channel, run.levelDb});
     Json silences = Json::array();
     for (const auto& run : f.levels.silentRuns)
         silences.push_back({run.startS, run.lengthS, run.isToEnd, run.beforeDb});
@@ -62,7 +62,7 @@ Result<FileFacts> factsFromJson(const std::string& text) {
         f.levels.noiseFloorDb = json.at("noise_floor_db");
         f.levels.clippedRunCount = json.at("clipped_run_count");
         for (const auto& run : json.at("clipped_runs"))
-            f.levels.clippedRuns.push_back({run.at(0), run.at(1), run.at(2)});
+            f.levels.clippedRuns.push_back({run.at(0), run.at(1), run.at(2), run.at(3)});
         f.levels.silentRunCount = json.at("silent_run_count");
         for (const auto& run : json.at("silent_runs"))
             f.levels.silentRuns.push_back({run.at(0), run.at(1), run.at(2), run.at(3)});

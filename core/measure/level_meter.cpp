@@ -26,17 +26,6 @@ void LevelMeter::endSilence(bool isToEnd) {
     m_silentFrames = 0;
 }
 
-void LevelMeter::endRun(std::size_t c) {
-    Channel& channel = m_channels[c];
-    if (channel.runFrames >= kLeastRun) {
-        ++m_runCount;
-        if (m_runs.size() < kMostRuns)
-            m_runs.push_back({framesToSeconds(m_frames - channel.runFrames, m_rateHz), channel.runFrames,
-                              static_cast<int>(c)});
-    }
-    channel.runFrames = 0;
-}
-
 void LevelMeter::add(std::span<const float> interleaved) {
     const std::size_t channels = m_channels.size();
     const std::size_t frames = interleaved.size() / channels;
@@ -51,13 +40,14 @@ void LevelMeter::add(std::span<const float> interleaved) {
 void LevelMeter::addPiece(const float* samples, std::size_t frames) {
     const std::size_t channels = m_channels.size();
     std::array<float, kPiece> loudest{};
-    bool hasRun = false;
+    std::array<float, kPiece> own{};
     for (std::size_t c = 0; c < channels; ++c) {
         Channel& channel = m_channels[c];
         double sum = 0;
         double squares = 0;
         for (std::size_t i = 0; i < frames; ++i) {
             const float x = samples[i * channels + c];
+            own[i] = x;
             loudest[i] = std::max(loudest[i], std::fabs(x));
             sum += x;
             squares += static_cast<double>(x) * x;
@@ -65,18 +55,16 @@ void LevelMeter::addPiece(const float* samples, std::size_t frames) {
         channel.sum += sum;
         channel.squares += squares;
         m_stretchSquares += squares;
-        hasRun = hasRun || channel.runFrames > 0;
+        channel.clips.add({own.data(), frames});
     }
     const auto [least, most] =
         std::minmax_element(loudest.begin(), loudest.begin() + static_cast<long>(frames));
     m_peak = std::max(m_peak, *most);
-    // Runs and silences are looked for sample by sample only where there can be any.
-    if (hasRun || *most >= kClipLevel || *least == 0 || m_silentFrames > 0)
-        addRuns(samples, {loudest.data(), frames});
+    // Silence is looked for sample by sample only where there can be any.
+    if (*least == 0 || m_silentFrames > 0)
+        addSilence({loudest.data(), frames});
     else
         m_frames += static_cast<Frames>(frames);
-    for (std::size_t c = 0; c < channels; ++c)
-        m_channels[c].last = samples[(frames - 1) * channels + c];
     m_inStretch += static_cast<Frames>(frames);
     if (m_inStretch == m_stretchFrames) {
         const double power =
@@ -87,22 +75,9 @@ void LevelMeter::addPiece(const float* samples, std::size_t frames) {
     }
 }
 
-void LevelMeter::addRuns(const float* samples, std::span<const float> loudest) {
-    const std::size_t channels = m_channels.size();
-    for (std::size_t i = 0; i < loudest.size(); ++i) {
-        for (std::size_t c = 0; c < channels; ++c) {
-            const float x = samples[i * channels + c];
-            Channel& channel = m_channels[c];
-            const bool isHigh = std::fabs(x) >= kClipLevel;
-            if (isHigh && (channel.runFrames == 0 || x == channel.last)) {
-                ++channel.runFrames;
-            } else if (channel.runFrames > 0) {
-                endRun(c);
-                channel.runFrames = isHigh ? 1 : 0;
-            }
-            channel.last = x;
-        }
-        if (loudest[i] > 0)
+void LevelMeter::addSilence(std::span<const float> loudest) {
+    for (const float x : loudest) {
+        if (x > 0)
             endSilence(false);
         else
             ++m_silentFrames;
@@ -111,14 +86,20 @@ void LevelMeter::addRuns(const float* samples, std::span<const float> loudest) {
 }
 
 LevelFacts LevelMeter::result() const {
-    LevelMeter ended = *this; // closes runs that reach the end
-    for (std::size_t c = 0; c < ended.m_channels.size(); ++c)
-        ended.endRun(c);
+    LevelMeter ended = *this; // closes a silence that reaches the end
     ended.endSilence(true);
     LevelFacts facts;
     facts.peakDb = linearToDb(m_peak);
-    facts.clippedRuns = std::move(ended.m_runs);
-    facts.clippedRunCount = ended.m_runCount;
+    for (std::size_t c = 0; c < m_channels.size(); ++c) {
+        const auto runs = m_channels[c].clips.result();
+        facts.clippedRunCount += static_cast<Frames>(runs.size());
+        for (const auto& run : runs)
+            facts.clippedRuns.push_back({framesToSeconds(run.start, m_rateHz), run.frames,
+                                         static_cast<int>(c), linearToDb(std::fabs(run.value))});
+    }
+    std::stable_sort(facts.clippedRuns.begin(), facts.clippedRuns.end(),
+                     [](const ClippedRun& a, const ClippedRun& b) { return a.startS < b.startS; });
+    facts.clippedRuns.resize(std::min(facts.clippedRuns.size(), kMostRuns));
     facts.silentRuns = std::move(ended.m_silences);
     facts.silentRunCount = ended.m_silenceCount;
     double squares = 0;

@@ -2,17 +2,11 @@
 #pragma once
 
 #include <core/base/units.h>
+#include <core/measure/clipping.h>
 #include <span>
 #include <vector>
 
 namespace cask::measure {
-
-/// Samples in a row that stand at the top of the range: what a converter that ran out of range leaves.
-struct ClippedRun {
-    double startS = 0; ///< from the file's start
-    Frames frames = 0; ///< samples of the file as it is
-    int channel = 0;
-};
 
 /// Digital silence in all channels: a muted stretch, or a recorder that stopped.
 struct SilentRun {
@@ -40,9 +34,6 @@ struct LevelFacts {
 class LevelMeter {
   public:
     static constexpr std::size_t kMostRuns = 200;
-    /// A run counts from this many equal samples at or above kClipLevel on.
-    static constexpr Frames kLeastRun = 3;
-    static constexpr float kClipLevel = 0.999F;
     static constexpr double kLeastSilenceS = 0.5;
 
     LevelMeter(double sampleRateHz, int channels);
@@ -53,14 +44,12 @@ class LevelMeter {
     struct Channel {
         double sum = 0;
         double squares = 0;
-        float last = 0;
-        Frames runFrames = 0;
+        ClipFinder clips;
     };
     static constexpr std::size_t kPiece = 256;
     /// Up to kPiece frames within one stretch.
     void addPiece(const float* samples, std::size_t frames);
-    void addRuns(const float* samples, std::span<const float> loudest);
-    void endRun(std::size_t channel);
+    void addSilence(std::span<const float> loudest);
     void endSilence(bool isToEnd);
 
     double m_rateHz;
@@ -71,8 +60,6 @@ class LevelMeter {
     Frames m_inStretch = 0;
     double m_stretchSquares = 0;
     std::vector<float> m_stretchDb;
-    std::vector<ClippedRun> m_runs;
-    Frames m_runCount = 0;
     Frames m_leastSilence;
     Frames m_silentFrames = 0; // in a row, up to now
     std::vector<SilentRun> m_silences;

@@ -20,6 +20,11 @@ constexpr std::array kInputFields = {
     number<&InputSettings::shiftMs>("shift_ms", "shift", Unit::Milliseconds, {-500, 500, 0}, 0.05,
                                     "Moves the file in time; later is positive, parts of a sample count."),
     onOff<&InputSettings::removesDc>("removes_dc", "remove DC", "Removes a DC offset with a 5 Hz high-pass."),
+    onOff<&InputSettings::isRightInverted>("right_inverted", "right inverted",
+                                           "Inverts the right side of a stereo element against its left."),
+    number<&InputSettings::rightShiftMs>(
+        "right_shift_ms", "right shift", Unit::Milliseconds, {-100, 100, 0}, 0.05,
+        "Moves the right side of a stereo element against its left; later is positive."),
 };
 
 constexpr std::array kOutputFields = {

@@ -54,8 +54,10 @@ Frames Session::lengthFrames() const {
         for (const auto& ref : e->channels) {
             if (const auto* f = file(ref.file); f != nullptr && f->sampleRateHz > 0) {
                 const double frames = static_cast<double>(f->frames) * sampleRateHz / f->sampleRateHz;
-                end = std::max<Frames>(end, e->startFrame + static_cast<Frames>(std::llround(frames)) +
-                                                std::llround(e->input.shiftMs * 0.001 * sampleRateHz));
+                end = std::max<Frames>(
+                    end, e->startFrame + static_cast<Frames>(std::llround(frames)) +
+                             std::llround((e->input.shiftMs + std::max(0.0, e->input.rightShiftMs)) * 0.001 *
+                                          sampleRateHz));
             }
         }
     }

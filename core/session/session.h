@@ -49,9 +49,20 @@ struct InputSettings {
     bool isInverted = false;
     double shiftMs = 0; ///< later is positive; parts of a frame count
     bool removesDc = false;
+    // Of the right side against the left, where an element has two.
+    bool isRightInverted = false;
+    double rightShiftMs = 0;
     Extra extra = {};
     friend bool operator==(const InputSettings&, const InputSettings&) = default;
 };
+
+/// How one side of an element stands, everything counted; 0 is the left one, or the only one.
+[[nodiscard]] inline double shiftMsOf(const InputSettings& input, int channel) {
+    return input.shiftMs + (channel > 0 ? input.rightShiftMs : 0);
+}
+[[nodiscard]] inline bool isInverted(const InputSettings& input, int channel) {
+    return input.isInverted != (channel > 0 && input.isRightInverted);
+}
 
 /// Other values for a module while a section lasts.
 struct SectionChange {

@@ -132,17 +132,18 @@ TEST_F(AdviseTest, ClippingIsCountedAndPlaced) {
     element.startFrame = 48000;
     element.input.shiftMs = 500;
     m_session.elements[1] = element;
-    m_facts[1]->levels.clippedRuns = {{2, 4, 0}, {3, 9, 0}};
-    m_facts[1]->levels.clippedRunCount = 2;
+    m_facts[1]->levels.clippedRuns = {{2, 4, 0, -4.5}, {3, 9, 0, -4.5}, {3.5, 3, 0, -4.5}};
+    m_facts[1]->levels.clippedRunCount = 3;
     const auto f = only();
     EXPECT_EQ(f.severity, Severity::Fault);
-    EXPECT_TRUE(says(f, "2 places")) << f.sentence;
+    EXPECT_TRUE(says(f, "3 places")) << f.sentence;
     EXPECT_TRUE(says(f, "0:03.5")) << f.sentence;
     EXPECT_TRUE(says(f, "9 samples")) << f.sentence;
-    ASSERT_EQ(f.hits.size(), 2U);
+    EXPECT_TRUE(says(f, "flat at -4.5 dBFS")) << f.sentence;
+    ASSERT_EQ(f.hits.size(), 3U);
     EXPECT_DOUBLE_EQ(f.hits[1].timeS, 4.5);
     HouseStyle lenient;
-    lenient.clippedPlaces = 3;
+    lenient.clippedPlaces = 4;
     EXPECT_TRUE(run(lenient).empty());
 }
 
@@ -314,11 +315,13 @@ TEST_F(AdviseTest, DrumsThatAreNotHeardUnsureOrDrowned) {
     m_hits->spill.rooms[0].spillDrum = 2;
     const auto found = run();
     ASSERT_EQ(found.size(), 4U);
-    EXPECT_TRUE(says(found[0], "1 of 10 hits of Kick In have a confidence under 50 %")) << found[0].sentence;
-    EXPECT_TRUE(says(found[1], "only 2.5 dB above the spill from the hat")) << found[1].sentence;
-    EXPECT_TRUE(says(found[2], "No hit of its own was found in Snare")) << found[2].sentence;
-    EXPECT_TRUE(says(found[3], "No microphone stands at the hat: 10 hits")) << found[3].sentence;
-    EXPECT_EQ(found[3].severity, Severity::Note);
+    EXPECT_TRUE(says(found[0], "only 2.5 dB above the spill from the hat")) << found[0].sentence;
+    EXPECT_TRUE(says(found[1], "No hit of its own was found in Snare")) << found[1].sentence;
+    EXPECT_TRUE(says(found[2], "No microphone stands at the hat: 10 hits")) << found[2].sentence;
+    EXPECT_EQ(found[2].severity, Severity::Note);
+    EXPECT_TRUE(says(found[3], "1 of 10 hits of Kick In have a confidence under 50 %")) << found[3].sentence;
+    EXPECT_TRUE(found[3].isFolded) << "one hit in ten is little";
+    EXPECT_FALSE(found[3].isOpen());
 }
 
 TEST_F(AdviseTest, TempoThatIsMissingOrDrifts) {

@@ -39,7 +39,7 @@ PairBench::PairBench(const Desk& desk, QWidget* parent)
         row->addStretch();
         layout->addLayout(row);
     }
-    m_best->setToolTip(tr("The strongest sum below 200 Hz near where it stands"));
+    m_best->setToolTip(tr("The strongest sum around the drum's note near where it stands"));
     m_together->setToolTip(tr("Where the sound arrives in both at once, measured over the whole band"));
     m_flip->setToolTip(tr("Inverts the polarity of the chosen microphone (F in the picture)"));
     connect(m_hearStill, &QPushButton::clicked, this, [this] { hear(Heard::Still); });

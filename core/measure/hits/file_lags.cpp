@@ -9,16 +9,15 @@ namespace {
 
 constexpr double kMostLagS = 0.06; // less than a sixteenth at any usual tempo
 constexpr double kBinS = 0.0005;
-constexpr double kNaturalCloseS = 0.006; // sound goes two metres
-constexpr double kNaturalAmbientS = 0.012;
 constexpr double kAgreeS = 0.004;
 constexpr int kLeastCount = 8;
 constexpr double kLeastShare = 0.2;    // of all arrivals
 constexpr double kLeastNatural = 0.35; // of the greatest peak
 constexpr double kLeastContrast = 3;
 
-/// Place of the sharp peak in the differences of two lists of times; none when nothing stands out.
-std::optional<double> sharpPeak(const std::vector<double>& a, const std::vector<double>& b) {
+} // namespace
+
+std::optional<double> sharpPeak(const std::vector<double>& a, const std::vector<double>& b, double naturalS) {
     const auto bins = static_cast<std::size_t>(2 * kMostLagS / kBinS) + 1;
     std::vector<int> count(bins);
     std::size_t from = 0;
@@ -41,7 +40,7 @@ std::optional<double> sharpPeak(const std::vector<double>& a, const std::vector<
     for (std::ptrdiff_t i = 0; i < static_cast<std::ptrdiff_t>(bins); ++i) {
         if (sum(i, 1) > sum(best, 1))
             best = i;
-        if (std::abs((static_cast<double>(i) + 0.5) * kBinS - kMostLagS) < kNaturalCloseS &&
+        if (std::abs((static_cast<double>(i) + 0.5) * kBinS - kMostLagS) < naturalS &&
             sum(i, 1) > sum(natural, 1))
             natural = i;
     }
@@ -55,8 +54,6 @@ std::optional<double> sharpPeak(const std::vector<double>& a, const std::vector<
         return std::nullopt;
     return (static_cast<double>(best) + 0.5) * kBinS - kMostLagS;
 }
-
-} // namespace
 
 std::vector<double> findFileLags(const KitModel& kit, std::span<const HitInput> inputs,
                                  const std::vector<std::vector<Arrival>>& arrivals) {
@@ -72,7 +69,8 @@ std::vector<double> findFileLags(const KitModel& kit, std::span<const HitInput> 
         std::vector<double> peaks;
         for (const int other : kit.listening)
             if (other != input)
-                if (const auto peak = sharpPeak(times[i], times[static_cast<std::size_t>(other)]))
+                if (const auto peak =
+                        sharpPeak(times[i], times[static_cast<std::size_t>(other)], kNaturalCloseS))
                     peaks.push_back(*peak);
         if (peaks.size() < 3)
             continue;
@@ -84,12 +82,13 @@ std::vector<double> findFileLags(const KitModel& kit, std::span<const HitInput> 
         if (std::abs(middle) > natural && 4 * static_cast<std::size_t>(agreeing) >= 3 * peaks.size())
             lags[i] = middle;
     }
-    // A second microphone at a drum is no farther than a metre from the first.
-    constexpr double kNaturalPartnerS = 0.002;
+    // A second microphone at a drum is hardly farther than a metre and a half from the first.
+    constexpr double kNaturalPartnerS = 0.0035;
     for (const auto& drum : kit.drums)
         for (std::size_t k = 1; k < drum.inputs.size(); ++k) {
             const auto second = static_cast<std::size_t>(drum.inputs[k]);
-            const auto peak = sharpPeak(times[second], times[static_cast<std::size_t>(drum.inputs.front())]);
+            const auto peak = sharpPeak(times[second], times[static_cast<std::size_t>(drum.inputs.front())],
+                                        kNaturalCloseS);
             if (lags[second] == 0 && peak && std::abs(*peak) > kNaturalPartnerS)
                 lags[second] = *peak;
         }

@@ -3,6 +3,7 @@
 
 #include <core/measure/hits/arrivals.h>
 #include <core/measure/hits/kit_model.h>
+#include <optional>
 #include <vector>
 
 namespace cask::measure {
@@ -13,5 +14,14 @@ namespace cask::measure {
 /// file.
 [[nodiscard]] std::vector<double> findFileLags(const KitModel& kit, std::span<const HitInput> inputs,
                                                const std::vector<std::vector<Arrival>>& arrivals);
+
+/// Place of the sharp peak in the differences of two lists of times, seconds: by how much `a` is later than
+/// `b`. A peak within `naturalS` goes before all others; none when nothing stands out.
+[[nodiscard]] std::optional<double> sharpPeak(const std::vector<double>& a, const std::vector<double>& b,
+                                              double naturalS);
+
+/// What sound may take on its way: to a microphone that stands at a drum, and to one that hears all.
+inline constexpr double kNaturalCloseS = 0.006; // two metres
+inline constexpr double kNaturalAmbientS = 0.012;
 
 } // namespace cask::measure

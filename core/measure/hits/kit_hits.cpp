@@ -1,6 +1,7 @@
 #include "core/measure/hits/kit_hits.h"
 
 #include "core/measure/hits/decays.h"
+#include "core/measure/hits/dry_stems.h"
 #include "core/measure/hits/file_lags.h"
 #include "core/measure/hits/hit_classes.h"
 #include "core/measure/hits/moments.h"
@@ -225,11 +226,51 @@ void finishHits(KitHits& hits, std::span<const HitInput> inputs) {
               [](const HeardHit& a, const HeardHit& b) { return a.timeS < b.timeS; });
 }
 
+namespace {
+
+/// Explains the microphones of a part of the kit together; drums and strokes are those of the part.
+KitHits explainPart(const KitModel& kit, std::span<const HitInput> inputs,
+                    const std::vector<std::vector<Arrival>>& arrivals, const CancelToken& cancel,
+                    const ParallelFor& parallel) {
+    KitHits result;
+    result.kit = kit;
+    const auto channels = channelsOf(kit, inputs);
+    const auto moments = gatherMoments(kit, inputs, channels, arrivals);
+    Patterns patterns(kit, channels, arrivals);
+    // A part of the take teaches: evenly chosen stretches of it.
+    std::vector<Moment> lessons;
+    const std::size_t stretch = 50;
+    const std::size_t skip = moments.size() <= kMostTeachers ? 1 : moments.size() / kMostTeachers + 1;
+    for (std::size_t m = 0; m < moments.size(); ++m)
+        if ((m / stretch) % skip == 0)
+            lessons.push_back(moments[m]);
+    patterns.seed(lessons);
+    patterns.seedMetal(lessons);
+    Decays decays(kit.drums.size());
+    for (int round = 0; round < kRounds && !cancel.isCancelled(); ++round) {
+        const auto strokes = explainAll(patterns, decays, lessons, cancel, parallel);
+        patterns.learn(lessons, strokes);
+        decays.learn(patterns, lessons, strokes);
+        if (round == 1)
+            patterns.discover(lessons, strokes);
+    }
+    const auto strokes = explainAll(patterns, decays, moments, cancel, parallel);
+    const auto names = nameStrokes(kit, channels, moments, strokes);
+    Reporter reporter(result, inputs, patterns, arrivals);
+    for (std::size_t m = 0; m < moments.size(); ++m)
+        reporter.report(moments[m], strokes[m], names[m]);
+    return result;
+}
+
+} // namespace
+
 KitHits findKitHits(std::span<const HitInput> givenInputs, const CancelToken& cancel,
                     const ParallelFor& parallel) {
     KitHits result;
     std::vector<HitInput> inputs(givenInputs.begin(), givenInputs.end());
     result.kit = makeKitModel(inputs);
+    std::deque<BandTrail> moved;
+    result.sideLags = alignSides(result.kit, inputs, moved);
     std::vector<std::vector<Arrival>> arrivals(inputs.size());
     parallel(result.kit.listening.size(), [&](std::size_t n) {
         const auto i = static_cast<std::size_t>(result.kit.listening[n]);
@@ -240,31 +281,23 @@ KitHits findKitHits(std::span<const HitInput> givenInputs, const CancelToken& ca
     result.lagS = findFileLags(result.kit, inputs, arrivals);
     for (std::size_t i = 0; i < inputs.size(); ++i)
         inputs[i].offsetS -= result.lagS[i];
-    const auto channels = channelsOf(result.kit, inputs);
-    const auto moments = gatherMoments(result.kit, inputs, channels, arrivals);
-    Patterns patterns(result.kit, channels, arrivals);
-    // A part of the take teaches: evenly chosen stretches of it.
-    std::vector<Moment> lessons;
-    const std::size_t stretch = 50;
-    const std::size_t skip = moments.size() <= kMostTeachers ? 1 : moments.size() / kMostTeachers + 1;
-    for (std::size_t m = 0; m < moments.size(); ++m)
-        if ((m / stretch) % skip == 0)
-            lessons.push_back(moments[m]);
-    patterns.seed(lessons);
-    patterns.seedMetal(lessons);
-    Decays decays(result.kit.drums.size());
-    for (int round = 0; round < kRounds && !cancel.isCancelled(); ++round) {
-        const auto strokes = explainAll(patterns, decays, lessons, cancel, parallel);
-        patterns.learn(lessons, strokes);
-        decays.learn(patterns, lessons, strokes);
-        if (round == 1)
-            patterns.discover(lessons, strokes);
+    const auto isDry = findDryStems(result.kit, inputs, arrivals);
+    for (const auto& part : partsOf(result.kit, isDry, inputs, arrivals)) {
+        auto heardHere = std::vector<std::vector<Arrival>>(inputs.size());
+        for (const int input : part.kit.listening)
+            heardHere[static_cast<std::size_t>(input)] = arrivals[static_cast<std::size_t>(input)];
+        const auto hits = explainPart(part.kit, inputs, heardHere, cancel, parallel);
+        const int before = static_cast<int>(result.strokes.size());
+        for (auto stroke : hits.strokes) {
+            stroke.drum = part.drums[static_cast<std::size_t>(stroke.drum)];
+            result.strokes.push_back(stroke);
+        }
+        for (auto heard : hits.heard) {
+            heard.drum = heard.drum < 0 ? -1 : part.drums[static_cast<std::size_t>(heard.drum)];
+            heard.stroke += heard.stroke < 0 ? 0 : before;
+            result.heard.push_back(heard);
+        }
     }
-    const auto strokes = explainAll(patterns, decays, moments, cancel, parallel);
-    const auto names = nameStrokes(result.kit, channels, moments, strokes);
-    Reporter reporter(result, inputs, patterns, arrivals);
-    for (std::size_t m = 0; m < moments.size(); ++m)
-        reporter.report(moments[m], strokes[m], names[m]);
     // Times in the files as they are.
     for (auto& h : result.heard)
         h.timeS += result.lagS[static_cast<std::size_t>(h.input)];

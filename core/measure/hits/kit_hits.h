@@ -5,6 +5,7 @@
 #include <core/base/progress.h>
 #include <core/measure/hits/hit_class.h>
 #include <core/measure/hits/kit_model.h>
+#include <core/measure/hits/side_lags.h>
 #include <vector>
 
 namespace cask::measure {
@@ -50,7 +51,8 @@ struct KitHits {
     [[nodiscard]] double levelDb(std::size_t stroke, int input) const {
         return levelsDb[stroke * static_cast<std::size_t>(inputs) + static_cast<std::size_t>(input)];
     }
-    std::vector<double> lagS; ///< by input: its file is late by this against the rest (see findFileLags)
+    std::vector<double> lagS;      ///< by input: its file is late by this against the rest (see findFileLags)
+    std::vector<SideLag> sideLags; ///< by input: one of its two channels is late against the other
 };
 
 /// Explains all microphones together (see Patterns): patterns and hits are estimated in turn, a few times.

@@ -17,6 +17,7 @@ struct HitInput {
     std::vector<const BandTrail*> channels; ///< one or two, of one length
     double offsetS = 0;                     ///< of the file's start from the session's, shifts counted
     const std::vector<Arrival>* arrivals = nullptr; ///< in these channels, where they are known already
+    double rightLaterS = 0; ///< the second channel begins so much later than the first
 };
 
 /// What can be struck. Several microphones may stand at one drum; some drums have none.

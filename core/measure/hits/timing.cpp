@@ -1,6 +1,7 @@
 #include "core/measure/hits/tempo.h"
 #include "core/measure/hits/tempo_search.h"
 
+#include <algorithm>
 #include <cmath>
 
 namespace cask::measure {
@@ -19,9 +20,35 @@ std::vector<PlayedNote> playedNotes(const KitHits& hits) {
     return notes;
 }
 
+namespace {
+
+/// Strokes without those that lie on triplets or thirty-seconds, where a drum plays such: several of its
+/// strokes do, more than would by chance.
+std::vector<int> withoutFinerLines(std::vector<int> strokes, const KitHits& hits, const Tempo& tempo,
+                                   const DrumTiming& drum) {
+    constexpr std::size_t kFewest = 3;
+    constexpr double kMostOffMs = 8;
+    const double mostMs = std::min(kMostOffMs, std::max(4.0, 2 * drum.spreadMs));
+    for (const double perBeat : {3.0, 6.0, 8.0}) {
+        const auto isOnLine = [&](int s) {
+            const double timeS = hits.strokes[static_cast<std::size_t>(s)].timeS - 0.001 * drum.feelMs;
+            const double line = std::round(perBeat * tempo.beatAt(timeS)) / perBeat;
+            return 1000 * std::abs(timeS - tempo.timeOf(line)) <= mostMs;
+        };
+        const auto on = static_cast<std::size_t>(std::count_if(strokes.begin(), strokes.end(), isOnLine));
+        const double chance = 2 * mostMs / (60000 / tempo.bpm / perBeat);
+        if (on >= kFewest && static_cast<double>(on) > 2 * chance * static_cast<double>(strokes.size()))
+            std::erase_if(strokes, isOnLine);
+    }
+    return strokes;
+}
+
+} // namespace
+
 Timing measureTiming(const KitHits& hits, const Tempo& tempo) {
     constexpr double kGross = 4; // times the drum's own spread
     constexpr double kLeastGrossMs = 15;
+    constexpr double kMostGross = 0.25; // of a drum's strokes
     Timing timing;
     timing.errorMs.assign(hits.strokes.size(), 0);
     timing.drums.resize(hits.kit.drums.size());
@@ -49,9 +76,15 @@ Timing measureTiming(const KitHits& hits, const Tempo& tempo) {
         for (const double e : errors)
             off.push_back(std::abs(e - drum.feelMs));
         drum.spreadMs = 1.48 * median(off);
+        const double leastMs = std::max(kLeastGrossMs, kGross * drum.spreadMs);
+        std::vector<int> far;
         for (std::size_t i = 0; i < errors.size(); ++i)
-            if (off[i] > std::max(kLeastGrossMs, kGross * drum.spreadMs))
-                drum.gross.push_back(which[i]);
+            if (off[i] > leastMs)
+                far.push_back(which[i]);
+        drum.gross = withoutFinerLines(far, hits, tempo, drum);
+        // Where so many are off, it is the grid that is wrong for this drum.
+        if (static_cast<double>(drum.gross.size()) > kMostGross * static_cast<double>(errors.size()))
+            drum.gross.clear();
     }
     return timing;
 }

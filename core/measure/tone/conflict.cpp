@@ -107,8 +107,8 @@ std::array<float, kErbBands> addUp(const MixCells& mix, std::size_t everyCell, M
 }
 
 /// Counts one cell for every pair with a track that is near the mix.
-void countCell(const std::vector<float>& power, float mix, std::size_t band, std::vector<std::size_t>& strong,
-               std::vector<PairCount>& pairs) {
+void countCell(const std::vector<float>& power, const std::vector<char>& isOwn, float mix, std::size_t band,
+               std::vector<std::size_t>& strong, std::vector<PairCount>& pairs) {
     const std::size_t count = power.size();
     strong.clear();
     for (std::size_t t = 0; t < count; ++t)
@@ -121,25 +121,31 @@ void countCell(const std::vector<float>& power, float mix, std::size_t band, std
                 continue; // a pair of two strong ones counts once
             PairCount& pair = pairs[std::min(a, t) * count + std::max(a, t)];
             ++pair.either[band];
-            if (isStrong && power[t] > kNear * power[a] && power[a] > kNear * power[t])
+            if (isStrong && isOwn[t] != 0 && isOwn[a] != 0 && power[t] > kNear * power[a] &&
+                power[a] > kNear * power[t])
                 ++pair.both[band];
         }
 }
 
-std::vector<PairCount> countPairs(const MixCells& mix, std::size_t count, std::size_t everyCell,
-                                  const std::array<float, kErbBands>& quiet, std::size_t fromBand,
-                                  std::size_t toBand) {
+std::vector<PairCount> countPairs(const MixCells& mix, const std::vector<MixTrack>& tracks,
+                                  std::size_t everyCell, const std::array<float, kErbBands>& quiet,
+                                  std::size_t fromBand, std::size_t toBand) {
+    const std::size_t count = tracks.size();
+    std::vector<char> isOwn(count);
     std::vector<PairCount> pairs(count * count);
     std::vector<float> power(count);
     std::vector<std::size_t> strong;
-    for (std::size_t cell = 0; cell < mix.cells(); cell += everyCell)
+    for (std::size_t cell = 0; cell < mix.cells(); cell += everyCell) {
+        for (std::size_t t = 0; t < count; ++t)
+            isOwn[t] = tracks[t].isOwn(cell) ? 1 : 0;
         for (std::size_t b = fromBand; b <= toBand; ++b) {
             float sum = 0;
             for (std::size_t t = 0; t < count; ++t)
                 sum += power[t] = mix.power(t, cell, b);
             if (sum > quiet[b])
-                countCell(power, sum, b, strong, pairs);
+                countCell(power, isOwn, sum, b, strong, pairs);
         }
+    }
     return pairs;
 }
 
@@ -151,7 +157,7 @@ MixPicture lookAtMix(const std::vector<MixTrack>& tracks, std::size_t everyCell)
     picture.share.assign(count, {});
     const MixCells mix(tracks);
     const auto quiet = addUp(mix, everyCell, picture);
-    const auto pairs = countPairs(mix, count, everyCell, quiet, 0, kErbBands - 1);
+    const auto pairs = countPairs(mix, tracks, everyCell, quiet, 0, kErbBands - 1);
     for (std::size_t a = 0; a < count; ++a)
         for (std::size_t t = a + 1; t < count; ++t) {
             const PairCount& pair = pairs[a * count + t];
@@ -170,7 +176,7 @@ double conflictShare(const std::vector<MixTrack>& tracks, const Conflict& confli
     const auto quiet = addUp(mix, everyCell, picture);
     const auto from = static_cast<std::size_t>(conflict.fromBand);
     const auto to = static_cast<std::size_t>(conflict.toBand);
-    const auto pairs = countPairs(mix, tracks.size(), everyCell, quiet, from, to);
+    const auto pairs = countPairs(mix, tracks, everyCell, quiet, from, to);
     return pairs[conflict.first * tracks.size() + conflict.second].share(from, to);
 }
 

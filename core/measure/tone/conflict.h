@@ -11,9 +11,16 @@ namespace cask::measure {
 struct MixTrack {
     const BandCells* cells = nullptr;
     std::array<float, kErbBands> gainDb{};
+    /// By cell: whether the track's own drum sounds. A cell that is spill competes with nobody. Empty:
+    /// always.
+    std::vector<bool> own;
+    [[nodiscard]] bool isOwn(std::size_t cell) const {
+        return own.empty() || (cell < own.size() && own[cell]);
+    }
 };
 
-/// Two tracks conflict in a cell in which both are within 6 dB of each other and of the mix.
+/// Two tracks conflict in a cell of both their own in which both are within 6 dB of each other and of the
+/// mix.
 struct Conflict {
     std::size_t first = 0; ///< index into the tracks
     std::size_t second = 0;

@@ -33,15 +33,21 @@ Hump greatest(const Spectrum& s, double fromHz, double toHz) {
     Hump hump;
     if (s.bandDb.empty())
         return hump;
+    constexpr int kSixth = kPointsPerOctave / 6;
+    const int points = static_cast<int>(s.bandDb.size());
     int best = -1;
     for (int i = 0; i < static_cast<int>(s.bandDb.size()); ++i) {
         const double hz = Spectrum::pointHz(i);
         if (hz < fromHz || hz > toHz)
             continue;
         const double excess = excessAt(s, i);
-        if (best < 0 || excess > hump.excessDb) {
+        const bool isTop = i >= kSixth && i + kSixth < points && excess > excessAt(s, i - kSixth) &&
+                           excess > excessAt(s, i + kSixth);
+        // A top goes before the slope of something that lies outside.
+        if (best < 0 || isTop > hump.isTop || (isTop == hump.isTop && excess > hump.excessDb)) {
             best = i;
             hump.excessDb = excess;
+            hump.isTop = isTop;
         }
     }
     hump.hz = Spectrum::pointHz(best);

@@ -6,7 +6,7 @@
 
 namespace cask::measure {
 
-inline constexpr double kBoxFromHz = 250;
+inline constexpr double kBoxFromHz = 280; // under it lies the body of snares and toms
 inline constexpr double kBoxToHz = 500;
 inline constexpr double kHarshFromHz = 2000;
 inline constexpr double kHarshToHz = 5000;
@@ -18,9 +18,11 @@ struct Hump {
     double hz = 0;       ///< where it is greatest; 0 without a spectrum
     double excessDb = 0; ///< there; may be negative: a dip
     double octaves = 0;  ///< width in which it keeps half of the excess
+    bool isTop =
+        false; ///< it is higher than a sixth of an octave to both sides: no slope of what lies outside
 };
 
-/// Boxiness: the greatest hump from 250 to 500 Hz.
+/// Boxiness: the greatest hump from 280 to 500 Hz.
 [[nodiscard]] Hump measureBoxiness(const Spectrum& own);
 /// Harshness: the greatest hump from 2 to 5 kHz of the spectrum as the ear weighs it (ISO 226 at 70 phon).
 [[nodiscard]] Hump measureHarshness(const Spectrum& own);

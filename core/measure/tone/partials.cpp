@@ -10,6 +10,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <functional>
 #include <numeric>
 
 namespace cask::measure {
@@ -22,7 +23,10 @@ constexpr double kPartialDb = 6;    // over the median around it
 constexpr double kStrongDb = 12;    // under the strongest, the fundamental's lowest
 constexpr double kRingLonger = 1.5; // than its surroundings
 constexpr double kRingDb = 10;      // over the median around it, late
-constexpr double kSameHz = 0.03;    // as a share
+constexpr double kSoreDb = 14;      // a ring that stands out so far need not outlast the rest
+constexpr double kOutOfCrowdDb = 4;
+constexpr std::array kHeadModes = {1.594, 2.136, 2.296, 2.653, 2.918};
+constexpr double kSameHz = 0.03; // as a share
 constexpr std::size_t kFewestHits = 2;
 constexpr int kFewestRingHits = 3;
 constexpr double kSureNote = 0.5;  // confidence
@@ -79,46 +83,110 @@ Fundamental fundamentalOf(const std::vector<Partial>& partials, HzRange range,
     return {};
 }
 
-std::vector<Ring> ringsOf(const std::vector<float>& lateDb, const std::vector<HitSpectrum>& each,
-                          const DecayMap& map, const Fundamental& fundamental, HzRange range, double binHz,
-                          double apartHz) {
-    std::vector<Ring> rings;
-    const auto peaks = peaksOf(lateDb, binHz, apartHz, 40, kRingDb);
-    for (const auto& p : peaks) {
-        if (p.db < peaks.front().db - kHeardDb)
-            break;
-        Ring ring;
-        ring.hz = p.bin * binHz;
-        if (fundamental.hz > 0 && std::abs(ring.hz / fundamental.hz - 1) < 2 * kSameHz)
-            continue; // the drum itself
-        if (fundamental.confidence < kSureNote && ring.hz >= range.low && ring.hz <= range.high)
-            continue; // and so this may be
-        // A ring that is struck anew swells and falls: that shows as lines beside it.
-        if (std::any_of(peaks.begin(), peaks.end(), [&](const SpectrumPeak& q) {
+/// Finds rings among what stands out late, and among what stands out by far as long as a hit sounds.
+class RingFinder {
+  public:
+    RingFinder(const std::vector<float>& decayDb, const std::vector<float>& lateDb,
+               const std::vector<HitSpectrum>& each, const DecayMap& map, const Fundamental& fundamental,
+               HzRange range, double binHz, double apartHz)
+        : m_decayDb(decayDb), m_lateDb(lateDb), m_each(each), m_map(map), m_fundamental(fundamental),
+          m_range(range), m_binHz(binHz), m_apartHz(apartHz) {}
+
+    [[nodiscard]] std::vector<Ring> find() {
+        const auto late = peaksOf(m_lateDb, m_binHz, m_apartHz, 40, kRingDb);
+        for (const auto& p : late) {
+            if (p.db < late.front().db - kHeardDb)
+                break;
+            // A ring that is struck anew swells and falls: that shows as lines beside it.
+            const bool isBeside = std::any_of(late.begin(), late.end(), [&](const SpectrumPeak& q) {
                 return q.db > p.db + kBesideDb && std::abs(q.bin / p.bin - 1) < kBesideHz;
-            }))
-            continue;
-        ring.aroundHz = surroundingsOf(map, ring.hz);
-        const auto decay = decayAgainst(map, ring.hz, ring.aroundHz);
+            });
+            if (!isBeside)
+                look(p.bin, kRingLonger);
+        }
+        const double strongestDb = *std::max_element(m_decayDb.begin(), m_decayDb.end());
+        std::vector<std::pair<double, double>> sore; // by bin
+        for (const auto& p : peaksOf(m_decayDb, m_binHz, m_apartHz, 40, kPartialDb)) {
+            sore.emplace_back(p.db - aroundDb(m_decayDb, p.bin, kAround) + (p.db - strongestDb) / 2, p.bin);
+        }
+        for (const auto& [db, bin] : sore)
+            if (db >= kSoreDb && !isModeOfHead(bin * m_binHz) &&
+                db >= crowdAround(bin * m_binHz, sore, 1) + kOutOfCrowdDb)
+                look(bin, 0);
+        for (auto& ring : m_rings)
+            ring.crowdDb = crowdAround(ring.hz, sore, 2);
+        std::sort(m_rings.begin(), m_rings.end(),
+                  [](const Ring& a, const Ring& b) { return a.soreDb() > b.soreDb(); });
+        return std::move(m_rings);
+    }
+
+  private:
+    /// A circular head has modes at these ratios to its note (zeros of the Bessel functions): they are the
+    /// drum's tone.
+    [[nodiscard]] bool isModeOfHead(double hz) const {
+        constexpr double kAsIdeal = 0.025;
+        return m_fundamental.hz > 0 && std::any_of(kHeadModes.begin(), kHeadModes.end(), [&](double ratio) {
+                   return std::abs(hz / (ratio * m_fundamental.hz) - 1) < kAsIdeal;
+               });
+    }
+    /// Of the other partials the one that comes after `rank` others.
+    [[nodiscard]] double crowdAround(double hz, const std::vector<std::pair<double, double>>& sore,
+                                     std::size_t rank) const {
+        std::vector<double> others(rank + 1, 0.0);
+        for (const auto& [db, bin] : sore) {
+            const auto isNear = [&](double other) {
+                return std::abs(bin * m_binHz / other - 1) < 2 * kSameHz;
+            };
+            if (!isNear(hz) && !(m_fundamental.hz > 0 && isNear(m_fundamental.hz)))
+                others.push_back(db);
+        }
+        std::sort(others.begin(), others.end(), std::greater<>());
+        return others[rank];
+    }
+    void look(double bin, double leastLonger) {
+        Ring ring;
+        ring.hz = bin * m_binHz;
+        const auto isNear = [&](double hz, double share) { return std::abs(ring.hz / hz - 1) < share; };
+        if (m_fundamental.hz > 0 && isNear(m_fundamental.hz, 2 * kSameHz))
+            return; // the drum itself
+        if (m_fundamental.confidence < kSureNote && ring.hz >= m_range.low && ring.hz <= m_range.high)
+            return; // and so this may be
+        if (std::any_of(m_rings.begin(), m_rings.end(),
+                        [&](const Ring& r) { return isNear(r.hz, kSameHz / 2); }))
+            return;
+        ring.aroundHz = surroundingsOf(m_map, ring.hz);
+        const auto decay = decayAgainst(m_map, ring.hz, ring.aroundHz);
         if (decay.ms <= 0 || decay.ms > kLongestRingMs || decay.aroundMs <= 0 ||
-            decay.ms < kRingLonger * decay.aroundMs)
-            continue;
+            decay.ms < leastLonger * decay.aroundMs)
+            return;
         ring.decayMs = decay.ms;
         ring.aroundMs = decay.aroundMs;
-        ring.excessDb = p.db - aroundDb(lateDb, p.bin, kAround);
-        for (const auto& hit : each)
+        const auto at = static_cast<std::size_t>(std::lround(bin));
+        ring.excessDb = m_lateDb[at] - aroundDb(m_lateDb, bin, kAround);
+        ring.outDb = m_decayDb[at] - aroundDb(m_decayDb, bin, kAround);
+        ring.levelDb = m_decayDb[at] - *std::max_element(m_decayDb.begin(), m_decayDb.end());
+        for (const auto& hit : m_each)
             if (!hit.late.empty()) {
                 ++ring.hitsLookedAt;
-                ring.hits += isThere(hit.late, binHz, ring.hz, kSameHz, kRingDb / 2) &&
-                             isNew(hit.decay, hit.before, p.bin, kRingOverBeforeDb);
+                const auto& heard = leastLonger > 0 ? hit.late : hit.decay;
+                ring.hits +=
+                    isThere(heard, m_binHz, ring.hz, kSameHz, kRingDb / 2) &&
+                    isNew(hit.decay, hit.before, bin, leastLonger > 0 ? kRingOverBeforeDb : kOverBeforeDb);
             }
         if (ring.hits >= kFewestRingHits && ring.hits >= kRingShare * ring.hitsLookedAt)
-            rings.push_back(ring);
+            m_rings.push_back(ring);
     }
-    std::sort(rings.begin(), rings.end(),
-              [](const Ring& a, const Ring& b) { return a.excessDb > b.excessDb; });
-    return rings;
-}
+
+    const std::vector<float>& m_decayDb;
+    const std::vector<float>& m_lateDb;
+    const std::vector<HitSpectrum>& m_each;
+    const DecayMap& m_map;
+    const Fundamental& m_fundamental;
+    HzRange m_range;
+    double m_binHz;
+    double m_apartHz;
+    std::vector<Ring> m_rings;
+};
 
 } // namespace
 
@@ -194,8 +262,10 @@ Partials measurePartials(const HitMaterial& m, HzRange range) {
     std::sort(found.partials.begin(), found.partials.end(),
               [](const Partial& a, const Partial& b) { return a.hz < b.hz; });
     found.fundamental = fundamentalOf(found.partials, range, each, decayDb, binHz);
-    if (!latePower.empty())
-        found.rings = ringsOf(inDb(latePower), each, map, found.fundamental, range, binHz, apartHz);
+    if (!latePower.empty()) {
+        const auto lateDb = inDb(latePower);
+        found.rings = RingFinder(decayDb, lateDb, each, map, found.fundamental, range, binHz, apartHz).find();
+    }
     return found;
 }
 

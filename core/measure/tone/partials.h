@@ -21,7 +21,7 @@ struct Fundamental {
     double confidence = 0; ///< 0 to 1: how far it stands out, and on how many hits it is there
 };
 
-/// A partial that outlasts its surroundings.
+/// A partial that outlasts its surroundings, or stands out of them by far.
 struct Ring {
     double hz = 0;
     double decayMs = 0;  ///< to fall by 60 dB
@@ -30,6 +30,12 @@ struct Ring {
     int hits = 0;        ///< on which it is heard
     int hitsLookedAt = 0;
     std::vector<double> aroundHz; ///< the surroundings (surroundingsOf)
+    // Of the sound from 30 to 300 ms after the hits:
+    double outDb = 0;   ///< over the median of half an octave to either side
+    double levelDb = 0; ///< against the strongest partial
+    double crowdDb = 0; ///< the same (soreDb) of the third of the other partials
+    /// How much it is heard: what stands out, and is not far softer than the drum's note.
+    [[nodiscard]] double soreDb() const { return outDb + levelDb / 2; }
 };
 
 struct Partials {

@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 namespace cask::measure {
 namespace {
@@ -18,6 +19,7 @@ constexpr double kOutDb = 10;    // over what lies around it
 constexpr double kSameHz = 0.03; // as a share
 constexpr double kLowsHz = 200;
 constexpr int kFewest = 4;
+constexpr double kSlowMs = 600;   // spill of a drum that is struck is over sooner
 constexpr double kIgnoredDb = 10; // hits so much softer, hats for the most part, excite nothing
 constexpr double kOwnMs = 1500;   // a drum's own hit has died away by then
 
@@ -31,42 +33,77 @@ double powerBetween(const std::vector<double>& power, double binHz, double fromH
 
 } // namespace
 
-Sympathy measureSympathy(const HitMaterial& m, double hz) {
+Sympathy measureSympathy(const HitMaterial& m, HzRange range) {
     Sympathy found;
-    if (hz <= 0 || m.frames() == 0)
+    if (m.frames() == 0)
         return found;
     FineSpectrum fine(m.rateHz);
     const double binHz = fine.binHz();
-    // The window spreads a tone by a few bins.
-    const double halfHz = std::max(kSameHz * hz, 2 / (kToS - kFromS));
-    const auto noteOf = [&](const ClearHit& hit, std::vector<double>& power) {
-        const double length = std::min(hit.lengthS, kToS) - kFromS;
-        return length >= kShortestS && fine.add(m, hit.fromS + kFromS, length, power);
+    // What is heard after a hit: as a whole, and in its two halves.
+    struct After {
+        std::vector<double> power, early, late;
+        double halfS = 0;
     };
-    std::vector<double> own;
-    for (const auto& hit : clearHits(m)) {
-        std::vector<double> power;
-        if (noteOf(hit, power))
-            own.push_back(powerToDb(powerBetween(power, binHz, hz - halfHz, hz + halfHz)));
-    }
-    std::vector<double> levels;
-    std::vector<double> shares;
-    for (const auto& hit : clearSpill(m, kOwnMs, kIgnoredDb)) {
-        std::vector<double> power;
-        if (!noteOf(hit, power))
-            continue;
-        ++found.hitsLookedAt;
-        if (!isThere(inDb(power), binHz, hz, std::max(kSameHz, halfHz / hz), kOutDb))
-            continue;
-        ++found.hits;
-        const double note = powerBetween(power, binHz, hz - halfHz, hz + halfHz);
-        levels.push_back(powerToDb(note));
-        shares.push_back(std::min(1.0, note / std::max(1e-30, powerBetween(power, binHz, 20, kLowsHz))));
-    }
-    if (found.hitsLookedAt < kFewest || own.empty() || levels.empty())
+    const auto listen = [&](const ClearHit& hit) -> std::optional<After> {
+        const double length = std::min(hit.lengthS, kToS) - kFromS;
+        After after;
+        after.halfS = length / 2;
+        if (length < kShortestS || !fine.add(m, hit.fromS + kFromS, length, after.power) ||
+            !fine.add(m, hit.fromS + kFromS, length / 2, after.early) ||
+            !fine.add(m, hit.fromS + kFromS + length / 2, length / 2, after.late))
+            return std::nullopt;
+        return after;
+    };
+    std::vector<After> others;
+    std::vector<double> sum;
+    double shortestS = kToS;
+    for (const auto& hit : clearSpill(m, kOwnMs, kIgnoredDb))
+        if (auto after = listen(hit)) {
+            const double energy = powerBetween(after->power, binHz, 20, 1000) + 1e-30;
+            sum.resize(after->power.size(), 0);
+            for (std::size_t k = 0; k < sum.size(); ++k)
+                sum[k] += after->power[k] / energy;
+            shortestS = std::min(shortestS, 2 * after->halfS);
+            others.push_back(std::move(*after));
+        }
+    found.hitsLookedAt = static_cast<int>(others.size());
+    if (found.hitsLookedAt < kFewest)
         return {};
-    found.levelDb = median(levels) - median(own);
-    found.shareOfLows = hz < kLowsHz ? median(shares) : 0;
+    std::vector<double> own;
+    for (const auto& hit : clearHits(m))
+        if (const auto after = listen(hit))
+            own.push_back(powerToDb(powerBetween(after->power, binHz, 20, 1000)));
+    for (const auto& peak : peaksOf(inDb(sum), binHz, 2 / shortestS, range.low, kOutDb / 2)) {
+        const double hz = peak.bin * binHz;
+        if (hz > range.high)
+            continue;
+        std::vector<double> levels;
+        std::vector<double> shares;
+        std::vector<double> decays;
+        for (const auto& after : others) {
+            // The window spreads a tone by a few bins.
+            const double halfHz = std::max(kSameHz * hz, 1 / after.halfS);
+            if (!isThere(inDb(after.power), binHz, hz, std::max(kSameHz, halfHz / hz), kOutDb))
+                continue;
+            const auto around = [&](const std::vector<double>& power) {
+                return powerBetween(power, binHz, hz - halfHz, hz + halfHz);
+            };
+            levels.push_back(powerToDb(around(after.power)));
+            shares.push_back(std::min(
+                1.0, around(after.power) / std::max(1e-30, powerBetween(after.power, binHz, 20, kLowsHz))));
+            const double fallDb = powerToDb(around(after.early)) - powerToDb(around(after.late));
+            decays.push_back(60 * 1000 * after.halfS / std::max(0.5, fallDb));
+        }
+        const auto hits = static_cast<int>(levels.size());
+        if (2 * hits < found.hitsLookedAt || median(decays) < kSlowMs)
+            continue;
+        found.hz = hz;
+        found.hits = hits;
+        found.decayMs = median(decays);
+        found.levelDb = own.empty() ? 0 : median(levels) - median(own);
+        found.shareOfLows = hz < kLowsHz ? median(shares) : 0;
+        return found; // the strongest comes first
+    }
     return found;
 }
 

@@ -2,19 +2,24 @@
 #pragma once
 
 #include <core/measure/hits/hit_material.h>
+#include <core/measure/tone/partials.h>
 
 namespace cask::measure {
 
-/// How a drum's own note sounds after the hits of other drums, in its own microphone.
+/// How a drum sounds on after the hits of other drums, in its own microphone.
 struct Sympathy {
+    double hz = 0;          ///< at which it hums; 0: it does not
+    double decayMs = 0;     ///< of the hum, to fall by 60 dB
     int hits = 0;           ///< hits of other drums after which it is heard
     int hitsLookedAt = 0;   ///< long enough and long after any own hit
-    double levelDb = 0;     ///< median there, against the note on own hits
+    double levelDb = 0;     ///< median there, against own hits at the same time after them
     double shareOfLows = 0; ///< of the power under 200 Hz in the microphone at those times, 0 to 1
 };
 
-/// Looks 100 to 400 ms after the hits of other drums for a peak at the drum's fundamental. Nothing is found
-/// with fewer than four such hits.
-[[nodiscard]] Sympathy measureSympathy(const HitMaterial& material, double fundamentalHz);
+/// Looks 100 to 400 ms after the hits of other drums for a tone within `range` that stands out on at least
+/// half of them and dies away slowly, as a struck drum rings; where there are several, the strongest. It need
+/// not be the note of the own hits: a head hums as it is tuned, a hit bends it. Nothing is found with fewer
+/// than four such hits.
+[[nodiscard]] Sympathy measureSympathy(const HitMaterial& material, HzRange range);
 
 } // namespace cask::measure

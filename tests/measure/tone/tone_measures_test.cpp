@@ -236,12 +236,14 @@ TEST(Sympathy, ADrumThatHumsAlongIsHeard) {
                 add(at + 2, 110, 0.5 * dbToLinear(-30), 0.8);
             m.hits.push_back({at + 2, false, HitClass::Normal, 1, -26});
         }
-        const auto found = measureSympathy(m, 110);
+        const auto found = measureSympathy(m, {45, 200});
         if (!hums) {
             EXPECT_LE(found.hits, 1);
         } else {
             EXPECT_EQ(found.hitsLookedAt, 12);
             EXPECT_GE(found.hits, 11);
+            EXPECT_NEAR(found.hz, 110, 1);
+            EXPECT_NEAR(found.decayMs, 800, 80);
             EXPECT_NEAR(found.levelDb, -30, 1);
             EXPECT_GT(found.shareOfLows, 0.5);
         }

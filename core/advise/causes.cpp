@@ -1,0 +1,90 @@
+#include "core/advise/causes.h"
+
+#include "core/advise/words.h"
+
+#include <algorithm>
+#include <functional>
+
+namespace cask::advise {
+namespace {
+
+using session::Session;
+
+struct Cause {
+    std::string id;
+    std::string words; ///< of the proposal
+    std::function<bool(const Finding&)> isOf;
+    /// The sentence; `names` as a list.
+    std::function<std::string(const std::string& names, const std::vector<const Finding*>&)> tell;
+};
+
+void gather(std::vector<Finding>& findings, const Session& s, const Cause& cause) {
+    std::vector<const Finding*> members;
+    for (const auto& f : findings)
+        if (f.isOpen() && f.proposal && cause.isOf(f))
+            members.push_back(&f);
+    if (members.size() < 2)
+        return;
+    Finding all;
+    all.id = cause.id;
+    all.stage = members.front()->stage;
+    all.severity = Severity::Advice;
+    all.school = members.front()->school;
+    std::vector<std::string> names;
+    std::vector<std::function<Session(Session)>> moves;
+    for (const auto* f : members) {
+        names.push_back(s.nameOf(f->element));
+        moves.push_back(f->proposal->apply);
+        all.weight = std::max(all.weight, f->weight);
+    }
+    all.sentence = cause.tell(listed(names), members);
+    all.numbers = {{"elements", static_cast<double>(members.size()), ""}};
+    all.hearing = Hearing{{}, 0, 8};
+    all.proposal = Proposal{cause.words, [moves](Session x) {
+                                for (const auto& move : moves)
+                                    x = move(std::move(x));
+                                return x;
+                            }};
+    for (auto& f : findings)
+        if (f.isOpen() && f.proposal && cause.isOf(f))
+            f.isFolded = true;
+    findings.push_back(std::move(all));
+}
+
+} // namespace
+
+void gatherByCause(std::vector<Finding>& findings, const Session& s) {
+    gather(findings, s,
+           {"spill-all", "Gates against spill",
+            [](const Finding& f) { return f.id.starts_with("gate-") && f.stage == Stage::Clean; },
+            [](const std::string& names, const std::vector<const Finding*>& gates) {
+                double hits = 0;
+                double kept = 0;
+                double least = -200;
+                double most = 0;
+                for (const auto* f : gates) {
+                    hits += numberOf(*f, "hits");
+                    kept += numberOf(*f, "kept");
+                    least = std::max(least, numberOf(*f, "spill change"));
+                    most = std::min(most, numberOf(*f, "spill change"));
+                }
+                return fmt::format(
+                    "Gates on {} take {:.0f} to {:.0f} dB off the spill there and keep {:.0f} of "
+                    "{:.0f} own hits.",
+                    names, -least, -most, kept, hits);
+            }});
+    gather(findings, s,
+           {"low-cut-all", "High-pass on the overheads",
+            [&](const Finding& f) {
+                return f.id.starts_with("low-cut-") && s.element(f.element) != nullptr &&
+                       s.element(f.element)->role == Role::Overhead;
+            },
+            [](const std::string& names, const std::vector<const Finding*>& cuts) {
+                return fmt::format(
+                    "The drums in {} have microphones of their own: high-passes at {:.0f} Hz take "
+                    "{:.1f} dB off them there.",
+                    names, numberOf(*cuts.front(), "corner"), -numberOf(*cuts.front(), "spill change"));
+            }});
+}
+
+} // namespace cask::advise
