@@ -3,6 +3,7 @@
 #include "core/advise/words.h"
 
 #include <algorithm>
+#include <cmath>
 #include <functional>
 
 namespace cask::advise {
@@ -52,6 +53,48 @@ void gather(std::vector<Finding>& findings, const Session& s, const Cause& cause
 }
 
 } // namespace
+
+void joinRings(std::vector<Finding>& findings, const Session& s, const HitAnalysis& hits) {
+    constexpr double kSame = 0.01;
+    const auto drumOf = [&](const Finding& f) {
+        const int input = hits.inputOf(f.element);
+        const auto& drums = hits.hits.kit.drumOf;
+        return input < 0 || drums.size() <= static_cast<std::size_t>(input)
+                   ? -1
+                   : drums[static_cast<std::size_t>(input)];
+    };
+    const auto hzOf = [](const Finding& f) { return f.numbers.front().value; };
+    for (std::size_t i = 0; i < findings.size(); ++i) {
+        auto& first = findings[i];
+        if (!first.id.starts_with("ring-") || drumOf(first) < 0 ||
+            hits.elementOf(drumOf(first)) != first.element)
+            continue;
+        for (std::size_t j = 0; j < findings.size(); ++j) {
+            const auto& second = findings[j];
+            if (j == i || !second.id.starts_with("ring-") || drumOf(second) != drumOf(first) ||
+                second.element == first.element || std::abs(hzOf(second) / hzOf(first) - 1) > kSame)
+                continue;
+            first.sentence +=
+                fmt::format(" {} hears it too and gets a cut of its own.", s.nameOf(second.element));
+            first.proposal->apply = [one = first.proposal->apply, other = second.proposal->apply](Session x) {
+                return other(one(std::move(x)));
+            };
+        }
+    }
+    // What another drum rings with more is heard from there.
+    const auto soreOf = [](const Finding& f) { return numberOf(f, "out") + numberOf(f, "level") / 2; };
+    std::vector<std::string> gone;
+    for (const auto& f : findings)
+        if (f.id.starts_with("ring-") && drumOf(f) >= 0 &&
+            (hits.elementOf(drumOf(f)) != f.element ||
+             std::any_of(findings.begin(), findings.end(), [&](const Finding& other) {
+                 return other.id.starts_with("ring-") && drumOf(other) >= 0 && drumOf(other) != drumOf(f) &&
+                        std::abs(hzOf(other) / hzOf(f) - 1) < kSame && soreOf(other) > soreOf(f);
+             })))
+            gone.push_back(f.id);
+    std::erase_if(findings,
+                  [&](const Finding& f) { return std::find(gone.begin(), gone.end(), f.id) != gone.end(); });
+}
 
 void gatherByCause(std::vector<Finding>& findings, const Session& s) {
     gather(findings, s,

@@ -1,4 +1,5 @@
 #include "core/advise/advise.h"
+#include "core/advise/causes.h"
 #include "core/advise/tone_moves.h"
 #include "core/advise/words.h"
 #include "core/dsp/eq_design.h"
@@ -365,13 +366,21 @@ class ToneFindings {
         double hz = measure::findLowCut(own, m_tone.spectra.spill, m_style.lowCutLossDb).hz;
         if (m_tone.isNoteSure())
             hz = std::min(hz, kUnderFundamental * fundamental.hz);
+        // The gentle slope reaches further up than the steep one that the search goes by.
+        const auto cornerAt = [&](double at) {
+            band.frequencyHz = std::floor(at);
+            return changeDb(own, band);
+        };
+        constexpr double kLowestHz = 25;
+        const double step = std::exp2(-1.0 / 12);
+        while (hz >= kLowestHz && -cornerAt(hz) > m_style.lowCutLossDb)
+            hz *= step;
         hz = std::floor(hz);
-        if (hz < 25 || m_tone.spectra.spillHits == 0 || doneDb(hz / 2) < -6)
+        if (hz < kLowestHz || m_tone.spectra.spillHits == 0 || doneDb(hz / 2) < -6)
             return;
-        band.frequencyHz = hz;
+        const double ownDb = cornerAt(hz);
         const double spillDb = changeDb(m_tone.spectra.spill, band);
-        const double ownDb = changeDb(own, band);
-        if (spillDb > -kWorthDb || -ownDb > m_style.lowCutLossDb || ownDb < spillDb + kWorthDb)
+        if (spillDb > -kWorthDb || ownDb < spillDb + kWorthDb)
             return;
         auto found = finding(
             fmt::format("low-cut-{}", m_tone.element), Severity::Advice,
@@ -391,50 +400,6 @@ class ToneFindings {
     const HouseStyle& m_style;
     std::vector<dsp::SvfCoefficients> m_now;
 };
-
-/// Two microphones of one drum that hear the same ring are one finding with a move in each. What only the
-/// second hears is its place, no ring of the drum.
-void joinRings(std::vector<Finding>& findings, const Session& s, const HitAnalysis& hits) {
-    constexpr double kSame = 0.01;
-    const auto drumOf = [&](const Finding& f) {
-        const int input = hits.inputOf(f.element);
-        const auto& drums = hits.hits.kit.drumOf;
-        return input < 0 || drums.size() <= static_cast<std::size_t>(input)
-                   ? -1
-                   : drums[static_cast<std::size_t>(input)];
-    };
-    const auto hzOf = [](const Finding& f) { return f.numbers.front().value; };
-    for (std::size_t i = 0; i < findings.size(); ++i) {
-        auto& first = findings[i];
-        if (!first.id.starts_with("ring-") || drumOf(first) < 0 ||
-            hits.elementOf(drumOf(first)) != first.element)
-            continue;
-        for (std::size_t j = 0; j < findings.size(); ++j) {
-            const auto& second = findings[j];
-            if (j == i || !second.id.starts_with("ring-") || drumOf(second) != drumOf(first) ||
-                second.element == first.element || std::abs(hzOf(second) / hzOf(first) - 1) > kSame)
-                continue;
-            first.sentence +=
-                fmt::format(" {} hears it too and gets a cut of its own.", s.nameOf(second.element));
-            first.proposal->apply = [one = first.proposal->apply, other = second.proposal->apply](Session x) {
-                return other(one(std::move(x)));
-            };
-        }
-    }
-    // What another drum rings with more is heard from there.
-    const auto soreOf = [](const Finding& f) { return numberOf(f, "out") + numberOf(f, "level") / 2; };
-    std::vector<std::string> gone;
-    for (const auto& f : findings)
-        if (f.id.starts_with("ring-") && drumOf(f) >= 0 &&
-            (hits.elementOf(drumOf(f)) != f.element ||
-             std::any_of(findings.begin(), findings.end(), [&](const Finding& other) {
-                 return other.id.starts_with("ring-") && drumOf(other) >= 0 && drumOf(other) != drumOf(f) &&
-                        std::abs(hzOf(other) / hzOf(f) - 1) < kSame && soreOf(other) > soreOf(f);
-             })))
-            gone.push_back(f.id);
-    std::erase_if(findings,
-                  [&](const Finding& f) { return std::find(gone.begin(), gone.end(), f.id) != gone.end(); });
-}
 
 } // namespace
 

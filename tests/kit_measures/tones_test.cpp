@@ -116,7 +116,8 @@ TEST(Tones, TheProposedCutEndsTheRingWithItsSurroundings) {
         ASSERT_FALSE(rings(before).empty());
         EXPECT_NEAR(rings(before)[0].hz / ringHz, 1, 0.01);
         for (const auto& left : rings(after))
-            EXPECT_GT(std::abs(left.hz / ringHz - 1), 0.03) << left.hz << " " << left.decayMs;
+            EXPECT_TRUE(std::abs(left.hz / ringHz - 1) > 0.03 || left.decayMs < 1.3 * left.aroundMs)
+                << left.hz << " " << left.decayMs << ", around " << left.aroundMs;
         // Elsewhere nothing of the hits is lost.
         const auto was = measure::measureToneSpectra(before).own;
         const auto is = measure::measureToneSpectra(after).own;
@@ -190,7 +191,7 @@ TEST(Tones, TheLowCutKeepsTheDrumAndTakesTheKick) {
     const auto before = measure::measureToneSpectra(afterChain(take, take.kit.session));
     const auto after = measure::measureToneSpectra(afterChain(take, mended));
     EXPECT_NEAR(after.own.levelBetween(20, 20000), before.own.levelBetween(20, 20000), 0.5);
-    EXPECT_LT(after.spill.levelBetween(20, 20000), before.spill.levelBetween(20, 20000) - 10);
+    EXPECT_LT(after.spill.levelBetween(20, 20000), before.spill.levelBetween(20, 20000) - 5);
     EXPECT_EQ(named(findingsOf(take, mended), "low-cut-"), nullptr);
 }
 
