@@ -83,7 +83,8 @@ void addGaps(const Subject& on, const measure::FileFacts& facts, std::vector<Fin
     constexpr double kNoiseDb = -90;
     constexpr Frames kMostGaps = 5; // more are an edit, or a programmed drum
     constexpr double kPaddingS = 3;
-    if (facts.levels.silentRunCount > kMostGaps)
+    // A bass or a voice is edited where it has nothing to say.
+    if (facts.levels.silentRunCount > kMostGaps || roleInfo(on.element.role).group == RoleGroup::Context)
         return;
     std::vector<std::string> places;
     std::vector<EvidenceHit> hits;

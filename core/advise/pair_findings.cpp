@@ -197,41 +197,43 @@ std::optional<Finding> overheadFlip(const Session& s, const HouseStyle& style, I
     return f;
 }
 
-/// A drum that is heard from above and stands against an overhead as no other such drum does. Kicks are heard
-/// from the other side: they say nothing here.
-std::optional<Finding> oddOne(const HitAnalysis& hits, const Element& overhead,
-                              const std::vector<const PairOpinion*>& drums) {
+/// Drums that are heard from above and stand against an overhead as the others do not: both are above the
+/// heads, so what is inverted is the odd one, unless all others are. Kicks are heard from the other side: they
+/// say nothing here.
+std::vector<Finding> oddOnes(const HitAnalysis& hits, const Element& overhead,
+                             const std::vector<const PairOpinion*>& drums) {
     constexpr double kSure = 0.6;
-    constexpr std::size_t kFewest = 3;
-    std::vector<const PairOpinion*> sure;
+    std::vector<const PairOpinion*> alike;
+    std::vector<const PairOpinion*> odd;
     for (const auto* d : drums)
-        if (const Role role = d->first().role; d->pair().alignment.confidence >= kSure &&
-                                               roleInfo(role).group == RoleGroup::Shells &&
-                                               role != Role::KickIn && role != Role::KickOut)
-            sure.push_back(d);
-    const auto isInverted = [](const PairOpinion* d) { return d->pair().alignment.isInverted; };
-    const auto inverted = static_cast<std::size_t>(std::count_if(sure.begin(), sure.end(), isInverted));
-    if (sure.size() < kFewest || (inverted != 1 && inverted + 1 != sure.size()))
-        return std::nullopt;
-    const PairOpinion* odd = *std::find_if(sure.begin(), sure.end(),
-                                           [&](const auto* d) { return isInverted(d) == (inverted == 1); });
+        if (const Role role = d->first().role;
+            d->pair().alignment.confidence >= kSure && roleInfo(role).group == RoleGroup::Shells &&
+            role != Role::KickIn && role != Role::KickOut && role != Role::SubKick)
+            (d->pair().alignment.isInverted ? odd : alike).push_back(d);
+    if (alike.size() == 1 && odd.size() > 1)
+        std::swap(alike, odd);
+    std::vector<Finding> findings;
+    if (alike.empty() || odd.size() > alike.size())
+        return findings;
     std::vector<std::string> others;
-    for (const auto* d : sure)
-        if (d != odd)
-            others.push_back(d->first().name);
-    Finding f;
-    f.id = fmt::format("inverted-{}", odd->first().id);
-    f.element = odd->first().id;
-    f.severity = Severity::Advice;
-    f.sentence = fmt::format("{} has inverted polarity against {}, unlike {}.", odd->first().name,
-                             overhead.name, listed(others));
-    f.numbers = {{"sure", 100 * odd->pair().alignment.confidence, "%"}};
-    f.hearing = hearingOf(hits, odd->pair());
-    f.proposal = Proposal{"Invert polarity, " + odd->first().name,
-                          [movers = drumOf(hits, odd->first().id)](Session x) {
-                              return moved(std::move(x), movers, {true, 0, 0});
-                          }};
-    return f;
+    for (const auto* d : alike)
+        others.push_back(d->first().name);
+    for (const auto* d : odd) {
+        Finding f;
+        f.id = fmt::format("inverted-{}", d->first().id);
+        f.element = d->first().id;
+        f.severity = Severity::Advice;
+        f.sentence = fmt::format("{} has inverted polarity against {}, unlike {}.", d->first().name,
+                                 overhead.name, listed(others));
+        f.numbers = {{"sure", 100 * d->pair().alignment.confidence, "%"}};
+        f.hearing = hearingOf(hits, d->pair());
+        f.proposal = Proposal{"Invert polarity, " + d->first().name,
+                              [movers = drumOf(hits, d->first().id)](Session x) {
+                                  return moved(std::move(x), movers, {true, 0, 0});
+                              }};
+        findings.push_back(std::move(f));
+    }
+    return findings;
 }
 
 } // namespace
@@ -258,9 +260,9 @@ std::vector<Finding> pairFindings(const Session& s, const KitMeasures& measures,
             byOverhead[opinion.pair().second].push_back(&opinion);
     std::map<Id, bool> isOdd; // drums: turned first, the rest is judged then
     for (const auto& [overhead, drums] : byOverhead)
-        if (auto f = oddOne(hits, *s.element(overhead), drums))
-            if (!std::exchange(isOdd[f->element], true))
-                findings.push_back(std::move(*f));
+        for (auto& f : oddOnes(hits, *s.element(overhead), drums))
+            if (!std::exchange(isOdd[f.element], true))
+                findings.push_back(std::move(f));
     std::map<Id, bool> isFlipped;
     for (const auto& [overhead, drums] : byOverhead)
         if (auto f = overheadFlip(s, style, overhead, drums)) {

@@ -89,8 +89,11 @@ std::vector<double> findFileLags(const KitModel& kit, std::span<const HitInput> 
             const auto second = static_cast<std::size_t>(drum.inputs[k]);
             const auto peak = sharpPeak(times[second], times[static_cast<std::size_t>(drum.inputs.front())],
                                         kNaturalCloseS);
-            if (lags[second] == 0 && peak && std::abs(*peak) > kNaturalPartnerS)
-                lags[second] = *peak;
+            // Against the first as it is put right.
+            const double lag =
+                peak ? *peak + lags[static_cast<std::size_t>(drum.inputs.front())] : 0;
+            if (lags[second] == 0 && std::abs(lag) > kNaturalPartnerS)
+                lags[second] = lag;
         }
     // When most were aside, it is the few others that are.
     const auto aside = std::count_if(lags.begin(), lags.end(), [](double l) { return l != 0; });
