@@ -50,9 +50,9 @@ struct HouseStyle {
     ToneSchool toneSchool = ToneSchool::Narrow;
     double lowCutLossDb = 0.5; ///< of own hits' energy, at most
     // Humps that are still fine, a little over what two packages of sampled drums have.
-    double boxKickDb = 6; ///< from 280 to 500 Hz (measure::measureBoxiness)
-    double boxSnareDb = 14;
-    double boxTomDb = 13;
+    double boxKickDb = 7; ///< from 280 to 500 Hz (measure::measureBoxiness)
+    double boxSnareDb = 12.5;
+    double boxTomDb = 12.5;
     double harshKickDb = 29; ///< from 2 to 5 kHz (measure::measureHarshness): a beater clicks there
     double harshSnareDb = 23;
     double harshTomDb = 25;

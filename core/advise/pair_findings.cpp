@@ -198,8 +198,8 @@ std::optional<Finding> overheadFlip(const Session& s, const HouseStyle& style, I
 }
 
 /// Drums that are heard from above and stand against an overhead as the others do not: both are above the
-/// heads, so what is inverted is the odd one, unless all others are. Kicks are heard from the other side: they
-/// say nothing here.
+/// heads, so what is inverted is the odd one, unless all others are. Kicks are heard from the other side:
+/// they say nothing here.
 std::vector<Finding> oddOnes(const HitAnalysis& hits, const Element& overhead,
                              const std::vector<const PairOpinion*>& drums) {
     constexpr double kSure = 0.6;

@@ -173,19 +173,21 @@ class Room:
         return filtered(h, *shape), straight / SOUND
 
 
-def plant(rng, count, mics, length_s):
-    """Faults for a take: no two of a kind in one microphone, at most two in any."""
+def plant(rng, count, mics, length_s, struck):
+    """Faults for a take, one in a microphone. What nobody strikes can hum or be dead, but not be late or boxy."""
     close = [m for m in mics if m in CLOSE]
     shells = [m for m in close if CLOSE[m] in ("kick", "snare", "rack", "floor")]
-    toms = [m for m in close if m in ("rack", "floor")]
+    all_toms = [m for m in close if m in ("rack", "floor")]
+    close = [m for m in close if CLOSE[m] in struck]
+    toms = [m for m in all_toms if m in struck]
     kinds = ["clip", "clip", "dc", "late", "late", "polarity", "polarity", "mute", "ring", "box", "tom_hum", "hum"]
     faults, used = [], {}
     for kind in rng.permutation(kinds):
         if len(faults) == count:
             break
-        pool = {"ring": ["snare_top"], "box": [m for m in shells if m.startswith("kick_in") or m in toms], "tom_hum": toms,
+        pool = {"ring": ["snare_top"], "box": ["kick_in"] + toms, "tom_hum": all_toms,
                 "hum": shells, "late": [m for m in close if m not in ("kick_out", "snare_bottom")] + ["over_r"],
-                "polarity": ["snare_bottom", "over_r"] + toms, "mute": toms + ["hat"]}.get(kind, close)
+                "polarity": ["snare_bottom", "over_r"] + toms, "mute": all_toms + ["hat"]}.get(kind, close)
         pool = [m for m in pool if m in mics and used.get(m, 0) == 0]
         if not pool:
             continue
@@ -230,7 +232,7 @@ def record(index, salt, font, out, twin, alone, least_s):
     kit, room = Kit(rng, sampler), Room(rng, mics)
     n = int((end + 2) * RATE)
     size = fft.next_fast_len(n + 2 * RATE, real=True)
-    faults = plant(rng, 5, mics, end)
+    faults = plant(rng, 5, mics, end, {s[0] for s in strokes})
     rings = [f for f in faults if f["kind"] == "ring"]
     dry, ringing = {d: np.zeros(size) for d in DRUMS}, np.zeros(size)
     played = {d: [] for d in DRUMS}
@@ -256,7 +258,7 @@ def record(index, salt, font, out, twin, alone, least_s):
     truth = dict(session=f"take{index:02}", font=Path(font).name, groove=groove, tempo_bpm=round(tempo, 3), sample_rate=RATE,
                  stems={}, elements={}, bleed={}, problems=[])
     inverted_below = rng.random() < 0.4  # an untouched snare bottom is the other way round
-    heard, alone_in, ways, rests = {}, {}, {}, {}
+    heard, alone_in, ways, rests, own_peak = {}, {}, {}, {}, {}
     for m in mics:
         own = CLOSE.get(m)
         wanted = rng.uniform(-9, -4) if own else rng.uniform(-12, -7)
@@ -283,6 +285,7 @@ def record(index, salt, font, out, twin, alone, least_s):
         noise = (noise + 3 * filtered(noise, pass_of("low", 300)))
         noise *= lin(rng.uniform(-78, -64)) / noise.std()
         headroom = min(1.0, lin(-1.5) / np.abs(acc).max())
+        own_peak[m] = float(lin(wanted) * headroom)  # of an accent
         ways.update({(d, m): (ways[d, m][0] * headroom, ways[d, m][1]) for d in DRUMS})
         heard[m], rests[m] = acc * headroom + noise, (own_part * headroom, (acc - own_part) * headroom + noise)
         truth["bleed"][m] = {d: b for d, b in bleed.items() if played[d]}
@@ -322,7 +325,7 @@ def record(index, salt, font, out, twin, alone, least_s):
                         k = np.arange(int(1.3 * f["t60_s"] * RATE)) / RATE
                         at = int((t + .004) * RATE)
                         tone = np.sin(2 * np.pi * f["freq_hz"] * k) * 10 ** (-3 * k / f["t60_s"]) * (1 - np.exp(-k / .012))
-                        tone *= np.abs(rests[m][0]).max() * lin(f["level_db"] + less + level)
+                        tone *= own_peak[m] * lin(f["level_db"] + less + level)
                         x[at:at + len(tone)] += tone[:max(0, len(x) - at)]
             elif kind == "hum":
                 k = 2 * np.pi * f["freq_hz"] * np.arange(len(x)) / RATE

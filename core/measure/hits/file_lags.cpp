@@ -90,8 +90,7 @@ std::vector<double> findFileLags(const KitModel& kit, std::span<const HitInput> 
             const auto peak = sharpPeak(times[second], times[static_cast<std::size_t>(drum.inputs.front())],
                                         kNaturalCloseS);
             // Against the first as it is put right.
-            const double lag =
-                peak ? *peak + lags[static_cast<std::size_t>(drum.inputs.front())] : 0;
+            const double lag = peak ? *peak + lags[static_cast<std::size_t>(drum.inputs.front())] : 0;
             if (lags[second] == 0 && std::abs(lag) > kNaturalPartnerS)
                 lags[second] = lag;
         }

@@ -9,7 +9,8 @@
 namespace cask::measure {
 namespace {
 
-constexpr double kAside = 2.6;
+constexpr double kBoxAside = 1.7;
+constexpr double kHarshAside = 2.6;
 constexpr double kRank = 0.4;
 constexpr int kHalfHere = kPointsPerOctave / 4;
 constexpr int kHalfAside = 2 * kPointsPerOctave / 5;
@@ -23,13 +24,14 @@ double floorAt(const Spectrum& s, int point, int half) {
     return quantile(around, kRank);
 }
 
-double excessAt(const Spectrum& s, int point) {
-    const int aside = static_cast<int>(std::lround(std::log2(kAside) * kPointsPerOctave));
+double excessAt(const Spectrum& s, int point, double ratio) {
+    const int aside = static_cast<int>(std::lround(std::log2(ratio) * kPointsPerOctave));
+    const int half = std::min(kHalfAside, aside / 2);
     return floorAt(s, point, kHalfHere) -
-           0.5 * (floorAt(s, point - aside, kHalfAside) + floorAt(s, point + aside, kHalfAside));
+           0.5 * (floorAt(s, point - aside, half) + floorAt(s, point + aside, half));
 }
 
-Hump greatest(const Spectrum& s, double fromHz, double toHz) {
+Hump greatest(const Spectrum& s, double fromHz, double toHz, double aside) {
     Hump hump;
     if (s.bandDb.empty())
         return hump;
@@ -40,9 +42,9 @@ Hump greatest(const Spectrum& s, double fromHz, double toHz) {
         const double hz = Spectrum::pointHz(i);
         if (hz < fromHz || hz > toHz)
             continue;
-        const double excess = excessAt(s, i);
-        const bool isTop = i >= kSixth && i + kSixth < points && excess > excessAt(s, i - kSixth) &&
-                           excess > excessAt(s, i + kSixth);
+        const double excess = excessAt(s, i, aside);
+        const bool isTop = i >= kSixth && i + kSixth < points && excess > excessAt(s, i - kSixth, aside) &&
+                           excess > excessAt(s, i + kSixth, aside);
         // A top goes before the slope of something that lies outside.
         if (best < 0 || isTop > hump.isTop || (isTop == hump.isTop && excess > hump.excessDb)) {
             best = i;
@@ -54,9 +56,9 @@ Hump greatest(const Spectrum& s, double fromHz, double toHz) {
     int low = best;
     int high = best;
     const double half = hump.excessDb / 2;
-    while (low > 0 && excessAt(s, low - 1) > half)
+    while (low > 0 && excessAt(s, low - 1, aside) > half)
         --low;
-    while (high + 1 < static_cast<int>(s.bandDb.size()) && excessAt(s, high + 1) > half)
+    while (high + 1 < static_cast<int>(s.bandDb.size()) && excessAt(s, high + 1, aside) > half)
         ++high;
     hump.octaves = static_cast<double>(high - low + 1) / kPointsPerOctave;
     return hump;
@@ -72,11 +74,11 @@ Spectrum filtered(const Spectrum& spectrum, const std::function<double(double hz
 }
 
 Hump measureBoxiness(const Spectrum& own) {
-    return greatest(own, kBoxFromHz, kBoxToHz);
+    return greatest(own, kBoxFromHz, kBoxToHz, kBoxAside);
 }
 
 Hump measureHarshness(const Spectrum& own) {
-    return greatest(filtered(own, earWeightDb), kHarshFromHz, kHarshToHz);
+    return greatest(filtered(own, earWeightDb), kHarshFromHz, kHarshToHz, kHarshAside);
 }
 
 } // namespace cask::measure

@@ -13,7 +13,8 @@ inline constexpr double kHarshToHz = 5000;
 
 /// How far a spectrum rises over its surroundings. Levels are taken between the drum's own partials (the 40 %
 /// rank of the 1/24 octave bands of half an octave), so that a strong partial is no hump; the surroundings
-/// are the mean of the levels 1.4 octaves (a factor of 2.6) below and above, read likewise.
+/// are the mean of the levels below and above, read likewise: a factor of 1.7 away for boxiness, where the
+/// slope of the lows is not far, of 2.6 for harshness.
 struct Hump {
     double hz = 0;       ///< where it is greatest; 0 without a spectrum
     double excessDb = 0; ///< there; may be negative: a dip
