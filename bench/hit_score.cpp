@@ -1,11 +1,15 @@
 // Scores the hit analysis on made-up takes whose truth is known. Arguments: indices of takes (default: all;
-// 48 and more: the demo kit with other seeds), or "salt N" for takes that no test has.
+// 48 and more: the demo kit with other seeds), or "salt N" for takes that no test has. With "--takes DIR":
+// hits, faults and findings on folders of sampled takes (tests/takes/make_takes.py); "--gates" also renders
+// gates,
+// "--least F" fails where F of the hits at 10 ms is less or a fault is found where none is.
 #include "tests/support/hit_score.h"
 
 #include "core/base/worker_pool.h"
 #include "core/measure/hits/kit_hits.h"
 #include "core/measure/hits/tempo.h"
 #include "tests/support/random_take.h"
+#include "tests/support/takes_score.h"
 
 #include <fmt/format.h>
 
@@ -15,8 +19,32 @@
 #include <map>
 #include <mutex>
 
+namespace {
+
+int scoreFolder(int argc, char** argv) {
+    bool gates = false;
+    double least = 0;
+    for (int i = 3; i < argc; ++i) {
+        gates = gates || std::string_view(argv[i]) == "--gates";
+        if (std::string_view(argv[i]) == "--least" && i + 1 < argc)
+            least = std::atof(argv[i + 1]);
+    }
+    try {
+        const auto score = cask::test::scoreTakes(argv[2], gates);
+        fmt::print("{}", score.text());
+        return score.hits.f() >= least && (least == 0 || score.falseFaults.empty()) ? 0 : 1;
+    } catch (const std::exception& problem) {
+        fmt::print(stderr, "{}\n", problem.what());
+        return 2;
+    }
+}
+
+} // namespace
+
 int main(int argc, char** argv) {
     using namespace cask;
+    if (argc > 2 && std::string_view(argv[1]) == "--takes")
+        return scoreFolder(argc, argv);
     const bool isSalted = argc == 3 && std::string_view(argv[1]) == "salt";
     const auto recipes = isSalted ? test::takeRecipes(static_cast<unsigned long long>(std::atoll(argv[2])))
                                   : test::takeRecipes();

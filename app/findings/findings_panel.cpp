@@ -23,7 +23,7 @@ FindingsPanel::FindingsPanel(const Desk& desk, QWidget* parent)
       m_empty(new QLabel(this)), m_scroll(new QScrollArea(this)),
       m_find(new QPushButton(tr("Find the file"), this)),
       m_accept(new QPushButton(tr("Use it as it is now"), this)),
-      m_clear(new QPushButton(tr("Clear notes"), this)) {
+      m_clear(new QPushButton(tr("Clear notes"), this)), m_small(new QPushButton(this)) {
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Findings"));
     auto* layout = new QVBoxLayout(this);
@@ -64,6 +64,10 @@ FindingsPanel::FindingsPanel(const Desk& desk, QWidget* parent)
     m_accept->setToolTip(tr("The file has changed since it was imported. This takes it as it is now."));
     connect(m_accept, &QPushButton::clicked, this, &FindingsPanel::acceptFile);
     actions->addWidget(m_clear);
+    actions->addWidget(m_small);
+    m_small->setCheckable(true);
+    m_small->setToolTip(tr("Findings that change little, and those that another one stands for"));
+    connect(m_small, &QPushButton::toggled, this, &FindingsPanel::refresh);
     actions->addStretch();
     layout->addLayout(actions);
 
@@ -97,17 +101,25 @@ std::vector<const advise::Finding*> FindingsPanel::shown() const {
     const auto& document = m_desk.document;
     const bool isWholeKit = m_scope->chosen() == 1;
     std::vector<const advise::Finding*> list;
+    // Whoever looks at one element alone has asked for all of it.
+    const auto isHidden = [&](const advise::Finding& f) {
+        return f.isFolded && isWholeKit && !m_small->isChecked();
+    };
     for (const auto& f : m_desk.findings.findings())
-        if (isWholeKit || f.element == document.selected() ||
-            (f.element == session::kNoId && f.stage == document.stage()))
+        if (isHidden(f))
+            continue;
+        else if (isWholeKit || f.element == document.selected() ||
+                 (f.element == session::kNoId && f.stage == document.stage()))
             list.push_back(&f);
-    // What is open at the stage on the bench first, then what is open elsewhere, notes, and what was laid
-    // aside.
+    // What is open at the stage on the bench first, then what is open elsewhere, small ones, notes, and what
+    // was laid aside.
     const auto rank = [&](const advise::Finding* f) {
         if (f->dismissal)
-            return 3;
-        if (!f->isOpen())
+            return 4;
+        if (f->isFolded)
             return 2;
+        if (!f->isOpen())
+            return 3;
         return f->stage == document.stage() ? 0 : 1;
     };
     std::stable_sort(list.begin(), list.end(),
@@ -129,6 +141,10 @@ void FindingsPanel::refresh() {
     m_notes->setVisible(!document.notes().isEmpty());
     m_clear->setVisible(!document.notes().isEmpty());
     const auto* state = m_desk.analyst.element(id);
+    const auto& all = m_desk.findings.findings();
+    const auto folded = std::count_if(all.begin(), all.end(), [](const auto& f) { return f.isFolded; });
+    m_small->setVisible(m_scope->chosen() == 1 && folded > 0);
+    m_small->setText(m_small->isChecked() ? tr("Hide small ones") : tr("%1 small ones").arg(folded));
     m_find->setVisible(state != nullptr && state->isMissing);
     m_accept->setVisible(state != nullptr && state->isChanged);
     const bool isMeasuring = m_desk.analyst.isBusy() || m_desk.hits.isBusy() || m_desk.findings.isBusy();

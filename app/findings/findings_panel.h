@@ -29,6 +29,7 @@ class FindingsPanel : public QWidget {
     [[nodiscard]] const std::vector<FindingRow*>& rows() const { return m_rows; }
     [[nodiscard]] FindingRow* currentRow() const;
     [[nodiscard]] ChoiceRow& scope() const { return *m_scope; }
+    [[nodiscard]] QPushButton& smallOnes() const { return *m_small; }
     void setCurrent(const std::string& id);
 
   signals:
@@ -60,6 +61,7 @@ class FindingsPanel : public QWidget {
     QPushButton* m_find;
     QPushButton* m_accept;
     QPushButton* m_clear;
+    QPushButton* m_small; ///< shows what is folded
     std::vector<FindingRow*> m_rows;
     std::string m_current;
     QString m_built; // what the rows were built of

@@ -192,6 +192,56 @@ TEST_F(AdviseTest, GapsInARecordingAreFaultsGapsOfAProgrammedDrumAreNot) {
     EXPECT_TRUE(run().empty());
 }
 
+TEST_F(AdviseTest, OneSideThatIsLateOrInvertedIsPutRightAlone) {
+    auto over = *m_session.elements[3];
+    over.channels.push_back({m_files[3], 1});
+    m_session.elements[3] = over;
+    m_hits->hits.sideLags.resize(4);
+    m_hits->hits.sideLags[3] = {1, 0.024};
+    auto f = only();
+    EXPECT_EQ(f.severity, Severity::Fault);
+    EXPECT_TRUE(says(f, "The right side of Over is 24.0 ms late")) << f.sentence;
+    EXPECT_NEAR(inputAfter(f, m_ids[3]).rightShiftMs, -24, 1e-9);
+    EXPECT_DOUBLE_EQ(inputAfter(f, m_ids[3]).shiftMs, 0);
+    m_hits->hits.sideLags[3] = {0, -0.017};
+    f = only();
+    EXPECT_TRUE(says(f, "The left side of Over is 17.0 ms early")) << f.sentence;
+    const auto after = inputAfter(f, m_ids[3]);
+    EXPECT_NEAR(session::shiftMsOf(after, 0), 17, 1e-9);
+    EXPECT_NEAR(session::shiftMsOf(after, 1), 0, 1e-9) << "the right one stays where it is";
+    m_hits->hits.sideLags[3] = {};
+    m_measures.sides = {{m_ids[3], 3, true, 0.8}};
+    f = only();
+    EXPECT_TRUE(says(f, "One side of Over has inverted polarity")) << f.sentence;
+    EXPECT_FALSE(session::isInverted(inputAfter(f, m_ids[3]), 0));
+    EXPECT_TRUE(session::isInverted(inputAfter(f, m_ids[3]), 1));
+    m_measures.sides = {{m_ids[3], 3, false, 0.8}};
+    EXPECT_TRUE(run().empty());
+}
+
+TEST_F(AdviseTest, ADrumThatStandsAgainstTheOverheadsAsNoOtherIsTurned) {
+    auto out = *m_session.elements[1];
+    out.role = Role::FloorTom; // two drums that are heard from above: the snare and this
+    m_session.elements[1] = out;
+    m_hits->hits.kit.drums = {
+        {"Kick In", Role::KickIn, {0}}, {"Kick Out", Role::FloorTom, {1}}, {"Snare", Role::SnareTop, {2}}};
+    m_hits->hits.kit.drumOf = {0, 1, 2, -1};
+    m_hits->timing.drums.resize(3);
+    for (auto& stroke : m_hits->hits.strokes)
+        stroke.drum = stroke.drum == 1 ? 2 : 0;
+    m_hits->hits.strokes.push_back({1, 10.2, 0, 0, measure::HitClass::Normal, 0.9});
+    m_hits->timing.errorMs.push_back(0);
+    m_measures.pairs = {{m_ids[2], m_ids[3], false, pair(3, false, 0, 0, 0)},
+                        {m_ids[1], m_ids[3], false, pair(4, true, 1, 0, 1)},
+                        {m_ids[0], m_ids[3], false, pair(4, true, 1, 0, 1)}};
+    const auto f = only();
+    EXPECT_EQ(f.element, m_ids[1]) << "not the kick, which is heard from the other side";
+    EXPECT_TRUE(says(f, "inverted polarity against Over, unlike Snare")) << f.sentence;
+    EXPECT_TRUE(inputAfter(f, m_ids[1]).isInverted);
+    m_measures.pairs[1].alignment.confidence = 0.4;
+    EXPECT_TRUE(run().empty()) << "not when it is unsure";
+}
+
 TEST_F(AdviseTest, GuessedRolesAreAskedAbout) {
     auto element = *m_session.elements[2];
     element.roleConfidence = 0.4;

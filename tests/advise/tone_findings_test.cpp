@@ -39,7 +39,7 @@ class ToneFindingsTest : public testing::Test {
         EqBand band;
         band.frequencyHz = hz;
         band.gainDb = gainDb;
-        band.q = 1.2;
+        band.q = 2;
         m_tone.spectra.own = measure::filtered(m_tone.spectra.own, [eq = dsp::EqSettings{{band}}](double f) {
             return dsp::responseDb(eq, f, 48000);
         });

@@ -10,6 +10,7 @@ constexpr double kLeastSilentShare = 0.1; // of the time between its first and l
 constexpr int kFewestOthers = 4;          // strokes of others that it does not hear
 constexpr double kAroundS = 0.02;         // in which it would
 constexpr double kTogetherS = 0.006;
+constexpr double kOneDrumShare = 0.7; // of both: layers that are triggered together
 
 bool isSilent(const HitInput& input, std::size_t fineStep) {
     return std::all_of(input.channels.begin(), input.channels.end(), [&](const BandTrail* trail) {
@@ -44,9 +45,9 @@ bool beginsOrEndsSilent(const HitInput& input) {
     return size > 2 * steps && (isSilentFrom(0) || isSilentFrom(size - steps));
 }
 
-/// Whether most arrivals of one coincide with some of another.
-bool areStruckTogether(const std::vector<Arrival>& a, double aOffsetS, const std::vector<Arrival>& b,
-                       double bOffsetS) {
+/// Share of the arrivals of one that coincide with some of another.
+double togetherShare(const std::vector<Arrival>& a, double aOffsetS, const std::vector<Arrival>& b,
+                     double bOffsetS) {
     std::size_t together = 0;
     for (const auto& x : a) {
         const double t = x.timeS + aOffsetS - bOffsetS;
@@ -54,7 +55,7 @@ bool areStruckTogether(const std::vector<Arrival>& a, double aOffsetS, const std
                                            [](const Arrival& y, double at) { return y.timeS < at; });
         together += near != b.end() && near->timeS <= t + kTogetherS ? 1 : 0;
     }
-    return 2 * together >= a.size();
+    return a.empty() ? 0 : static_cast<double>(together) / static_cast<double>(a.size());
 }
 
 KitPart partWith(const KitModel& kit, const std::vector<bool>& keeps, bool hasAmbient) {
@@ -120,8 +121,10 @@ std::vector<KitPart> partsOf(KitModel& kit, const std::vector<bool>& isDry, std:
         for (std::size_t n = 1; n < own.size(); ++n) {
             const auto first = static_cast<std::size_t>(own.front());
             const auto i = static_cast<std::size_t>(own[n]);
-            if (!isDry[i] ||
-                areStruckTogether(arrivals[i], inputs[i].offsetS, arrivals[first], inputs[first].offsetS))
+            const double share = std::min(
+                togetherShare(arrivals[i], inputs[i].offsetS, arrivals[first], inputs[first].offsetS),
+                togetherShare(arrivals[first], inputs[first].offsetS, arrivals[i], inputs[i].offsetS));
+            if (!isDry[i] || share >= kOneDrumShare)
                 continue;
             std::erase(kit.drums[d].inputs, own[n]);
             kit.drumOf[i] = static_cast<int>(kit.drums.size());
