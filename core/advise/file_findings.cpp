@@ -21,6 +21,22 @@ struct Subject {
     Id file;
     const FileMeasure& measure;
     const HouseStyle& style;
+    const HitAnalysis* hits; ///< null until known
+
+    /// Whether nothing but its own drum was heard in it, though others are struck: a stem of a programmed
+    /// kit.
+    [[nodiscard]] bool isDryStem() const {
+        const int input = hits == nullptr ? -1 : hits->inputOf(element.id);
+        bool isHeard = false;
+        bool areOthers = false;
+        for (const auto& h : hits == nullptr ? std::vector<measure::HeardHit>() : hits->hits.heard) {
+            areOthers = areOthers || h.input != input;
+            if (h.input == input && !h.isOwn)
+                return false;
+            isHeard = isHeard || h.input == input;
+        }
+        return input >= 0 && isHeard && areOthers;
+    }
 
     /// The element's name, or the file's where the element has two.
     [[nodiscard]] std::string name() const {
@@ -84,7 +100,8 @@ void addGaps(const Subject& on, const measure::FileFacts& facts, std::vector<Fin
     constexpr Frames kMostGaps = 5; // more are an edit, or a programmed drum
     constexpr double kPaddingS = 3;
     // A bass or a voice is edited where it has nothing to say.
-    if (facts.levels.silentRunCount > kMostGaps || roleInfo(on.element.role).group == RoleGroup::Context)
+    if (facts.levels.silentRunCount > kMostGaps || facts.levels.silentRunCount == 0 ||
+        roleInfo(on.element.role).group == RoleGroup::Context || on.isDryStem())
         return;
     std::vector<std::string> places;
     std::vector<EvidenceHit> hits;
@@ -323,7 +340,7 @@ std::vector<Finding> fileFindings(const Session& s, const KitMeasures& measures,
                 std::find(done.begin(), done.end(), ref.file) != done.end())
                 continue;
             done.push_back(ref.file);
-            const Subject on{s, *e, ref.file, known->second, style};
+            const Subject on{s, *e, ref.file, known->second, style, measures.hits.get()};
             addReadingProblems(on, findings);
             if (on.measure.analysis) {
                 addSoundness(on, findings);

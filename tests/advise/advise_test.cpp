@@ -179,12 +179,16 @@ TEST_F(AdviseTest, SilentNoisyAndDamagedFiles) {
 
 TEST_F(AdviseTest, GapsInARecordingAreFaultsGapsOfAProgrammedDrumAreNot) {
     auto& levels = m_facts[2]->levels;
+    m_hits->hits.heard.push_back({2, 0, 0, false, 0.002, -30, 0.9}); // it hears the kick
     levels.silentRuns = {{2, 2, false, -72}};
     levels.silentRunCount = 1;
     const auto f = only();
     EXPECT_TRUE(says(f, "from 0:02.0 to 0:04.0")) << f.sentence;
     levels.silentRuns = {{2, 8, true, -72}}; // to the end of its ten seconds
     EXPECT_TRUE(says(only(), "from 0:02.0 to its end"));
+    m_hits->hits.heard.back().isOwn = true;
+    EXPECT_TRUE(run().empty()) << "nothing but its own drum is in it: a stem";
+    m_hits->hits.heard.back().isOwn = false;
     levels.silentRuns = {{2, 2, false, -130}}; // it died away
     EXPECT_TRUE(run().empty());
     levels.silentRuns.assign(40, {2, 1, false, -72}); // cut between all its hits
