@@ -5,6 +5,7 @@
 #include "core/session/routing.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace cask::session {
 namespace {
@@ -123,12 +124,19 @@ Result<Session> withPairJoined(Session s, Id left, Id right) {
     if (l == nullptr || r == nullptr || left == right || l->isStereo() || r->isStereo())
         return Error{ErrorCode::BadValue, "Two mono elements are needed to join a pair."};
     const ChannelRef rightChannel = r->channels[0];
+    const InputSettings rightInput = r->input;
     if (l->startFrame != r->startFrame)
         return Error{ErrorCode::BadValue,
                      l->name + " and " + r->name + " do not start at the same time; they stay apart."};
+    constexpr double kMostApartMs = 100; // as far as the right side can be shifted against the left
+    if (std::abs(rightInput.shiftMs - l->input.shiftMs) > kMostApartMs)
+        return Error{ErrorCode::BadValue,
+                     l->name + " and " + r->name + " are shifted more than 100 ms apart; they stay apart."};
     const PairMark mark = pairMark(l->name);
     s = withElement(std::move(s), left, [&](Element& e) {
         e.channels.push_back(rightChannel);
+        e.input.rightShiftMs = rightInput.shiftMs - e.input.shiftMs;
+        e.input.isRightInverted = rightInput.isInverted != e.input.isInverted;
         e.out.pan = 0;
         if (mark.side != 0 && !mark.stem.empty())
             e.name = mark.stem;
@@ -145,6 +153,10 @@ Result<Session> withPairParted(Session s, Id element) {
     Element right = *e;
     right.id = s.nextId++;
     right.channels = {e->channels[1]};
+    right.input.shiftMs = shiftMsOf(e->input, 1);
+    right.input.isInverted = isInverted(e->input, 1);
+    right.input.rightShiftMs = 0;
+    right.input.isRightInverted = false;
     right.name = e->name + " R";
     right.out.pan = 1;
     // Modules and bands need ids of their own.
@@ -157,6 +169,8 @@ Result<Session> withPairParted(Session s, Id element) {
     s.elements.insert(at + 1, Shared<Element>(std::move(right)));
     return withElement(std::move(s), element, [](Element& left) {
         left.channels.resize(1);
+        left.input.rightShiftMs = 0;
+        left.input.isRightInverted = false;
         left.name += " L";
         left.out.pan = -1;
     });

@@ -66,6 +66,28 @@ TEST(Edits, PairsJoinAndPart) {
     EXPECT_FALSE(withPairParted(*parted, parted->elements[0]->id));
 }
 
+TEST(Edits, APairKeepsHowItsSidesStoodAndGivesItBack) {
+    Session s = kitOf({"Left mic.wav", "Other.wav"});
+    s = withElement(s, s.elements[0]->id, [](Element& e) { e.input.shiftMs = 4; });
+    s = withElement(s, s.elements[1]->id, [](Element& e) {
+        e.input.shiftMs = -20;
+        e.input.isInverted = true;
+    });
+    const auto joined = withPairJoined(s, s.elements[0]->id, s.elements[1]->id);
+    ASSERT_TRUE(joined);
+    const auto& input = joined->elements[0]->input;
+    EXPECT_DOUBLE_EQ(shiftMsOf(input, 0), 4);
+    EXPECT_DOUBLE_EQ(shiftMsOf(input, 1), -20);
+    EXPECT_FALSE(isInverted(input, 0));
+    EXPECT_TRUE(isInverted(input, 1));
+    const auto parted = withPairParted(*joined, joined->elements[0]->id);
+    ASSERT_TRUE(parted);
+    EXPECT_EQ(parted->elements[0]->input, s.elements[0]->input);
+    EXPECT_EQ(parted->elements[1]->input, s.elements[1]->input);
+    s = withElement(s, s.elements[1]->id, [](Element& e) { e.input.shiftMs = -120; });
+    EXPECT_FALSE(withPairJoined(s, s.elements[0]->id, s.elements[1]->id));
+}
+
 TEST(Edits, RemovingAnElementDropsTheFileThatNobodyElseUses) {
     Session s =
         withFiles(emptySession(), {{"/k/multi.wav", "multi.wav", 100, 4, 48000, "WAV", std::nullopt}});

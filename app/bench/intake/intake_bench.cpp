@@ -19,6 +19,14 @@
 #include <cmath>
 
 namespace cask::app {
+namespace {
+
+bool isOfRightSide(const session::ParameterInfo& info) {
+    return info.id.starts_with("right_");
+}
+
+} // namespace
+
 IntakeBench::IntakeBench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_view(new ChoiceRow({tr("the file")}, this)),
       m_pairBench(new PairBench(desk, this)), m_picture(new IntakePicture(desk, this)),
@@ -68,25 +76,29 @@ IntakeBench::IntakeBench(const Desk& desk, QWidget* parent)
 
     auto* row = new QHBoxLayout;
     row->setSpacing(16);
+    auto* right = new QHBoxLayout; // of the right side against the left, where there are two
+    right->setSpacing(16);
     for (const auto& field : session::inputFields()) {
         if (field.info.kind == session::ParameterKind::Number) {
             auto* bar = new ValueBar(field.info, this);
             connect(bar, &ValueBar::valueEdited, this,
                     [this, f = &field](double value, bool dragging) { editInput(*f, value, dragging); });
             connect(bar, &ValueBar::editFinished, &desk.document, &Document::endMerge);
-            row->addWidget(bar);
+            (isOfRightSide(field.info) ? right : row)->addWidget(bar);
             m_bars.emplace_back(&field, bar);
         } else {
             auto* box = new QCheckBox(words(field.info.words), this);
             box->setToolTip(words(field.info.help));
             connect(box, &QCheckBox::clicked, this,
                     [this, f = &field](bool on) { editInput(*f, on ? 1 : 0, false); });
-            row->addWidget(box);
+            (isOfRightSide(field.info) ? right : row)->addWidget(box);
             m_switches.emplace_back(&field, box);
         }
     }
     row->addWidget(m_pair);
     layout->addLayout(row);
+    right->addStretch();
+    layout->addLayout(right);
     connect(m_pair, &QPushButton::clicked, this, &IntakeBench::joinOrPart);
     for (const auto signal : {&Document::selectionChanged, &Document::changed, &Document::opened})
         connect(&desk.document, signal, this, &IntakeBench::refresh);
@@ -175,10 +187,12 @@ void IntakeBench::refresh() {
     }
     for (const auto& [field, bar] : m_bars) {
         bar->setEnabled(e != nullptr);
+        bar->setVisible(!isOfRightSide(field->info) || (e != nullptr && e->isStereo()));
         bar->setValue(e == nullptr ? field->info.standard : field->get(e->input));
     }
     for (const auto& [field, box] : m_switches) {
         box->setEnabled(e != nullptr);
+        box->setVisible(!isOfRightSide(field->info) || (e != nullptr && e->isStereo()));
         box->setChecked(e != nullptr && field->get(e->input) > 0.5);
     }
     const Id other = partner();

@@ -236,7 +236,10 @@ void PairPicture::paintSum(QPainter& p) const {
     p.setPen(t.ink);
     const QRectF title(14, r.top() - 28, rect().width() - 28, 18);
     p.drawText(title, Qt::AlignLeft | Qt::AlignVCenter,
-               tr("Sum below 200 Hz: %1 dB at %2").arg(dbText(now), msText(shiftMs())));
+               tr("Sum from %1 to %2 Hz: %3 dB at %4")
+                   .arg(std::lround(m_pair.portrait()->low.fromHz))
+                   .arg(std::lround(m_pair.portrait()->low.toHz))
+                   .arg(dbText(now), msText(shiftMs())));
     p.setFont(textFont(12));
     p.setPen(t.faint);
     QString right = tr("over the shift; dotted: inverted. 0 dB: as if they had nothing in common");
