@@ -179,7 +179,8 @@ void scoreFindings(const std::string& take, const Json& truth, const Json& findi
             score.missedFaults.push_back(fmt::format("{} {} {}", take, kind, stem));
     }
     for (const auto& f : shown)
-        if (f["severity"] == "fault" &&
+        // Two microphones of one drum are made of one sample here: "the same sound" is no mistake.
+        if (f["severity"] == "fault" && f["id"].get<std::string>().rfind("same-", 0) != 0 &&
             std::none_of(touched.begin(), touched.end(), [&](const auto& stem) { return isOf(f, stem); }))
             score.falseFaults.push_back(
                 fmt::format("{} {} {}", take, f["id"].get<std::string>(), f["sentence"].get<std::string>()));
