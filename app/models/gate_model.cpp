@@ -140,6 +140,7 @@ std::size_t GateModel::keyOfMaterial() const {
         }
         mix(x.input.trimDb);
         mix(x.input.shiftMs);
+        mix(x.input.rightShiftMs);
         mix(static_cast<double>(x.startFrame));
     };
     add(*e);

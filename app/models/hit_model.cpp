@@ -50,6 +50,7 @@ void HitModel::follow() {
         mix(key, static_cast<std::size_t>(e->role));
         number(static_cast<double>(e->startFrame));
         number(e->input.shiftMs);
+        number(e->input.rightShiftMs);
         mix(key, std::hash<std::string>()(e->name));
         for (const auto& ref : e->channels) {
             mix(key, static_cast<std::size_t>(ref.file * 64 + ref.channel));
