@@ -65,5 +65,25 @@ TEST(Compile, GroupsComeAfterWhatFeedsThem) {
                   (*plan)->groups[static_cast<std::size_t>(mix.target)].level);
 }
 
+TEST(Compile, TheRightSideIsShiftedAndInvertedAgainstTheLeft) {
+    // An impulse in both sides of a pair: the right one 3 ms (144 frames) later and the other way round.
+    std::vector<float> impulse(4800, 0.0F);
+    impulse[1000] = 0.5F;
+    auto kit = test::memoryKit({{impulse, impulse}});
+    const auto plain = test::render(kit.session, kit.lookup, 4800, 512);
+    const auto s = session::withElement(kit.session, kit.elements[0], [](session::Element& e) {
+        e.input.rightShiftMs = 3;
+        e.input.isRightInverted = true;
+    });
+    const auto moved = test::render(s, kit.lookup, 4800, 512);
+    std::size_t at = 0; // where the impulse comes out
+    for (std::size_t n = 0; n < 4800; ++n)
+        at = std::abs(plain[2 * n]) > std::abs(plain[2 * at]) ? n : at;
+    ASSERT_GT(plain[2 * at], 0.1F);
+    EXPECT_FLOAT_EQ(moved[2 * at], plain[2 * at]) << "the left one stays";
+    EXPECT_NEAR(moved[2 * (at + 144) + 1], -plain[2 * at + 1], 1e-4);
+    EXPECT_NEAR(moved[2 * at + 1], 0, 1e-4);
+}
+
 } // namespace
 } // namespace cask::graph
