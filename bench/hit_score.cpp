@@ -2,7 +2,8 @@
 // 48 and more: the demo kit with other seeds), or "salt N" for takes that no test has. With "--takes DIR":
 // hits, faults and findings on folders of sampled takes (tests/takes/make_takes.py); "--gates" also renders
 // gates,
-// "--least F" fails where F of the hits at 10 ms is less or a fault is found where none is.
+// "--least F" fails where F of the hits at 10 ms is less, a fault is found where none is, or mixes (make_loops.py)
+// have less than 0.90 for kick or snare, or 0.80 for hats.
 #include "tests/support/hit_score.h"
 
 #include "core/base/worker_pool.h"
@@ -32,7 +33,10 @@ int scoreFolder(int argc, char** argv) {
     try {
         const auto score = cask::test::scoreTakes(argv[2], gates);
         fmt::print("{}", score.text());
-        return score.hits.f() >= least && (least == 0 || score.falseFaults.empty()) ? 0 : 1;
+        bool isGood = score.hits.f() >= least && (least == 0 || score.falseFaults.empty());
+        for (const auto& [drum, counts] : score.mixed)
+            isGood = isGood && (least == 0 || drum == "tom" || counts.f() >= (drum == "hat" ? 0.8 : 0.9));
+        return isGood ? 0 : 1;
     } catch (const std::exception& problem) {
         fmt::print(stderr, "{}\n", problem.what());
         return 2;

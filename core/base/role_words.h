@@ -96,7 +96,7 @@ inline constexpr NameWordMeaning kNameWords[] = {
     {"perc", Percussion}, {"percussion", Percussion}, {"shaker", Percussion}, {"tamb", Percussion},
     {"tambourine", Percussion}, {"cowbell", Percussion}, {"conga", Percussion}, {"congas", Percussion},
     {"bongo", Percussion}, {"bongos", Percussion},
-    {"loop", Loop},
+    {"loop", Loop}, {"loops", Loop}, {"drumloop", Loop}, {"break", Loop}, {"breaks", Loop}, {"breakbeat", Loop},
     {"bass", Bass}, {"bs", Bass}, {"basse", Bass}, {"bajo", Bass},
     {"drum", Drum}, {"trommel", Drum}, {"caisse", Drum},
     {"grosse", Big},

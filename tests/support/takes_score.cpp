@@ -263,6 +263,47 @@ void scoreGates(const Json& truth, const Json& findings, const std::string& sess
     }
 }
 
+/// The drum of a mix that a drum of the truth is told as.
+std::string toldAs(const std::string& drum) {
+    for (const char* name : {"kick", "snare", "hat", "ride", "crash"})
+        if (drum.rfind(name, 0) == 0)
+            return name;
+    return "tom";
+}
+
+/// One file that holds all drums. Ghosts may be found or not.
+void scoreMix(const std::string& take, const Json& truth, const Json& hits, TakesScore& score) {
+    constexpr double kNearS = 0.020;
+    std::map<std::string, std::vector<std::pair<double, bool>>> played;
+    for (const auto& [drum, element] : truth["elements"].items())
+        for (const auto& hit : element["hits"])
+            played[toldAs(drum)].emplace_back(hit["time_s"], hit["class"] == "ghost");
+    for (const char* drum : {"kick", "snare", "hat", "tom"}) {
+        auto& strokes = played[drum];
+        std::sort(strokes.begin(), strokes.end());
+        std::vector<double> times;
+        for (const auto& stroke : strokes)
+            times.push_back(stroke.first);
+        std::vector<double> found;
+        for (const auto& hit : hits["hits"])
+            if (hit["owner"] == drum)
+                found.push_back(hit["time_s"]);
+        std::sort(found.begin(), found.end());
+        const auto pairs = matched(times, found, kNearS);
+        HitCounts counts;
+        counts.extra = static_cast<int>(found.size() - pairs.size());
+        counts.missed = static_cast<int>(
+            std::count_if(strokes.begin(), strokes.end(), [](const auto& s) { return !s.second; }));
+        for (const auto& pair : pairs)
+            if (!strokes[pair.first].second) {
+                ++counts.found;
+                --counts.missed;
+            }
+        score.drums[take + " " + drum] = counts;
+        score.mixed[drum].add(counts);
+    }
+}
+
 void scoreTake(const fs::path& take, bool gates, TakesScore& score) {
     std::ifstream file(take / "truth.json");
     const Json truth = Json::parse(file);
@@ -273,6 +314,11 @@ void scoreTake(const fs::path& take, bool gates, TakesScore& score) {
     must({"new", session, take});
     const Json hits = Json::parse(must({"hits", session, "--json", "--own"}));
     const std::string name = take.filename();
+    if (truth.contains("mix")) {
+        scoreMix(name, truth, hits, score);
+        fs::remove_all(folder);
+        return;
+    }
     for (const auto& [drum, element] : truth["elements"].items()) {
         if (element["close_mic"].is_null() || !element["scored"].get<bool>())
             continue;
@@ -333,6 +379,9 @@ std::string TakesScore::text() const {
         hits.clear > 0 ? static_cast<double>(hits.near) / hits.clear : 1.0, hits.ghosts.share(),
         hits.ghosts.of,
         hits.found + hits.others > 0 ? static_cast<double>(hits.found) / (hits.found + hits.others) : 1.0);
+    for (const auto& [drum, counts] : mixed)
+        text += fmt::format("{} in mixes: F at 20 ms {:.3f} (-{} +{} of {})\n", drum, counts.f(), counts.missed,
+                            counts.extra, counts.found + counts.missed);
     Share all;
     text += "faults:";
     for (const auto& [kind, share] : faults) {

@@ -36,6 +36,8 @@ struct HitCounts {
 struct TakesScore {
     HitCounts hits;
     std::map<std::string, HitCounts> drums; ///< "TAKE DRUM"
+    /// Kick, snare, hat and tom of takes that are one mix, within 20 ms, ghosts left out.
+    std::map<std::string, HitCounts> mixed;
     std::map<std::string, Share> faults;    ///< by kind
     std::vector<std::string> missedFaults;  ///< "TAKE KIND FILE"
     std::vector<std::string> falseFaults;   ///< "TAKE FINDING"

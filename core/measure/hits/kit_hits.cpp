@@ -4,7 +4,9 @@
 #include "core/measure/hits/dry_stems.h"
 #include "core/measure/hits/file_lags.h"
 #include "core/measure/hits/hit_classes.h"
+#include "core/measure/hits/loop_hits.h"
 #include "core/measure/hits/moments.h"
+#include "core/measure/hits/own_ear.h"
 #include "core/measure/hits/unmiked_names.h"
 
 #include <algorithm>
@@ -231,7 +233,7 @@ namespace {
 /// Explains the microphones of a part of the kit together; drums and strokes are those of the part.
 KitHits explainPart(const KitModel& kit, std::span<const HitInput> inputs,
                     const std::vector<std::vector<Arrival>>& arrivals, const CancelToken& cancel,
-                    const ParallelFor& parallel) {
+                    const ParallelFor& parallel, const OwnObserver& observe) {
     KitHits result;
     result.kit = kit;
     const auto channels = channelsOf(kit, inputs);
@@ -254,7 +256,13 @@ KitHits explainPart(const KitModel& kit, std::span<const HitInput> inputs,
         if (round == 1)
             patterns.discover(lessons, strokes);
     }
-    const auto strokes = explainAll(patterns, decays, moments, cancel, parallel);
+    auto strokes = explainAll(patterns, decays, moments, cancel, parallel);
+    if (kit.listening.size() > 1) { // one alone holds nothing but its own
+        const auto looks = ownLooks(patterns, moments, strokes, arrivals);
+        if (observe)
+            observe(kit, moments, looks);
+        hearOwn(shippedOwnEar(), looks, patterns, moments, strokes);
+    }
     const auto names = nameStrokes(kit, channels, moments, strokes);
     Reporter reporter(result, inputs, patterns, arrivals);
     for (std::size_t m = 0; m < moments.size(); ++m)
@@ -262,18 +270,47 @@ KitHits explainPart(const KitModel& kit, std::span<const HitInput> inputs,
     return result;
 }
 
+/// Drums and strokes of a file that holds a kit of its own. Drums that are never struck are left out.
+void addLoop(KitHits& hits, int input, std::span<const HitInput> inputs,
+             const std::vector<Arrival>& arrivals) {
+    constexpr std::array<Role, kLoopDrums> kRoles = {Role::KickIn,  Role::SnareTop, Role::ClosedHat,
+                                                     Role::RackTom, Role::Ride,     Role::Crash};
+    const HitInput& loop = inputs[static_cast<std::size_t>(input)];
+    std::array<int, kLoopDrums> drumOf{};
+    drumOf.fill(-1);
+    for (const auto& hit : findLoopHits(loop.channels, arrivals, shippedLoopEar())) {
+        const auto which = static_cast<std::size_t>(hit.drum);
+        int& drum = drumOf[which];
+        if (drum < 0) {
+            drum = static_cast<int>(hits.kit.drums.size());
+            const std::string name = nameOf(hit.drum);
+            hits.kit.drums.push_back({hits.kit.loops.size() == 1 && hits.kit.listening.empty()
+                                          ? name
+                                          : loop.name + " " + name,
+                                      kRoles[which],
+                                      {}});
+        }
+        const double timeS = arrivals[hit.arrival].timeS + loop.offsetS;
+        hits.heard.push_back({input, drum, static_cast<int>(hits.strokes.size()), true, timeS, hit.levelDb,
+                              hit.share});
+        hits.strokes.push_back({drum, timeS, hit.levelDb, 0, HitClass::Normal, hit.share});
+    }
+}
+
 } // namespace
 
 KitHits findKitHits(std::span<const HitInput> givenInputs, const CancelToken& cancel,
-                    const ParallelFor& parallel) {
+                    const ParallelFor& parallel, const OwnObserver& observe) {
     KitHits result;
     std::vector<HitInput> inputs(givenInputs.begin(), givenInputs.end());
     result.kit = makeKitModel(inputs);
     std::deque<BandTrail> moved;
     result.sideLags = alignSides(result.kit, inputs, moved);
     std::vector<std::vector<Arrival>> arrivals(inputs.size());
-    parallel(result.kit.listening.size(), [&](std::size_t n) {
-        const auto i = static_cast<std::size_t>(result.kit.listening[n]);
+    auto all = result.kit.listening;
+    all.insert(all.end(), result.kit.loops.begin(), result.kit.loops.end());
+    parallel(all.size(), [&](std::size_t n) {
+        const auto i = static_cast<std::size_t>(all[n]);
         arrivals[i] = inputs[i].arrivals != nullptr ? *inputs[i].arrivals : findArrivals(inputs[i].channels);
     });
     // Files that are late are put right for the analysis; what is reported are the times in the files as they
@@ -286,7 +323,7 @@ KitHits findKitHits(std::span<const HitInput> givenInputs, const CancelToken& ca
         auto heardHere = std::vector<std::vector<Arrival>>(inputs.size());
         for (const int input : part.kit.listening)
             heardHere[static_cast<std::size_t>(input)] = arrivals[static_cast<std::size_t>(input)];
-        const auto hits = explainPart(part.kit, inputs, heardHere, cancel, parallel);
+        const auto hits = explainPart(part.kit, inputs, heardHere, cancel, parallel, observe);
         const int before = static_cast<int>(result.strokes.size());
         for (auto stroke : hits.strokes) {
             stroke.drum = part.drums[static_cast<std::size_t>(stroke.drum)];
@@ -298,6 +335,8 @@ KitHits findKitHits(std::span<const HitInput> givenInputs, const CancelToken& ca
             result.heard.push_back(heard);
         }
     }
+    for (const int loop : result.kit.loops)
+        addLoop(result, loop, inputs, arrivals[static_cast<std::size_t>(loop)]);
     // Times in the files as they are.
     for (auto& h : result.heard)
         h.timeS += result.lagS[static_cast<std::size_t>(h.input)];

@@ -5,6 +5,7 @@
 #include <core/base/progress.h>
 #include <core/measure/hits/hit_class.h>
 #include <core/measure/hits/kit_model.h>
+#include <core/measure/hits/own_looks.h>
 #include <core/measure/hits/side_lags.h>
 #include <vector>
 
@@ -55,11 +56,15 @@ struct KitHits {
     std::vector<SideLag> sideLags; ///< by input: one of its two channels is late against the other
 };
 
+/// Called with each part of a kit and what its drums' own strokes are told by, before they are: for teaching.
+using OwnObserver = std::function<void(const KitModel&, const std::vector<Moment>&, const OwnLooks&)>;
+
 /// Explains all microphones together (see Patterns): patterns and hits are estimated in turn, a few times.
 /// All `inputs` are of one take; each may begin and end where it likes. The result is the same however the
 /// work is shared out.
 [[nodiscard]] KitHits findKitHits(std::span<const HitInput> inputs, const CancelToken& cancel = {},
-                                  const ParallelFor& parallel = oneByOne);
+                                  const ParallelFor& parallel = oneByOne,
+                                  const OwnObserver& observe = {});
 
 /// Levels, classes and order of all strokes anew, after some were changed.
 void finishHits(KitHits& hits, std::span<const HitInput> inputs);

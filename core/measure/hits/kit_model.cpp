@@ -7,14 +7,15 @@
 namespace cask::measure {
 namespace {
 
-enum class Place { Drum, Ambient, Room, Context };
+enum class Place { Drum, Ambient, Room, Loop, Context };
 
 Place placeOf(Role role) {
     switch (role) {
     case Role::Overhead:
-    case Role::Loop:
     case Role::Unknown:
         return Place::Ambient;
+    case Role::Loop:
+        return Place::Loop;
     case Role::Room:
         return Place::Room;
     case Role::Effect:
@@ -61,6 +62,8 @@ KitModel makeKitModel(std::span<const HitInput> inputs) {
             kit.ambient.push_back(i);
         if (place == Place::Room)
             rooms.push_back(i);
+        if (place == Place::Loop)
+            kit.loops.push_back(i);
         if (place != Place::Drum)
             continue;
         const Role role = sharedRole(input.role);
@@ -84,6 +87,17 @@ KitModel makeKitModel(std::span<const HitInput> inputs) {
     }
     if (kit.ambient.empty())
         kit.ambient = rooms;
+    if (kit.drums.empty()) {
+        if (kit.loops.empty()) {
+            // Overheads, else rooms, hear one kit together, but what is not known may be anything.
+            const auto one = std::find_if(kit.ambient.begin(), kit.ambient.end(), [&](int i) {
+                return inputs[static_cast<std::size_t>(i)].role != Role::Unknown;
+            });
+            kit.loops = one != kit.ambient.end() ? std::vector<int>{*one} : kit.ambient;
+        }
+        kit.ambient = kit.loops;
+        return kit;
+    }
     for (int i = 0; i < static_cast<int>(inputs.size()); ++i)
         if (kit.drumOf[static_cast<std::size_t>(i)] >= 0)
             kit.listening.push_back(i);

@@ -33,11 +33,13 @@ struct KitModel {
     std::vector<int> drumOf;  ///< by input: its drum, or -1 for overheads, rooms and context
     std::vector<int> ambient; ///< inputs that hear all drums: overheads, else rooms, loops, anything unknown
     std::vector<int> listening; ///< inputs whose levels count when hits are explained
+    std::vector<int> loops;     ///< inputs that hold a kit of their own: told apart each by itself
 };
 
 /// Microphones of one drum are joined (kick in, kick out and sub kick; snare top and bottom); every tom,
 /// cymbal and percussion microphone is a drum of its own. Kick, snare, hat and cymbals without a microphone
-/// are drums too when some microphone hears all.
+/// are drums too when some microphone hears all. A loop beside microphones is a kit of its own; where no drum
+/// has a microphone, the first that hears all is one.
 [[nodiscard]] KitModel makeKitModel(std::span<const HitInput> inputs);
 
 /// How a drum of this role spreads over the bands in a microphone near it, as powers that add up to one: a
