@@ -2,8 +2,8 @@
 // 48 and more: the demo kit with other seeds), or "salt N" for takes that no test has. With "--takes DIR":
 // hits, faults and findings on folders of sampled takes (tests/takes/make_takes.py); "--gates" also renders
 // gates,
-// "--least F" fails where F of the hits at 10 ms is less, a fault is found where none is, or mixes (make_loops.py)
-// have less than 0.90 for kick or snare, or 0.80 for hats.
+// "--least F" fails where F of the hits at 10 ms is less, a fault is found where none is, or mixes
+// (make_loops.py) have less than 0.90 for kick or snare, or 0.80 for hats.
 #include "tests/support/hit_score.h"
 
 #include "core/base/worker_pool.h"

@@ -1,6 +1,6 @@
 // Teaches the ear for loops (core/measure/hits/loop_ear) from lessons: a folder of NAME.wav and NAME.json as
-// tests/takes/make_lessons.py makes them. Arguments: FOLDER OUT [pairs of nets]. By hand; what it wrote last is
-// resources/ear/loop_ear.txt.
+// tests/takes/make_lessons.py makes them. Arguments: FOLDER OUT [pairs of nets]. By hand; what it wrote last
+// is resources/ear/loop_ear.txt.
 #include "bench/teach_net.h"
 #include "core/base/parallel.h"
 #include "core/measure/hits/loop_ear.h"
@@ -109,7 +109,8 @@ std::vector<Lesson> madeLessons(const test::TakeRecipe& recipe) {
     Struck struck;
     for (const auto& hit : take.hits)
         if (const int drum = drumOf(take.drums[static_cast<std::size_t>(hit.drum)]); drum >= 0)
-            struck[static_cast<std::size_t>(drum)].emplace_back(hit.onsetS, hit.kind == "ghost" || hit.kind == "drag");
+            struck[static_cast<std::size_t>(drum)].emplace_back(hit.onsetS,
+                                                                hit.kind == "ghost" || hit.kind == "drag");
     std::vector<Lesson> lessons;
     for (unsigned long long m = 0; m < kMixes; ++m) {
         std::vector<BandTrail> trails;
@@ -158,7 +159,8 @@ int main(int argc, char** argv) {
     }
     std::vector<fs::path> truths;
     for (const auto& entry : fs::directory_iterator(argv[1]))
-        if (entry.path().extension() == ".json" && fs::exists(fs::path(entry.path()).replace_extension(".wav")))
+        if (entry.path().extension() == ".json" &&
+            fs::exists(fs::path(entry.path()).replace_extension(".wav")))
             truths.push_back(entry.path());
     std::sort(truths.begin(), truths.end());
     std::vector<Lesson> lessons(truths.size());

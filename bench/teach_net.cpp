@@ -93,8 +93,8 @@ class Teacher {
         int steps = 0;
         for (int round = 0; round < kRounds; ++round) {
             std::shuffle(order.begin(), order.end(), m_random);
-            const float pace = kPace * 0.5F *
-                               (1 + std::cos(static_cast<float>(kPi) * static_cast<float>(round) / kRounds));
+            const float pace =
+                kPace * 0.5F * (1 + std::cos(static_cast<float>(kPi) * static_cast<float>(round) / kRounds));
             for (std::size_t from = 0; from < order.size(); from += kBatch) {
                 const std::size_t to = std::min(order.size(), from + kBatch);
                 for (std::size_t l = 0; l < m_net.layers.size(); ++l) {

@@ -1,9 +1,10 @@
-// Teaches the second opinion on a drum's own strokes (core/measure/hits/own_ear) from takes with a known truth: those
-// that tests/takes/make_takes.py made into FOLDER, and synthesised ones. Arguments: FOLDER OUT [nets]. By hand;
-// what it wrote last is resources/ear/own_ear.txt.
+// Teaches the second opinion on a drum's own strokes (core/measure/hits/own_ear) from takes with a known
+// truth: those that tests/takes/make_takes.py made into FOLDER, and synthesised ones. Arguments: FOLDER OUT
+// [pairs of nets]. By hand; what it wrote last is resources/ear/own_ear.txt.
 #include "bench/teach_net.h"
 #include "core/base/parallel.h"
 #include "core/measure/hits/kit_hits.h"
+#include "core/measure/hits/own_ear.h"
 #include "core/media/audio_reader.h"
 #include "tests/support/hit_score.h"
 #include "tests/support/random_take.h"
@@ -32,12 +33,16 @@ constexpr unsigned long long kSalt = 4002; // of synthesised takes that no test 
 /// Onsets of a drum as each of its microphones heard them, by input.
 using Onsets = std::map<int, std::vector<double>>;
 
-/// Rows of one take with what they are.
-struct TakeLessons {
-    std::vector<float> rows;
+/// One part of a kit (most have one): what is looked at, and what it is.
+struct PartLessons {
+    KitModel kit;
+    std::vector<Moment> moments;
+    OwnLooks looks;
     std::vector<float> truth;
     std::vector<float> weight;
+    std::vector<float> heard; ///< what a first net that did not learn from the take said
 };
+using TakeLessons = std::vector<PartLessons>;
 
 TakeLessons lessonsOf(std::vector<HitInput> inputs, const Onsets& onsets) {
     std::vector<std::vector<Arrival>> arrivals;
@@ -46,7 +51,7 @@ TakeLessons lessonsOf(std::vector<HitInput> inputs, const Onsets& onsets) {
     for (std::size_t i = 0; i < inputs.size(); ++i)
         inputs[i].arrivals = &arrivals[i];
     TakeLessons lessons;
-    const auto observe = [&](const KitModel&, const std::vector<Moment>& moments, const OwnLooks& looks) {
+    const auto observe = [&](const KitModel& kit, const std::vector<Moment>& moments, const OwnLooks& looks) {
         const std::size_t count = looks.candidates.size();
         std::vector<float> truth(count, 0.0F);
         std::vector<float> weight(count, 1.0F);
@@ -73,9 +78,7 @@ TakeLessons lessonsOf(std::vector<HitInput> inputs, const Onsets& onsets) {
             truth[found.second] = 1;
             weight[found.second] = 1;
         }
-        lessons.rows.insert(lessons.rows.end(), looks.rows.begin(), looks.rows.end());
-        lessons.truth.insert(lessons.truth.end(), truth.begin(), truth.end());
-        lessons.weight.insert(lessons.weight.end(), weight.begin(), weight.end());
+        lessons.push_back({kit, moments, looks, truth, weight, {}});
     };
     (void)findKitHits(inputs, {}, oneByOne, observe);
     return lessons;
@@ -100,10 +103,10 @@ struct Standing {
 };
 Standing standingOf(const std::string& microphone) {
     static const std::map<std::string, Standing> known = {
-        {"kick_in", {Role::KickIn, "kick"}},     {"kick_out", {Role::KickOut, "kick"}},
+        {"kick_in", {Role::KickIn, "kick"}},      {"kick_out", {Role::KickOut, "kick"}},
         {"snare_top", {Role::SnareTop, "snare"}}, {"snare_bottom", {Role::SnareBottom, "snare"}},
-        {"hat", {Role::ClosedHat, "hat"}},       {"rack", {Role::RackTom, "rack"}},
-        {"floor", {Role::FloorTom, "floor"}},    {"ride", {Role::Ride, "ride"}}};
+        {"hat", {Role::ClosedHat, "hat"}},        {"rack", {Role::RackTom, "rack"}},
+        {"floor", {Role::FloorTom, "floor"}},     {"ride", {Role::Ride, "ride"}}};
     const auto at = known.find(microphone);
     if (at != known.end())
         return at->second;
@@ -156,16 +159,41 @@ TakeLessons madeTake(const test::TakeRecipe& recipe) {
     return lessonsOf(trails.inputs, onsets);
 }
 
+void addRows(Lessons& lessons, const PartLessons& part, std::span<const float> rows) {
+    const std::size_t width = part.truth.empty() ? 0 : rows.size() / part.truth.size();
+    for (std::size_t k = 0; k < part.truth.size(); ++k)
+        lessons.add(rows.subspan(k * width, width), std::span(part.truth).subspan(k, 1),
+                    std::span(part.weight).subspan(k, 1));
+}
+
+Lessons firstLessons(const std::vector<TakeLessons>& takes, std::size_t parts, std::size_t without) {
+    Lessons lessons(1);
+    for (std::size_t t = 0; t < takes.size(); ++t)
+        for (const auto& part : takes[t])
+            if (t % parts != without)
+                addRows(lessons, part, part.looks.rows);
+    return lessons;
+}
+
+Lessons secondLessons(const std::vector<TakeLessons>& takes) {
+    Lessons lessons(1);
+    for (const auto& take : takes)
+        for (const auto& part : take)
+            addRows(lessons, part, bothOwnLooks(part.looks, part.heard, part.kit, part.moments));
+    return lessons;
+}
+
 } // namespace
 
 int main(int argc, char** argv) {
     if (argc < 3) {
-        fmt::print(stderr, "teach_own_ear FOLDER OUT [NETS]\n");
+        fmt::print(stderr, "teach_own_ear FOLDER OUT [PAIRS]\n");
         return 2;
     }
     std::vector<fs::path> folders;
     for (const auto& entry : fs::directory_iterator(fs::path(argv[1]) / "sessions"))
-        if (fs::exists(entry.path() / "truth.json") && entry.path().filename().string().rfind("stems", 0) != 0)
+        if (fs::exists(entry.path() / "truth.json") &&
+            entry.path().filename().string().rfind("stems", 0) != 0)
             folders.push_back(entry.path());
     std::sort(folders.begin(), folders.end());
     const auto recipes = test::takeRecipes(kSalt);
@@ -173,18 +201,26 @@ int main(int argc, char** argv) {
     inParallel(takes.size(), [&](std::size_t i) {
         takes[i] = i < folders.size() ? readTake(folders[i]) : madeTake(recipes[i - folders.size()]);
     });
-    Lessons lessons(1);
-    int strokes = 0;
-    for (const auto& take : takes)
-        for (std::size_t k = 0; k < take.truth.size(); ++k) {
-            lessons.add(std::span(take.rows).subspan(k * kOwnLook, kOwnLook), std::span(take.truth).subspan(k, 1),
-                        std::span(take.weight).subspan(k, 1));
-            strokes += take.truth[k] > 0 ? 1 : 0;
-        }
-    fmt::print("{} takes, {} rises, {} of them own\n", takes.size(), lessons.count(), strokes);
-    std::vector<StrokeNet> nets(argc > 3 ? static_cast<std::size_t>(std::atoi(argv[3])) : 2);
-    inParallel(nets.size(),
-               [&](std::size_t n) { nets[n] = bench::teach(lessons, static_cast<unsigned>(n + 1), 0); });
+    const std::size_t pairs = argc > 3 ? static_cast<std::size_t>(std::atoi(argv[3])) : 2;
+    // The second net learns from what a first net says of takes that it never heard, as it will have to.
+    constexpr std::size_t kParts = 3;
+    std::array<std::vector<StrokeNet>, kParts> apart;
+    for (auto& nets : apart)
+        nets.resize(pairs);
+    inParallel(kParts * pairs, [&](std::size_t n) {
+        apart[n % kParts][n / kParts] =
+            bench::teach(firstLessons(takes, kParts, n % kParts), static_cast<unsigned>(100 + n), 0);
+    });
+    for (std::size_t t = 0; t < takes.size(); ++t)
+        for (auto& part : takes[t])
+            part.heard = averageShares(apart[t % kParts], part.looks.rows);
+    const auto first = firstLessons(takes, 1, 1);
+    const auto second = secondLessons(takes);
+    fmt::print("{} takes, {} rises\n", takes.size(), first.count());
+    std::vector<StrokeNet> nets(2 * pairs);
+    inParallel(nets.size(), [&](std::size_t n) {
+        nets[n] = bench::teach(n % 2 == 0 ? first : second, static_cast<unsigned>(n + 1), 0);
+    });
     std::ofstream(argv[2]) << writeNets("own-ear 1", nets);
     return 0;
 }

@@ -33,6 +33,7 @@ INSTANTIATE_TEST_SUITE_P(
         NameCase{"Ride.wav", Role::Ride}, NameCase{"crash 2.wav", Role::Crash},
         NameCase{"lead vox.wav", Role::Voice}, NameCase{"cross stick.wav", Role::SideStick},
         NameCase{"rim click.wav", Role::SideStick}, NameCase{"rimshot.wav", Role::SnareTop},
+        NameCase{"break 174.wav", Role::Loop}, NameCase{"Drum Loop 2.wav", Role::Loop},
         NameCase{"Lead Guitar.wav", Role::Music}, NameCase{"Track 07.wav", Role::Unknown},
         NameCase{"t2.wav", Role::RackTom}, NameCase{"Snare2.wav", Role::SnareTop},
         NameCase{"SD_b.wav", Role::SnareBottom}, NameCase{"Sub bass.wav", Role::Bass},

@@ -380,8 +380,8 @@ std::string TakesScore::text() const {
         hits.ghosts.of,
         hits.found + hits.others > 0 ? static_cast<double>(hits.found) / (hits.found + hits.others) : 1.0);
     for (const auto& [drum, counts] : mixed)
-        text += fmt::format("{} in mixes: F at 20 ms {:.3f} (-{} +{} of {})\n", drum, counts.f(), counts.missed,
-                            counts.extra, counts.found + counts.missed);
+        text += fmt::format("{} in mixes: F at 20 ms {:.3f} (-{} +{} of {})\n", drum, counts.f(),
+                            counts.missed, counts.extra, counts.found + counts.missed);
     Share all;
     text += "faults:";
     for (const auto& [kind, share] : faults) {

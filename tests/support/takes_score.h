@@ -38,13 +38,13 @@ struct TakesScore {
     std::map<std::string, HitCounts> drums; ///< "TAKE DRUM"
     /// Kick, snare, hat and tom of takes that are one mix, within 20 ms, ghosts left out.
     std::map<std::string, HitCounts> mixed;
-    std::map<std::string, Share> faults;    ///< by kind
-    std::vector<std::string> missedFaults;  ///< "TAKE KIND FILE"
-    std::vector<std::string> falseFaults;   ///< "TAKE FINDING"
-    std::vector<int> findings;              ///< wanting action, by take
-    std::vector<int> findingsOfSound;       ///< the same of takes with no fault
-    Share kept, ghostsKept;                 ///< own hits behind the proposed gates, within 3 dB over 20 ms
-    std::vector<double> betweenDb;          ///< change of the sound between own hits, by gate
+    std::map<std::string, Share> faults;   ///< by kind
+    std::vector<std::string> missedFaults; ///< "TAKE KIND FILE"
+    std::vector<std::string> falseFaults;  ///< "TAKE FINDING"
+    std::vector<int> findings;             ///< wanting action, by take
+    std::vector<int> findingsOfSound;      ///< the same of takes with no fault
+    Share kept, ghostsKept;                ///< own hits behind the proposed gates, within 3 dB over 20 ms
+    std::vector<double> betweenDb;         ///< change of the sound between own hits, by gate
     [[nodiscard]] std::string text() const;
 };
 

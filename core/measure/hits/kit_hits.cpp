@@ -284,15 +284,14 @@ void addLoop(KitHits& hits, int input, std::span<const HitInput> inputs,
         if (drum < 0) {
             drum = static_cast<int>(hits.kit.drums.size());
             const std::string name = nameOf(hit.drum);
-            hits.kit.drums.push_back({hits.kit.loops.size() == 1 && hits.kit.listening.empty()
-                                          ? name
-                                          : loop.name + " " + name,
-                                      kRoles[which],
-                                      {}});
+            hits.kit.drums.push_back(
+                {hits.kit.loops.size() == 1 && hits.kit.listening.empty() ? name : loop.name + " " + name,
+                 kRoles[which],
+                 {}});
         }
         const double timeS = arrivals[hit.arrival].timeS + loop.offsetS;
-        hits.heard.push_back({input, drum, static_cast<int>(hits.strokes.size()), true, timeS, hit.levelDb,
-                              hit.share});
+        hits.heard.push_back(
+            {input, drum, static_cast<int>(hits.strokes.size()), true, timeS, hit.levelDb, hit.share});
         hits.strokes.push_back({drum, timeS, hit.levelDb, 0, HitClass::Normal, hit.share});
     }
 }

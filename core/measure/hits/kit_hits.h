@@ -63,8 +63,7 @@ using OwnObserver = std::function<void(const KitModel&, const std::vector<Moment
 /// All `inputs` are of one take; each may begin and end where it likes. The result is the same however the
 /// work is shared out.
 [[nodiscard]] KitHits findKitHits(std::span<const HitInput> inputs, const CancelToken& cancel = {},
-                                  const ParallelFor& parallel = oneByOne,
-                                  const OwnObserver& observe = {});
+                                  const ParallelFor& parallel = oneByOne, const OwnObserver& observe = {});
 
 /// Levels, classes and order of all strokes anew, after some were changed.
 void finishHits(KitHits& hits, std::span<const HitInput> inputs);

@@ -13,7 +13,8 @@ std::vector<LoopShares> sharesOf(const std::vector<StrokeNet>& nets, std::span<c
     const auto flat = averageShares(nets, rows);
     std::vector<LoopShares> shares(flat.size() / kLoopDrums);
     for (std::size_t i = 0; i < shares.size(); ++i)
-        std::copy_n(flat.begin() + static_cast<std::ptrdiff_t>(i * kLoopDrums), kLoopDrums, shares[i].begin());
+        std::copy_n(flat.begin() + static_cast<std::ptrdiff_t>(i * kLoopDrums), kLoopDrums,
+                    shares[i].begin());
     return shares;
 }
 
@@ -45,7 +46,8 @@ Result<LoopEar> parseLoopEar(std::string_view text) {
         auto& net = (*nets)[n];
         const std::size_t inputs = n % 2 == 0 ? kFirstLook : kFirstLook + kSecondLook;
         if (net.inputs() != inputs || net.outputs() != kLoopDrums || nets->size() % 2 != 0)
-            return Error{ErrorCode::BadFormat, "The trained ear for loops hears other numbers than this program has."};
+            return Error{ErrorCode::BadFormat,
+                         "The trained ear for loops hears other numbers than this program has."};
         (n % 2 == 0 ? ear.first : ear.second).push_back(std::move(net));
     }
     return ear;

@@ -1,4 +1,5 @@
-// The trained part of telling the drums of a loop apart: two small nets, the second of which knows what the first said.
+// The trained part of telling the drums of a loop apart: two small nets, the second of which knows what the
+// first said.
 #pragma once
 
 #include <core/measure/hits/loop_looks.h>

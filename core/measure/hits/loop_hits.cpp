@@ -26,8 +26,7 @@ double levelIn(BandRange range, std::span<const BandTrail* const> channels, cons
     for (const auto* trail : channels)
         for (std::size_t n = from; n < std::min(from + kSteps, trail->steps()); ++n)
             for (std::size_t b = 0; b < kTrailBands; ++b) {
-                const double power =
-                    static_cast<double>(powerOfLevelByte(trail->bands[n * kTrailBands + b]));
+                const double power = static_cast<double>(powerOfLevelByte(trail->bands[n * kTrailBands + b]));
                 all += power;
                 own += b >= range.from && b < range.to ? power : 0;
             }

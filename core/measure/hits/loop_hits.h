@@ -9,7 +9,8 @@ struct LoopHit {
     LoopDrum drum = LoopDrum::Kick;
     std::size_t arrival = 0; ///< index
     double share = 0;        ///< how sure, 0.5 to 1
-    double levelDb = 0; ///< peak of the 20 ms after the onset, less what lies outside of the drum's bands, dBFS
+    double levelDb =
+        0; ///< peak of the 20 ms after the onset, less what lies outside of the drum's bands, dBFS
 };
 
 /// By time. Several drums may be struck at one arrival; strokes of one drum are at least 18 ms apart.

@@ -1,11 +1,10 @@
 #include "core/measure/hits/loop_looks.h"
 
-#include "core/measure/hits/pattern_math.h"
+#include "core/measure/hits/rhythm.h"
 #include "core/measure/statistics.h"
 
 #include <algorithm>
 #include <cmath>
-#include <optional>
 
 namespace cask::measure {
 namespace {
@@ -129,8 +128,8 @@ std::vector<float> firstLook(std::span<const BandTrail* const> channels, std::sp
         for (std::size_t b = 0; b < kTrailBands; ++b)
             rows.push_back(std::clamp(own[b] - before[b], -20.0F, 40.0F) / kUnit);
         for (std::size_t b = 0; b < kTrailBands; ++b)
-            rows.push_back(
-                std::clamp(side[i * kTrailBands + b] - middle[b], -kMostSideDb, kMostSideDb) / kMostSideDb);
+            rows.push_back(std::clamp(side[i * kTrailBands + b] - middle[b], -kMostSideDb, kMostSideDb) /
+                           kMostSideDb);
         rows.push_back(logOfGap(i > 0 ? arrivals[i].timeS - arrivals[i - 1].timeS : 1));
         rows.push_back(logOfGap(i + 1 < count ? arrivals[i + 1].timeS - arrivals[i].timeS : 1));
         rows.push_back(static_cast<float>(arrivals[i].riseDb) / kRiseUnit);
@@ -139,58 +138,6 @@ std::vector<float> firstLook(std::span<const BandTrail* const> channels, std::sp
 }
 
 namespace {
-
-constexpr double kGridS = 0.01;
-
-/// The shares of one drum, or of all, on an even grid of times.
-using Grid = std::vector<float>;
-
-Grid smoothed(const Grid& grid) {
-    Grid out(grid.size());
-    for (std::size_t n = 0; n < grid.size(); ++n)
-        out[n] = grid[n] + 0.5F * ((n > 0 ? grid[n - 1] : 0) + (n + 1 < grid.size() ? grid[n + 1] : 0));
-    return out;
-}
-
-/// The lag at which grids repeat best, in steps; none where they are too short.
-std::optional<long> bestLag(std::span<const Grid> grids, double fromS, double toS) {
-    const auto size = static_cast<long>(grids.front().size());
-    const auto from = static_cast<long>(fromS / kGridS);
-    const long to = std::min(static_cast<long>(toS / kGridS), size - 1);
-    float most = -1;
-    std::optional<long> best;
-    for (long lag = from; lag < to; ++lag) {
-        float sum = 0;
-        for (const auto& grid : grids)
-            for (long n = 0; n + lag < size; ++n)
-                sum += grid[static_cast<std::size_t>(n)] * grid[static_cast<std::size_t>(n + lag)];
-        sum /= static_cast<float>(size - lag);
-        if (sum > most) {
-            most = sum;
-            best = lag;
-        }
-    }
-    return best;
-}
-
-/// What is heard of a drum at some distances from an instant, on average; where nothing can be, the unknown.
-float meanAt(const Grid& grid, long at, std::span<const long> distances) {
-    constexpr float kUnknown = 0.3F;
-    constexpr long kReach = 2;
-    const auto size = static_cast<long>(grid.size());
-    float sum = 0;
-    int known = 0;
-    for (const long d : distances) {
-        if (at + d < 0 || at + d >= size)
-            continue;
-        float most = 0;
-        for (long n = std::max(0L, at + d - kReach); n <= std::min(size - 1, at + d + kReach); ++n)
-            most = std::max(most, grid[static_cast<std::size_t>(n)]);
-        sum += most;
-        ++known;
-    }
-    return known > 0 ? sum / static_cast<float>(known) : kUnknown;
-}
 
 /// The sound of a drum's sure strokes: levels of the bands in the windows of a stroke, and how sure it is.
 struct OwnSound {
@@ -251,32 +198,21 @@ std::vector<float> secondLook(std::span<const float> first, std::span<const Loop
         return {};
     constexpr double kNearS = 0.025;
     const std::size_t count = arrivals.size();
-    const double startS = arrivals.front().timeS;
-    const auto stepOf = [&](double t) { return std::lround((t - startS) / kGridS); };
-    const auto steps = static_cast<std::size_t>(stepOf(arrivals.back().timeS)) + 2;
-    std::vector<Grid> grids(kLoopDrums, Grid(steps));
     std::array<OwnSound, kLoopDrums> sounds;
     std::array<float, kLoopDrums> often{};
+    std::vector<std::vector<TimedShare>> voices(kLoopDrums);
     for (std::size_t d = 0; d < kLoopDrums; ++d) {
         for (std::size_t i = 0; i < count; ++i) {
-            auto& cell = grids[d][static_cast<std::size_t>(stepOf(arrivals[i].timeS))];
-            cell = std::max(cell, shares[i][d]);
+            voices[d].push_back({arrivals[i].timeS, shares[i][d]});
             often[d] += 2 * shares[i][d] / static_cast<float>(count);
         }
         sounds[d] = ownSoundOf(d, first, shares);
     }
-    std::vector<Grid> soft;
-    for (const auto& grid : grids)
-        soft.push_back(smoothed(grid));
-    const auto bar = bestLag(soft, 1.0, 4.2).value_or(0);
-    std::array<long, kLoopDrums> pulse{};
-    for (std::size_t d = 0; d < kLoopDrums; ++d)
-        pulse[d] = bestLag(std::span(soft).subspan(d, 1), 0.09, 1.05).value_or(0);
+    const Rhythm rhythm(voices);
     std::vector<float> rows;
     rows.reserve(count * kSecondLook);
     std::size_t nearFrom = 0;
     for (std::size_t i = 0; i < count; ++i) {
-        const long at = stepOf(arrivals[i].timeS);
         while (arrivals[i].timeS - arrivals[nearFrom].timeS > kNearS)
             ++nearFrom;
         for (std::size_t d = 0; d < kLoopDrums; ++d) {
@@ -284,10 +220,8 @@ std::vector<float> secondLook(std::span<const float> first, std::span<const Loop
             rows.push_back(std::log((p + 1e-3F) / (1 - p + 1e-3F)) / 4);
             compare(first.subspan(i * kFirstLook, kFirstLook), sounds[d], rows);
             rows.push_back(often[d]);
-            const long t = pulse[d];
-            rows.push_back(meanAt(grids[d], at, std::array{t, -t}));
-            rows.push_back(meanAt(grids[d], at, std::array{2 * t, -2 * t}));
-            rows.push_back(meanAt(grids[d], at, std::array{bar, -bar, 2 * bar, -2 * bar}));
+            const auto around = rhythm.around(d, arrivals[i].timeS);
+            rows.insert(rows.end(), around.begin(), around.end());
             float near = 0;
             for (std::size_t j = nearFrom; j < count && arrivals[j].timeS - arrivals[i].timeS < kNearS; ++j)
                 near = j == i ? near : std::max(near, shares[j][d]);

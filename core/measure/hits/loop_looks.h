@@ -1,4 +1,5 @@
-// What tells the drums of a mix or loop apart: how each rise sounds, and how it compares with the rest of the take.
+// What tells the drums of a mix or loop apart: how each rise sounds, and how it compares with the rest of the
+// take.
 #pragma once
 
 #include <core/measure/hits/arrivals.h>

@@ -19,17 +19,39 @@ float sizeOf(const Patterns& patterns, int drum, const Moment& moment) {
 
 } // namespace
 
-void hearOwn(std::span<const StrokeNet> nets, const OwnLooks& looks, const Patterns& patterns,
+std::vector<float> bothOwnLooks(const OwnLooks& looks, std::span<const float> shares, const KitModel& kit,
+                                const std::vector<Moment>& moments) {
+    const auto others = ownSecondLook(looks, shares, kit, moments);
+    std::vector<float> both;
+    both.reserve(looks.candidates.size() * (kOwnLook + kOwnSecondLook));
+    for (std::size_t i = 0; i < looks.candidates.size(); ++i) {
+        const auto a = std::span(looks.rows).subspan(i * kOwnLook, kOwnLook);
+        const auto b = std::span(others).subspan(i * kOwnSecondLook, kOwnSecondLook);
+        both.insert(both.end(), a.begin(), a.end());
+        both.insert(both.end(), b.begin(), b.end());
+    }
+    return both;
+}
+
+std::vector<float> OwnEar::shares(const OwnLooks& looks, const KitModel& kit,
+                                  const std::vector<Moment>& moments) const {
+    if (second.empty() || looks.candidates.empty())
+        return {};
+    return averageShares(second, bothOwnLooks(looks, averageShares(first, looks.rows), kit, moments));
+}
+
+void hearOwn(const OwnEar& ear, const OwnLooks& looks, const Patterns& patterns,
              const std::vector<Moment>& moments, std::vector<std::vector<Stroke>>& strokes) {
-    constexpr float kLeastShare = 0.5F;
+    constexpr float kLeastShare =
+        0.3F; // strange takes are heard less surely than lessons: more is missed than false
     constexpr float kMostShare = 0.9999F;
     constexpr float kEvidence = 14; // see confidenceOf: a stroke's confidence is then its share
-    const auto shares = averageShares(nets, looks.rows);
+    const auto shares = ear.shares(looks, patterns.kit(), moments);
     for (std::size_t i = 0; i < shares.size(); ++i) {
         const auto& candidate = looks.candidates[i];
         auto& here = strokes[candidate.moment];
-        const auto old = std::find_if(here.begin(), here.end(),
-                                      [&](const Stroke& s) { return s.drum == candidate.drum; });
+        const auto old =
+            std::find_if(here.begin(), here.end(), [&](const Stroke& s) { return s.drum == candidate.drum; });
         if (shares[i] < kLeastShare) {
             if (old != here.end())
                 here.erase(old);
@@ -39,17 +61,23 @@ void hearOwn(std::span<const StrokeNet> nets, const OwnLooks& looks, const Patte
         if (old != here.end())
             old->evidence = evidence;
         else
-            here.push_back({candidate.drum, sizeOf(patterns, candidate.drum, moments[candidate.moment]), evidence});
+            here.push_back(
+                {candidate.drum, sizeOf(patterns, candidate.drum, moments[candidate.moment]), evidence});
     }
 }
 
-const std::vector<StrokeNet>& shippedOwnEar() {
-    static const std::vector<StrokeNet> nets = [] {
-        auto parsed = parseNets("own-ear 1", shippedOwnEarText());
-        const bool fits = parsed && parsed->front().inputs() == kOwnLook && parsed->front().outputs() == 1;
-        return fits ? std::move(*parsed) : std::vector<StrokeNet>{};
+const OwnEar& shippedOwnEar() {
+    static const OwnEar ear = [] {
+        OwnEar pairs;
+        auto nets = parseNets("own-ear 1", shippedOwnEarText());
+        for (std::size_t n = 0; nets && n + 1 < nets->size(); n += 2)
+            if ((*nets)[n].inputs() == kOwnLook && (*nets)[n + 1].inputs() == kOwnLook + kOwnSecondLook) {
+                pairs.first.push_back(std::move((*nets)[n]));
+                pairs.second.push_back(std::move((*nets)[n + 1]));
+            }
+        return pairs;
     }();
-    return nets;
+    return ear;
 }
 
 } // namespace cask::measure

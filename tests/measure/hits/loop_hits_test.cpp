@@ -60,7 +60,8 @@ TEST(StrokeNet, IsItsFormula) {
     net.listen(std::array{0.0F, 0.0F}, shares);
     EXPECT_NEAR(shares[0], 0.5, 1e-6);
     EXPECT_NEAR(shares[2], logistic(6.75), 1e-6);
-    EXPECT_EQ(averageShares(std::vector{net, net}, std::array{0.0F, 0.0F, 2.0F, 1.0F}).size(), 2 * kLoopDrums);
+    EXPECT_EQ(averageShares(std::vector{net, net}, std::array{0.0F, 0.0F, 2.0F, 1.0F}).size(),
+              2 * kLoopDrums);
 }
 
 TEST(LoopEar, TheOneThatShipsIsWholeAndComesBackFromItsText) {
@@ -71,9 +72,9 @@ TEST(LoopEar, TheOneThatShipsIsWholeAndComesBackFromItsText) {
     const auto again = parseLoopEar(text);
     ASSERT_TRUE(again.ok()) << again.error().message;
     EXPECT_EQ(again->second.back().layers.back().weights, ear.second.back().layers.back().weights);
-    for (const auto& damaged : {std::string("loop-ear 2\n1"), std::string("loop-ear 1\n0"), text.substr(0, text.size() / 2),
-                                std::string("loop-ear 1\n999999999"), std::string("loop-ear 1\n1\n3 99999999 64 32 6\n"),
-                                std::string()})
+    for (const auto& damaged : {std::string("loop-ear 2\n1"), std::string("loop-ear 1\n0"),
+                                text.substr(0, text.size() / 2), std::string("loop-ear 1\n999999999"),
+                                std::string("loop-ear 1\n1\n3 99999999 64 32 6\n"), std::string()})
         EXPECT_FALSE(parseLoopEar(damaged).ok()) << damaged.substr(0, 40);
     auto nan = text;
     nan.replace(nan.rfind(' ') + 1, 3, "nan");
@@ -169,7 +170,8 @@ TEST(LoopHits, ALoopBesideMicrophonesIsAKitOfItsOwn) {
     const auto loop = test::bursts(60, 0.7, 0.4, 0.08, 8);
     const auto kick = trailOf(low);
     const auto other = trailOf(loop);
-    const std::vector<HitInput> inputs = {{"Kick", Role::KickIn, {&kick}, 0}, {"Break", Role::Loop, {&other}, 0.05}};
+    const std::vector<HitInput> inputs = {{"Kick", Role::KickIn, {&kick}, 0},
+                                          {"Break", Role::Loop, {&other}, 0.05}};
     const auto hits = findKitHits(inputs);
     EXPECT_TRUE(hits.kit.ambient.empty()) << "a loop hears none of the kit";
     EXPECT_EQ(hits.kit.loops, std::vector<int>{1});
