@@ -72,7 +72,12 @@ class DrumFindings {
     }
 
     void addWithoutMicrophone(std::vector<Finding>& findings) const {
-        if (m_strokes.empty())
+        const auto& loops = m_analysis.hits.kit.loops;
+        const bool isInLoop = std::any_of(
+            m_analysis.hits.heard.begin(), m_analysis.hits.heard.end(), [&](const measure::HeardHit& h) {
+                return h.drum == m_drum && std::find(loops.begin(), loops.end(), h.input) != loops.end();
+            });
+        if (m_strokes.empty() || isInLoop) // see addLoop
             return;
         auto f =
             finding("no-microphone", Severity::Note,
@@ -200,6 +205,32 @@ void addTempo(const HitAnalysis& analysis, const HouseStyle& style, std::vector<
     findings.push_back(std::move(f));
 }
 
+/// What was told apart in a file that holds a kit of its own.
+void addLoop(const Session& s, const HitAnalysis& analysis, int input, std::vector<Finding>& findings) {
+    std::vector<long long> counts(analysis.hits.kit.drums.size());
+    for (const auto& hit : analysis.hits.heard)
+        if (hit.input == input && hit.drum >= 0)
+            ++counts[static_cast<std::size_t>(hit.drum)];
+    std::string list;
+    Finding f;
+    for (std::size_t d = 0; d < counts.size(); ++d)
+        if (counts[d] > 0) {
+            const auto& name = analysis.hits.kit.drums[d].name;
+            list += fmt::format("{}{} {}", list.empty() ? "" : ", ", name, counts[d]);
+            f.numbers.push_back({name, static_cast<double>(counts[d]), ""});
+        }
+    if (list.empty())
+        return;
+    f.element = analysis.elements[static_cast<std::size_t>(input)];
+    f.id = fmt::format("loop-{}", f.element);
+    f.stage = Stage::Hits;
+    f.severity = Severity::Note;
+    f.sentence = fmt::format("{} holds a kit of its own; told apart by their sound: {} hits.",
+                             s.nameOf(f.element), list);
+    f.hearing = Hearing{{f.element}, 0, 8};
+    findings.push_back(std::move(f));
+}
+
 /// What several drums played off the grid is one finding: it is looked at and mended in one go.
 void joinTimings(std::vector<Finding>& findings) {
     const auto isTiming = [](const Finding& f) { return f.id.starts_with("timing-"); };
@@ -240,6 +271,8 @@ std::vector<Finding> hitFindings(const Session& s, const KitMeasures& measures, 
     for (std::size_t d = 0; d < measures.hits->hits.kit.drums.size(); ++d)
         DrumFindings(s, *measures.hits, style, static_cast<int>(d))
             .addTo(findings, saysGate(measures.hits->elementOf(static_cast<int>(d))));
+    for (const int input : measures.hits->hits.kit.loops)
+        addLoop(s, *measures.hits, input, findings);
     joinTimings(findings);
     return findings;
 }

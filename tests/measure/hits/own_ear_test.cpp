@@ -70,7 +70,7 @@ test::TakeRecipe shortTake() {
     test::TakeRecipe recipe;
     recipe.seed = 4711;
     recipe.seconds = 6;
-    recipe.noiseDb = -90;
+    recipe.noiseDb = -66;
     return recipe;
 }
 
