@@ -76,7 +76,7 @@ test::TakeRecipe shortTake() {
 
 TEST(OwnLooks, EveryRiseInAnOwnMicrophoneIsLookedAtAndLevelsDoNotMatter) {
     const auto take = test::makeRandomTake(shortTake());
-    const auto soft = lookAt(take, 0.25F);
+    const auto soft = lookAt(take, 0.2511886F); // 24 steps of a level byte
     ASSERT_GT(soft.looks.candidates.size(), 50U);
     ASSERT_EQ(soft.looks.rows.size(), soft.looks.candidates.size() * kOwnLook);
     for (const float x : soft.looks.rows)
