@@ -35,7 +35,8 @@ int scoreFolder(int argc, char** argv) {
         fmt::print("{}", score.text());
         bool isGood = score.hits.f() >= least && (least == 0 || score.falseFaults.empty());
         for (const auto& [drum, counts] : score.mixed)
-            isGood = isGood && (least == 0 || drum == "tom" || counts.f() >= (drum == "hat" ? 0.8 : 0.9));
+            isGood = isGood &&
+                     (least == 0 || drum == "tom" || counts.f() >= least - (drum == "hat" ? 0.15 : 0.04));
         return isGood ? 0 : 1;
     } catch (const std::exception& problem) {
         fmt::print(stderr, "{}\n", problem.what());

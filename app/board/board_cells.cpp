@@ -29,11 +29,14 @@ QString Board::cellText(Id id, Stage stage) const {
         if (e == nullptr || a == nullptr)
             return e == nullptr ? QString() : QStringLiteral("\u2026");
         const int input = a->inputOf(id);
-        const int drum = input < 0 ? -1 : a->hits.kit.drumOf[static_cast<std::size_t>(input)];
-        if (drum < 0)
+        if (m_desk.hits.drumShown(id) < 0)
             return QStringLiteral("\u00b7");
-        const auto count = std::count_if(a->hits.strokes.begin(), a->hits.strokes.end(),
-                                         [&](const auto& stroke) { return stroke.drum == drum; });
+        const auto& heard = m_desk.hits.heardIn(input);
+        const int drum = a->hits.kit.drumOf[static_cast<std::size_t>(input)];
+        // All that a loop holds, or the strokes of the drum, whichever of its microphones heard them.
+        const auto count = drum < 0 ? static_cast<std::ptrdiff_t>(heard.size())
+                                    : std::count_if(a->hits.strokes.begin(), a->hits.strokes.end(),
+                                                    [&](const auto& stroke) { return stroke.drum == drum; });
         return m_desk.findings.openCount(id, stage) > 0 ? QStringLiteral("! %1").arg(count)
                                                         : QString::number(count);
     }

@@ -190,13 +190,29 @@ void HitModel::select(std::set<int> strokes) {
     emit choiceChanged();
 }
 
+int HitModel::drumShown(Id element) const {
+    const int input = m_analysis == nullptr ? -1 : m_analysis->inputOf(element);
+    if (input < 0)
+        return -1;
+    const auto& kit = m_analysis->hits.kit;
+    if (std::find(kit.loops.begin(), kit.loops.end(), input) == kit.loops.end())
+        return kit.drumOf[static_cast<std::size_t>(input)];
+    std::vector<int> counts(kit.drums.size());
+    for (const auto& heard : heardIn(input)) {
+        if (heard.stroke == m_chosen && m_chosen >= 0)
+            return heard.drum;
+        ++counts[static_cast<std::size_t>(heard.drum)];
+    }
+    const auto most = std::max_element(counts.begin(), counts.end());
+    return most == counts.end() || *most == 0 ? -1 : static_cast<int>(most - counts.begin());
+}
+
 std::set<int> HitModel::strokesOf(Id element,
                                   const std::function<bool(const measure::DrumHit&)>& holds) const {
     std::set<int> found;
     if (m_analysis == nullptr)
         return found;
-    const int input = element == session::kNoId ? -1 : m_analysis->inputOf(element);
-    const int drum = input < 0 ? -1 : m_analysis->hits.kit.drumOf[static_cast<std::size_t>(input)];
+    const int drum = element == session::kNoId ? -1 : drumShown(element);
     if (element != session::kNoId && drum < 0)
         return found;
     const auto& strokes = m_analysis->hits.strokes;
@@ -224,8 +240,7 @@ std::vector<std::pair<double, double>> HitModel::selectedStretchesS() const {
 void HitModel::step(Id element, int by, double fromS) {
     if (m_analysis == nullptr)
         return;
-    const int input = m_analysis->inputOf(element);
-    const int drum = input < 0 ? -1 : m_analysis->hits.kit.drumOf[static_cast<std::size_t>(input)];
+    const int drum = drumShown(element);
     const auto* now = chosen();
     const double atS = now != nullptr && now->drum == drum ? now->timeS : fromS;
     const auto& strokes = m_analysis->hits.strokes;

@@ -32,6 +32,9 @@ class HitModel : public QObject {
     [[nodiscard]] std::shared_ptr<const kit::HitAnalysis> shared() const { return m_analysis; }
     /// What one input heard, in time; empty until known.
     [[nodiscard]] const std::vector<measure::HeardHit>& heardIn(int input) const;
+    /// What the pictures of an element speak of: the drum that it stands at; of a loop, the drum of the
+    /// chosen stroke, else the one that is struck most. -1 for none.
+    [[nodiscard]] int drumShown(Id element) const;
     [[nodiscard]] bool isBusy() const { return m_isRunning || m_timer.isActive(); }
 
     // Strokes are named by their index; those selected stay selected over a new analysis.

@@ -125,6 +125,25 @@ TEST_F(HitsTest, ARoleThatIsCorrectedIsHeardAnew) {
     EXPECT_EQ(m_window->board().cellText(element("Snare Top"), Stage::Hits), QStringLiteral("\u00b7"));
 }
 
+TEST_F(HitsTest, ALoopShowsTheDrumOfTheChosenStrokeAndCountsAll) {
+    open();
+    const auto* before = hits().analysis();
+    m_window->document().edit(session::withRole(session(), element("Snare Top"), Role::Loop),
+                              QStringLiteral("Role"));
+    ASSERT_TRUE(waitFor([&] { return !hits().isBusy() && hits().analysis() != before; }));
+    m_window->document().select(element("Snare Top"));
+    const auto& a = *hits().analysis();
+    const int input = a.inputOf(element("Snare Top"));
+    ASSERT_EQ(a.hits.kit.loops, std::vector<int>{input});
+    const auto& heard = hits().heardIn(input);
+    ASSERT_FALSE(heard.empty());
+    EXPECT_EQ(m_window->board().cellText(element("Snare Top"), Stage::Hits), QString::number(heard.size()));
+    hits().chooseStroke(heard.front().stroke);
+    EXPECT_EQ(hits().drumShown(element("Snare Top")), heard.front().drum);
+    EXPECT_TRUE(bench().summary().contains(
+        QString::fromStdString(a.hits.kit.drums[static_cast<std::size_t>(heard.front().drum)].name)));
+}
+
 TEST_F(HitsTest, TheSpillTableIsAPictureWhoseColumnsChooseElements) {
     open();
     auto& spill = bench().spill();

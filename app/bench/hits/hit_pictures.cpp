@@ -30,8 +30,7 @@ Chosen chosenOf(const Desk& desk) {
     if (a == nullptr)
         return chosen;
     chosen.input = a->inputOf(desk.document.selected());
-    if (chosen.input >= 0)
-        chosen.drum = a->hits.kit.drumOf[static_cast<std::size_t>(chosen.input)];
+    chosen.drum = desk.hits.drumShown(desk.document.selected());
     return chosen;
 }
 
@@ -98,11 +97,12 @@ void LevelPicture::paintEvent(QPaintEvent*) {
         if (h.input != chosen.input)
             continue;
         const auto bin = static_cast<std::size_t>(std::clamp(std::lround(h.levelDb) + 60, 0L, 60L));
-        if (h.isOwn && h.stroke >= 0) {
+        const bool isShown = h.isOwn && h.drum == chosen.drum; // a loop holds others too
+        if (isShown && h.stroke >= 0) {
             auto& pile = own[bin];
             ++pile[static_cast<std::size_t>(a.hits.strokes[static_cast<std::size_t>(h.stroke)].hitClass)];
             most = std::max(most, std::accumulate(pile.begin(), pile.end(), 0));
-        } else if (!h.isOwn) {
+        } else if (!isShown) {
             most = std::max(most, ++spill[bin]);
         }
     }
@@ -157,7 +157,9 @@ void LevelPicture::paintEvent(QPaintEvent*) {
     }
     p.setFont(textFont(11));
     p.setPen(t.faint);
-    p.drawText(r.adjusted(2, 0, 0, -2), Qt::AlignLeft | Qt::AlignBottom, tr("spill, hollow"));
+    p.drawText(r.adjusted(2, 0, 0, -2), Qt::AlignLeft | Qt::AlignBottom,
+               a.hits.kit.drums[static_cast<std::size_t>(chosen.drum)].isMiked() ? tr("spill, hollow")
+                                                                                 : tr("other drums, hollow"));
     // At the top, for soft hits are few and their piles low.
     p.drawText(QRectF(r.left() + 2, r.top() + 6, 160, 16), Qt::AlignLeft | Qt::AlignVCenter,
                tr("own hits, solid; ghosts outlined"));

@@ -81,9 +81,10 @@ QString HitsBench::summary() const {
     if (a == nullptr)
         return m_desk.document.session().elements.empty() ? QString() : tr("searching for hits");
     const int input = a->inputOf(m_desk.document.selected());
-    const int drum = input < 0 ? -1 : a->hits.kit.drumOf[static_cast<std::size_t>(input)];
+    const int drum = m_desk.hits.drumShown(m_desk.document.selected());
     if (drum < 0)
         return tr("%1 hits in all").arg(a->hits.strokes.size());
+    const auto& shown = a->hits.kit.drums[static_cast<std::size_t>(drum)];
     int own = 0;
     int ghosts = 0;
     for (const auto& stroke : a->hits.strokes)
@@ -93,6 +94,9 @@ QString HitsBench::summary() const {
         }
     QString text =
         ghosts > 0 ? tr("%1 own hits, %2 of them ghosts").arg(own).arg(ghosts) : tr("%1 own hits").arg(own);
+    if (!shown.isMiked())
+        return tr("%1: %2; %3 hits in all")
+            .arg(QString::fromStdString(shown.name), text, QString::number(a->hits.strokes.size()));
     const auto& room = a->spill.rooms[static_cast<std::size_t>(input)];
     if (own > 0 && room.spillDrum >= 0)
         text += room.roomDb() >= 0 ? tr("; %1 dB between the softest and spill").arg(dbText(room.roomDb(), 0))

@@ -42,11 +42,22 @@ std::vector<float> OwnEar::shares(const OwnLooks& looks, const KitModel& kit,
 
 void hearOwn(const OwnEar& ear, const OwnLooks& looks, const Patterns& patterns,
              const std::vector<Moment>& moments, std::vector<std::vector<Stroke>>& strokes) {
-    constexpr float kLeastShare =
-        0.3F; // strange takes are heard less surely than lessons: more is missed than false
-    constexpr float kMostShare = 0.9999F;
-    constexpr float kEvidence = 14; // see confidenceOf: a stroke's confidence is then its share
+    // Strange takes are heard less surely than lessons: at even odds more would be missed than false.
+    constexpr float kLeastShare = 0.3F;
+    constexpr float kMostConfidence = 0.9999F;
+    constexpr float kEvidence = 14; // makes what is reported as confidence (see kit_hits) this one
     const auto shares = ear.shares(looks, patterns.kit(), moments);
+    std::vector<int> leading(patterns.kit().drums.size(),
+                             -1); // first microphone of each drum that hears anything
+    for (const auto& candidate : looks.candidates) {
+        int& input = leading[static_cast<std::size_t>(candidate.drum)];
+        const auto& own = patterns.kit().drums[static_cast<std::size_t>(candidate.drum)].inputs;
+        for (const int i : own)
+            if (i == candidate.input || i == input) {
+                input = i;
+                break;
+            }
+    }
     for (std::size_t i = 0; i < shares.size(); ++i) {
         const auto& candidate = looks.candidates[i];
         auto& here = strokes[candidate.moment];
@@ -57,10 +68,13 @@ void hearOwn(const OwnEar& ear, const OwnLooks& looks, const Patterns& patterns,
                 here.erase(old);
             continue;
         }
-        const float evidence = -kEvidence * std::log(1 - std::min(shares[i], kMostShare));
+        // The odds against those at which it is just believed.
+        const float confidence =
+            shares[i] * (1 - kLeastShare) / (shares[i] * (1 - kLeastShare) + (1 - shares[i]) * kLeastShare);
+        const float evidence = -kEvidence * std::log(1 - std::min(confidence, kMostConfidence));
         if (old != here.end())
             old->evidence = evidence;
-        else
+        else if (candidate.input == leading[static_cast<std::size_t>(candidate.drum)])
             here.push_back(
                 {candidate.drum, sizeOf(patterns, candidate.drum, moments[candidate.moment]), evidence});
     }
