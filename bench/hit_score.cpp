@@ -1,9 +1,8 @@
 // Scores the hit analysis on made-up takes whose truth is known. Arguments: indices of takes (default: all;
 // 48 and more: the demo kit with other seeds), or "salt N" for takes that no test has. With "--takes DIR":
-// hits, faults and findings on folders of sampled takes (tests/takes/make_takes.py); "--gates" also renders
-// gates,
-// "--least F" fails where F of the hits at 10 ms is less, a fault is found where none is, or mixes
-// (make_loops.py) have less than 0.90 for kick or snare, or 0.80 for hats.
+// hits, faults and findings on folders of sampled takes (tests/takes/make_takes.py), or drums in mixes of
+// them (make_loops.py); "--gates" also renders gates. "--least F" fails where F of the hits at 10 ms is less,
+// a fault is found where none is, or mixes have less than F - 0.04 for kick or snare, or F - 0.15 for hats.
 #include "tests/support/hit_score.h"
 
 #include "core/base/worker_pool.h"

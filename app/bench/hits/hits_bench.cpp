@@ -12,6 +12,7 @@
 #include <QLabel>
 #include <QPushButton>
 
+#include <algorithm>
 #include <cmath>
 
 namespace cask::app {
@@ -111,9 +112,16 @@ void HitsBench::refresh() {
     const int input = a == nullptr ? -1 : a->inputOf(m_desk.document.selected());
     const int drum = input < 0 ? -1 : a->hits.kit.drumOf[static_cast<std::size_t>(input)];
     m_add->setEnabled(drum >= 0);
-    for (QWidget* w : {static_cast<QWidget*>(m_classes), static_cast<QWidget*>(m_owner),
-                       static_cast<QWidget*>(m_remove), static_cast<QWidget*>(m_play)})
-        w->setEnabled(isChosen);
+    m_play->setEnabled(isChosen);
+    // Strokes of a drum without a microphone, also those in a loop, can be heard but not edited.
+    const auto& selected = m_desk.hits.selection();
+    const bool isEditable = isChosen && std::any_of(selected.begin(), selected.end(), [&](int s) {
+                                const int of = a->hits.strokes[static_cast<std::size_t>(s)].drum;
+                                return a->hits.kit.drums[static_cast<std::size_t>(of)].isMiked();
+                            });
+    for (QWidget* w :
+         {static_cast<QWidget*>(m_classes), static_cast<QWidget*>(m_owner), static_cast<QWidget*>(m_remove)})
+        w->setEnabled(isEditable);
     m_owner->clear();
     const auto count = m_desk.hits.selection().size();
     m_play->setText(count > 1 ? tr("Hear %1 hits").arg(count) : tr("Hear hit"));
