@@ -1,6 +1,7 @@
 #include "core/advise/causes.h"
 
 #include "core/advise/words.h"
+#include "core/session/edits.h"
 
 #include <algorithm>
 #include <cmath>
@@ -54,8 +55,10 @@ void gather(std::vector<Finding>& findings, const Session& s, const Cause& cause
 
 } // namespace
 
-void joinRings(std::vector<Finding>& findings, const Session& s, const HitAnalysis& hits) {
+void joinRings(std::vector<Finding>& findings, const std::map<std::string, dsp::EqBand>& cuts,
+               const Session& s, const HitAnalysis& hits) {
     constexpr double kSame = 0.01;
+    const auto isRing = [](const Finding& f) { return f.id.starts_with("ring-"); };
     const auto drumOf = [&](const Finding& f) {
         const int input = hits.inputOf(f.element);
         const auto& drums = hits.hits.kit.drumOf;
@@ -64,34 +67,48 @@ void joinRings(std::vector<Finding>& findings, const Session& s, const HitAnalys
                    : drums[static_cast<std::size_t>(input)];
     };
     const auto hzOf = [](const Finding& f) { return f.numbers.front().value; };
-    for (std::size_t i = 0; i < findings.size(); ++i) {
-        auto& first = findings[i];
-        if (!first.id.starts_with("ring-") || drumOf(first) < 0 ||
-            hits.elementOf(drumOf(first)) != first.element)
-            continue;
-        for (std::size_t j = 0; j < findings.size(); ++j) {
-            const auto& second = findings[j];
-            if (j == i || !second.id.starts_with("ring-") || drumOf(second) != drumOf(first) ||
-                second.element == first.element || std::abs(hzOf(second) / hzOf(first) - 1) > kSame)
-                continue;
-            first.sentence +=
-                fmt::format(" {} hears it too and gets a cut of its own.", s.nameOf(second.element));
-            first.proposal->apply = [one = first.proposal->apply, other = second.proposal->apply](Session x) {
-                return other(one(std::move(x)));
-            };
-        }
-    }
-    // What another drum rings with more is heard from there.
     const auto soreOf = [](const Finding& f) { return numberOf(f, "out") + numberOf(f, "level") / 2; };
+    const auto isFirst = [&](const Finding& f) { return hits.elementOf(drumOf(f)) == f.element; };
+    const auto isSame = [&](const Finding& a, const Finding& b) {
+        return isRing(b) && drumOf(b) >= 0 && std::abs(hzOf(b) / hzOf(a) - 1) < kSame;
+    };
     std::vector<std::string> gone;
-    for (const auto& f : findings)
-        if (f.id.starts_with("ring-") && drumOf(f) >= 0 &&
-            (hits.elementOf(drumOf(f)) != f.element ||
-             std::any_of(findings.begin(), findings.end(), [&](const Finding& other) {
-                 return other.id.starts_with("ring-") && drumOf(other) >= 0 && drumOf(other) != drumOf(f) &&
-                        std::abs(hzOf(other) / hzOf(f) - 1) < kSame && soreOf(other) > soreOf(f);
-             })))
+    for (auto& f : findings) {
+        if (!isRing(f) || drumOf(f) < 0)
+            continue;
+        if (std::any_of(findings.begin(), findings.end(), [&](const Finding& other) {
+                return isSame(f, other) && drumOf(other) != drumOf(f) && soreOf(other) > soreOf(f);
+            })) {
             gone.push_back(f.id);
+            continue;
+        }
+        if (isFirst(f)) {
+            for (const auto& second : findings) {
+                if (!isSame(f, second) || drumOf(second) != drumOf(f) || second.element == f.element)
+                    continue;
+                f.sentence +=
+                    fmt::format(" {} hears it too and gets a cut of its own.", s.nameOf(second.element));
+                f.proposal->apply = [one = f.proposal->apply, other = second.proposal->apply](Session x) {
+                    return other(one(std::move(x)));
+                };
+                gone.push_back(second.id);
+            }
+            continue;
+        }
+        const bool isTold = std::any_of(findings.begin(), findings.end(), [&](const Finding& other) {
+            return isSame(f, other) && drumOf(other) == drumOf(f) && isFirst(other);
+        });
+        const auto cut = cuts.find(f.id);
+        if (isTold || cut == cuts.end())
+            continue;
+        const auto first = hits.elementOf(drumOf(f));
+        f.sentence += fmt::format(" {} gets the same cut.", s.nameOf(first));
+        f.proposal->apply = [own = f.proposal->apply, first, band = cut->second](Session x) {
+            x = own(std::move(x));
+            session::addBand(x, first, band);
+            return x;
+        };
+    }
     std::erase_if(findings,
                   [&](const Finding& f) { return std::find(gone.begin(), gone.end(), f.id) != gone.end(); });
 }

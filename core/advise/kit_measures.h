@@ -130,6 +130,15 @@ struct ToneAfter {
 };
 
 /// How an element's own hits sound before its chain. Of a microphone that hears all, "own" are the cymbals.
+/// A drum in one of its microphones beside another that hears the same hits. What differs is the microphone,
+/// where it stands and what was done to its sound: not the drum.
+struct Beside {
+    session::Id other = session::kNoId;
+    bool isNear = false;          ///< the other stands at the drum too; else it hears all
+    measure::Spectrum difference; ///< of the mean spectra, dB
+    int hits = 0;
+};
+
 struct ToneMeasure {
     session::Id element = session::kNoId;
     bool hearsAll = false;
@@ -138,6 +147,7 @@ struct ToneMeasure {
     measure::Partials partials;
     std::vector<RingCut> ringCuts; ///< for the first of the rings, in their order
     measure::Sympathy sympathy;
+    std::optional<Beside> beside;         ///< where it may be boxy
     std::vector<BandLevelMeasure> levels; ///< at rings and humps
     std::optional<ToneAfter> after;       ///< with filters that are on
     /// Another drum that is heard better has the same note: both may be struck together, so it is not told.

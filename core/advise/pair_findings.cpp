@@ -236,6 +236,34 @@ std::vector<Finding> oddOnes(const HitAnalysis& hits, const Element& overhead,
     return findings;
 }
 
+/// Of two microphones at one drum, one of which is late as a whole: the delay is put right first, but which
+/// way round they are can be told already.
+std::optional<Finding> invertedThoughLate(const Session& s, const HitAnalysis& hits, const HouseStyle& style,
+                                          const PairMeasure& pair) {
+    constexpr double kSure = 0.5;
+    const auto& a = pair.alignment;
+    if (style.nearPairs == PairSchool::Leave || !pair.isNear || !a.isInverted || a.confidence < kSure)
+        return std::nullopt;
+    const Element& mover = *s.element(pair.second);
+    Finding f;
+    f.id = fmt::format("pair-{}-{}", pair.first, pair.second);
+    f.element = mover.id;
+    f.severity = Severity::Advice;
+    f.sentence = fmt::format("{} has inverted polarity against {}, once they are in time.", mover.name,
+                             s.element(pair.first)->name);
+    f.numbers = {{"delay", a.delayMs, "ms"},
+                 {"low_sum", a.lowSumDb, "dB"},
+                 {"low_sum_after", a.lowSumMovedDb, "dB"},
+                 {"sure", 100 * a.confidence, "%"},
+                 {"hits", static_cast<double>(a.hits), ""},
+                 {"inverted", 1, ""}};
+    f.hearing = hearingOf(hits, pair);
+    f.proposal = Proposal{"Invert polarity, " + mover.name, [id = mover.id](Session x) {
+                              return moved(std::move(x), {id}, {true, 0, 0});
+                          }};
+    return f;
+}
+
 } // namespace
 
 std::vector<Finding> pairFindings(const Session& s, const KitMeasures& measures, const HouseStyle& style) {
@@ -249,11 +277,15 @@ std::vector<Finding> pairFindings(const Session& s, const KitMeasures& measures,
         return input < 0 || hits.hits.lagS[static_cast<std::size_t>(input)] != 0;
     };
     std::vector<PairOpinion> opinions;
-    for (const auto& pair : measures.pairs)
-        if (pair.alignment.hits > 0 && 100 * pair.alignment.confidence >= style.leastSurePercent &&
-            s.element(pair.first) != nullptr && s.element(pair.second) != nullptr && !isAside(pair.first) &&
-            !isAside(pair.second))
+    for (const auto& pair : measures.pairs) {
+        if (pair.alignment.hits == 0 || 100 * pair.alignment.confidence < style.leastSurePercent ||
+            s.element(pair.first) == nullptr || s.element(pair.second) == nullptr)
+            continue;
+        if (!isAside(pair.first) && !isAside(pair.second))
             opinions.emplace_back(s, hits, style, pair);
+        else if (auto f = invertedThoughLate(s, hits, style, pair))
+            findings.push_back(std::move(*f));
+    }
     std::map<Id, std::vector<const PairOpinion*>> byOverhead;
     for (const auto& opinion : opinions)
         if (!opinion.pair().isNear)

@@ -53,15 +53,16 @@ class ToneFindings {
     ToneFindings(const Session& s, const ToneMeasure& tone, const HitAnalysis* hits, const HouseStyle& style)
         : m_session(s), m_tone(tone), m_hits(hits), m_style(style), m_now(sectionsNow(s, tone.element)) {}
 
-    void addTo(std::vector<Finding>& findings) const {
+    /// `cuts`: gets the cut of each ring, by the finding's id.
+    void addTo(std::vector<Finding>& findings, std::map<std::string, EqBand>& cuts) const {
         if (m_tone.hearsAll) {
             addOverheads(findings);
             return;
         }
         addFundamental(findings);
-        addRings(findings);
-        addHump(findings, "box", "boxy", measure::measureBoxiness, allowedBoxDb(m_style, role()));
-        addHump(findings, "harsh", "harsh", measure::measureHarshness, allowedHarshDb(m_style, role()));
+        addRings(findings, cuts);
+        addBoxiness(findings);
+        addHarshness(findings);
         addRange(findings);
         addSympathy(findings);
         addLowCut(findings);
@@ -117,7 +118,7 @@ class ToneFindings {
         findings.push_back(std::move(found));
     }
 
-    void addRings(std::vector<Finding>& findings) const {
+    void addRings(std::vector<Finding>& findings, std::map<std::string, EqBand>& cuts) const {
         const auto& rings = m_tone.partials.rings;
         for (std::size_t i = 0; i < std::min(kMostRings, rings.size()); ++i) {
             const auto& ring = rings[i];
@@ -148,6 +149,7 @@ class ToneFindings {
                 found.numbers.push_back({"decay after", tried->endsMs, "ms"});
             }
             found.school = schoolName(school);
+            cuts[found.id] = band;
             found.proposal = adding(band, fmt::format("Cut the ring at {:.0f} Hz, {}", ring.hz, name()));
             findings.push_back(std::move(found));
         }
@@ -192,24 +194,58 @@ class ToneFindings {
                 rate = m_session.sampleRateHz](double hz) { return dsp::responseDb(sections, hz, rate); };
     }
 
-    void addHump(std::vector<Finding>& findings, const std::string& id, const std::string& word,
-                 measure::Hump (*measureIt)(const measure::Spectrum&), double mostDb) const {
+    /// Where a drum is held to rise too far.
+    struct TooMuch {
+        measure::Hump hump;
+        double allowedDb = 0;
+        const measure::Spectrum* of = nullptr;
+        std::string
+            rise; ///< "its hits rise 10 dB over what lies to both sides, where this style allows 7 dB"
+    };
+    using MeasureHump = measure::Hump (*)(const measure::Spectrum&);
+
+    [[nodiscard]] TooMuch atAll(MeasureHump measureIt, double allowedDb) const {
+        TooMuch found{measureIt(m_tone.spectra.own), allowedDb, &m_tone.spectra.own, ""};
+        found.rise = fmt::format(
+            "its hits rise {:.0f} dB over what lies to both sides, where this style allows {:.0f} dB",
+            found.hump.excessDb, allowedDb);
+        return found;
+    }
+    void addBoxiness(std::vector<Finding>& findings) const {
         if (m_tone.spectra.own.bandDb.empty())
             return;
-        const auto hump = measureIt(m_tone.spectra.own);
-        const double tooMuch = hump.excessDb - mostDb;
-        const double done = doneDb(hump.hz);
-        if (hump.hz <= 0 || !hump.isTop || tooMuch < 0 || done < -kHumpCutDb / 2)
+        auto most = atAll(measure::measureBoxiness, allowedBoxDb(m_style, role()));
+        if (m_tone.beside && most.hump.excessDb >= kBoxAtAllDb) {
+            const auto& beside = *m_tone.beside;
+            const double limitDb = allowedBoxBesideDb(role(), beside.isNear);
+            const auto hump = measure::measureBoxiness(beside.difference);
+            if (hump.isTop && hump.excessDb >= limitDb &&
+                (!most.hump.isTop || hump.excessDb - limitDb > most.hump.excessDb - most.allowedDb))
+                most = {hump, limitDb, &beside.difference,
+                        fmt::format("it hears {:.0f} dB more of the drum than {} does, against what lies to "
+                                    "both sides; its place explains up to {:.0f} dB",
+                                    hump.excessDb, m_session.nameOf(beside.other), limitDb)};
+        }
+        addHump(findings, "box", "boxy", measure::measureBoxiness, most);
+    }
+    void addHarshness(std::vector<Finding>& findings) const {
+        if (!m_tone.spectra.own.bandDb.empty())
+            addHump(findings, "harsh", "harsh", measure::measureHarshness,
+                    atAll(measure::measureHarshness, allowedHarshDb(m_style, role())));
+    }
+    void addHump(std::vector<Finding>& findings, const std::string& id, const std::string& word,
+                 MeasureHump measureIt, const TooMuch& most) const {
+        const auto& hump = most.hump;
+        const double tooMuch = hump.excessDb - most.allowedDb;
+        if (hump.hz <= 0 || !hump.isTop || tooMuch < 0 || doneDb(hump.hz) < -kHumpCutDb / 2)
             return;
         const EqBand cut = humpCut(hump, tooMuch);
         const EqBand band = inSchool(cut, m_style.toneSchool, m_tone.levelAt(hump.hz));
-        const auto after = measureIt(measure::filtered(m_tone.spectra.own, responseOf(band)));
+        const auto after = measureIt(measure::filtered(*most.of, responseOf(band)));
         auto found = finding(
             fmt::format("{}-{}", id, m_tone.element), Severity::Advice,
-            fmt::format("{} is {}: around {:.0f} Hz its hits rise {:.0f} dB over what lies to both sides, "
-                        "where this "
-                        "style allows {:.0f} dB. {} would leave {:.0f} dB.",
-                        name(), word, hump.hz, hump.excessDb, mostDb,
+            fmt::format("{} is {}: around {:.0f} Hz {}. {} would leave {:.0f} dB.", name(), word, hump.hz,
+                        most.rise,
                         band.isDynamic()
                             ? fmt::format("A band there that goes down by up to {:.1f} dB when it is loud",
                                           -band.rangeDb)
@@ -218,7 +254,7 @@ class ToneFindings {
                         after.excessDb));
         found.numbers = {{"frequency", hump.hz, "Hz"},
                          {"excess", hump.excessDb, "dB"},
-                         {"allowed", mostDb, "dB"},
+                         {"allowed", most.allowedDb, "dB"},
                          {"excess after", after.excessDb, "dB"},
                          {"own change", changeDb(m_tone.spectra.own, band), "dB"},
                          {"spill change", changeDb(m_tone.spectra.spill, band), "dB"}};
@@ -405,11 +441,12 @@ class ToneFindings {
 
 std::vector<Finding> toneFindings(const Session& s, const KitMeasures& measures, const HouseStyle& style) {
     std::vector<Finding> findings;
+    std::map<std::string, EqBand> cuts;
     for (const auto& tone : measures.tones)
         if (s.element(tone.element) != nullptr)
-            ToneFindings(s, tone, measures.hits.get(), style).addTo(findings);
+            ToneFindings(s, tone, measures.hits.get(), style).addTo(findings, cuts);
     if (measures.hits)
-        joinRings(findings, s, *measures.hits);
+        joinRings(findings, cuts, s, *measures.hits);
     return findings;
 }
 

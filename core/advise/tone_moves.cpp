@@ -35,6 +35,11 @@ EqBand ringCut(const measure::Ring& ring, double deeper) {
     return band;
 }
 
+double allowedBoxBesideDb(Role role, bool isNear) {
+    const bool isKick = role == Role::KickIn || role == Role::KickOut;
+    return isNear ? 6 : isKick ? 9.5 : 7.5;
+}
+
 EqBand humpCut(const measure::Hump& hump, double tooMuchDb) {
     EqBand cut;
     cut.frequencyHz = std::round(hump.hz);

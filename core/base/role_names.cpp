@@ -173,7 +173,7 @@ RoleGuess guessRoleFromName(std::string_view fileName) {
     if (has({SideStick}) || (has({Side}) && has({Stick})))
         return {Role::SideStick, 0.9};
     if (has({Snare, Rimshot}) || (has({Small}) && has({Drum})))
-        return {has({Bottom, Low}) ? Role::SnareBottom : Role::SnareTop,
+        return {has({Bottom, Low, Out}) ? Role::SnareBottom : Role::SnareTop,
                 has({Top, Bottom}) && !isByLetter ? 1.0 : sure};
     if (has({Clap}))
         return {Role::Clap, 0.9};

@@ -4,6 +4,7 @@
 #include "core/base/parallel.h"
 #include "core/dsp/eq_design.h"
 #include "core/graph/module_sections.h"
+#include "core/kit_measures/beside.h"
 #include "core/kit_measures/gates.h"
 #include "core/measure/tone/band_hits.h"
 #include "core/measure/tone/decay_map.h"
@@ -63,8 +64,11 @@ void addLevels(const HitMaterial& material, ToneMeasure& tone) {
         places.push_back(tone.sympathy.hz);
     if (tone.partials.fundamental.hz > 0)
         places.push_back(tone.partials.fundamental.hz);
-    for (const auto& hump :
-         {measure::measureBoxiness(tone.spectra.own), measure::measureHarshness(tone.spectra.own)})
+    std::vector humps = {measure::measureBoxiness(tone.spectra.own),
+                         measure::measureHarshness(tone.spectra.own)};
+    if (tone.beside)
+        humps.push_back(measure::measureBoxiness(tone.beside->difference));
+    for (const auto& hump : humps)
         if (hump.hz > 0)
             places.push_back(hump.hz);
     for (const double hz : places) {
@@ -165,7 +169,7 @@ advise::RingCut findRingCut(const HitMaterial& material, const measure::Ring& ri
 
 /// Once cancelled, what is left is not measured.
 ToneMeasure measureBefore(const Session& s, Id element, const HitMaterial& material, const HitAnalysis& hits,
-                          const CancelToken& cancel) {
+                          const graph::SourceLookup& sources, const CancelToken& cancel) {
     ToneMeasure tone;
     tone.element = element;
     tone.spectra = measure::measureToneSpectra(material);
@@ -184,6 +188,9 @@ ToneMeasure measureBefore(const Session& s, Id element, const HitMaterial& mater
     const Role role = s.element(element)->role;
     if (role == Role::RackTom || role == Role::FloorTom)
         tone.sympathy = measure::measureSympathy(material, measure::fundamentalRange(role));
+    if (!tone.spectra.own.bandDb.empty() &&
+        measure::measureBoxiness(tone.spectra.own).excessDb >= advise::kBoxAtAllDb)
+        tone.beside = measureBeside(s, hits, sources, element);
     if (!cancel.isCancelled())
         addLevels(material, tone);
     return tone;
@@ -285,7 +292,7 @@ Result<std::vector<ToneMeasure>> measureTones(const Session& s, const HitAnalysi
         if (old != known.end())
             found[i] = *old;
         else if (load())
-            found[i] = measureBefore(s, element, *material, hits, cancel);
+            found[i] = measureBefore(s, element, *material, hits, sources, cancel);
         if (cancel.isCancelled() || isMeasuredBehindFilters(s, found[i]))
             return;
         const auto sections = filtersOf(s, element);

@@ -268,6 +268,23 @@ TEST_F(AdviseTest, LateFilesAreMovedBackAndTheirPairsWait) {
     EXPECT_DOUBLE_EQ(inputAfter(f, m_ids[1]).shiftMs, 5 - 31.2);
 }
 
+TEST_F(AdviseTest, WhichWayRoundAMicrophoneIsIsToldThoughItsPartnerIsLate) {
+    m_hits->hits.lagS[0] = 0.021;
+    m_measures.pairs = {{m_ids[0], m_ids[1], true, pair(-20.5, true, -2, -2, 1)}};
+    const auto findings = run();
+    ASSERT_EQ(findings.size(), 2U);
+    const auto f = findings[0].element == m_ids[1] ? findings[0] : findings[1];
+    EXPECT_TRUE(says(f, "Kick Out has inverted polarity against Kick In, once they are in time."))
+        << f.sentence;
+    EXPECT_TRUE(inputAfter(f, m_ids[1]).isInverted);
+    EXPECT_EQ(inputAfter(f, m_ids[1]).shiftMs, 0) << "the late file has a finding of its own";
+    HouseStyle style;
+    style.nearPairs = PairSchool::Leave;
+    EXPECT_EQ(run(style).size(), 1U);
+    m_measures.pairs[0].alignment.confidence = 0.45;
+    EXPECT_EQ(run().size(), 1U) << "not when it is unsure";
+}
+
 TEST_F(AdviseTest, PairsFollowTheSchool) {
     m_measures.pairs = {{m_ids[0], m_ids[1], true, pair(1.3, true, -5, 1.0, 2.4)}};
     HouseStyle style;

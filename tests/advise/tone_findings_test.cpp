@@ -96,6 +96,33 @@ TEST_F(ToneFindingsTest, ABoxyKickGetsACutThatDoesWhatItSays) {
     EXPECT_EQ(find("box-"), nullptr) << "made once, it is not proposed again";
 }
 
+TEST_F(ToneFindingsTest, AMicrophoneThatAddsWhatTheOthersDoNotHearIsBoxyWhateverTheDrum) {
+    setRole(m_element, Role::RackTom);
+    lift(360, 9);
+    EXPECT_EQ(find("box-"), nullptr) << "a tom may rise so far";
+    Beside beside;
+    beside.other = m_other;
+    beside.difference.bandDb.assign(measure::kSpectrumPoints, 3);
+    m_tone.beside = beside;
+    EXPECT_EQ(find("box-"), nullptr) << "the overheads hear it too: it is the drum";
+    EqBand band;
+    band.frequencyHz = 360;
+    band.gainDb = 12;
+    band.q = 2;
+    m_tone.beside->difference =
+        measure::filtered(beside.difference,
+                          [eq = dsp::EqSettings{{band}}](double f) { return dsp::responseDb(eq, f, 48000); });
+    const auto* box = find("box-");
+    ASSERT_NE(box, nullptr);
+    EXPECT_NE(box->sentence.find("more of the drum than"), std::string::npos) << box->sentence;
+    EXPECT_NEAR(proposed(*box).frequencyHz / 360, 1, 0.06);
+    m_session = box->proposal->apply(m_session);
+    EXPECT_EQ(find("box-"), nullptr) << "made once, it is not proposed again";
+    m_session = session::withChain(m_session, m_element, [](auto& chain) { chain.clear(); });
+    m_tone.spectra.own.bandDb.assign(measure::kSpectrumPoints, -50);
+    EXPECT_EQ(find("box-"), nullptr) << "what does not rise at all is not boxy";
+}
+
 TEST_F(ToneFindingsTest, WhatIsUsualDependsOnTheDrumAndTheStyle) {
     lift(360, 12);
     setRole(m_element, Role::SnareTop);

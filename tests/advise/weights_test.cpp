@@ -5,6 +5,8 @@
 
 #include <gtest/gtest.h>
 
+#include <cmath>
+
 namespace cask::advise {
 namespace {
 
@@ -110,6 +112,84 @@ TEST(Weights, ARingWeighsByWhatStandsOutOfTheDrumsOwnTone) {
     EXPECT_DOUBLE_EQ(ring(22, -8, 4, 4), 22 - 4 - 12);
     EXPECT_DOUBLE_EQ(ring(22, -8, 11, 4), 18 - 11 - 5.5) << "others stand out as well";
     EXPECT_DOUBLE_EQ(ring(22, -8, 4, 1.5), 0) << "the second mode of a head";
+}
+
+/// A snare in two microphones and a tom in one; rings as the tone findings tell them.
+struct RingKit {
+    session::Session session = session::emptySession();
+    HitAnalysis hits;
+    std::map<std::string, dsp::EqBand> cuts;
+    std::vector<Finding> findings;
+    enum Place { Top, Bottom, Tom };
+
+    RingKit() {
+        for (const auto* name : {"Top", "Bottom", "Tom"}) {
+            session::Element e;
+            e.id = session.nextId++;
+            e.name = name;
+            hits.elements.push_back(e.id);
+            session.elements.emplace_back(std::move(e));
+        }
+        hits.hits.kit.drums = {{"Top", Role::SnareTop, {0, 1}}, {"Tom", Role::RackTom, {2}}};
+        hits.hits.kit.drumOf = {0, 0, 1};
+    }
+    void add(Place place, double hz, double outDb) {
+        const auto id = hits.elements[place];
+        auto f = finding("ring-" + std::to_string(id) + "-" + std::to_string(std::lround(hz)), id,
+                         {{"frequency", hz, "Hz"}, {"out", outDb, "dB"}, {"level", 0, "dB"}});
+        dsp::EqBand band;
+        band.frequencyHz = hz;
+        band.gainDb = -6;
+        cuts[f.id] = band;
+        f.proposal = Proposal{"", [id, band](session::Session s) {
+                                  session::addBand(s, id, band);
+                                  return s;
+                              }};
+        findings.push_back(std::move(f));
+    }
+    [[nodiscard]] std::size_t bandsAfter(const Finding& f, Place place) const {
+        const auto after = f.proposal->apply(session);
+        std::size_t bands = 0;
+        for (const auto& module : *after.chain(hits.elements[place]))
+            if (const auto* eq = std::get_if<dsp::EqSettings>(&module.settings))
+                bands += eq->bands.size();
+        return bands;
+    }
+};
+
+TEST(Causes, ARingInBothMicrophonesOfADrumIsOneFindingWithACutInEach) {
+    RingKit kit;
+    kit.add(RingKit::Bottom, 801, 15);
+    kit.add(RingKit::Top, 800, 20);
+    joinRings(kit.findings, kit.cuts, kit.session, kit.hits);
+    ASSERT_EQ(kit.findings.size(), 1U);
+    EXPECT_EQ(kit.findings[0].element, kit.hits.elements[RingKit::Top]);
+    EXPECT_EQ(kit.bandsAfter(kit.findings[0], RingKit::Top), 1U);
+    EXPECT_EQ(kit.bandsAfter(kit.findings[0], RingKit::Bottom), 1U);
+    EXPECT_NE(kit.findings[0].sentence.find("Bottom hears it too"), std::string::npos);
+}
+
+TEST(Causes, ARingThatStandsOutInTheSecondMicrophoneAloneIsCutInBoth) {
+    RingKit kit;
+    kit.add(RingKit::Bottom, 470, 20);
+    kit.add(RingKit::Top, 980, 18);
+    joinRings(kit.findings, kit.cuts, kit.session, kit.hits);
+    ASSERT_EQ(kit.findings.size(), 2U);
+    const auto& ring = kit.findings[0];
+    EXPECT_EQ(ring.element, kit.hits.elements[RingKit::Bottom]);
+    EXPECT_EQ(kit.bandsAfter(ring, RingKit::Top), 1U);
+    EXPECT_EQ(kit.bandsAfter(ring, RingKit::Bottom), 1U);
+    EXPECT_NE(ring.sentence.find("Top gets the same cut."), std::string::npos);
+    EXPECT_EQ(kit.bandsAfter(kit.findings[1], RingKit::Bottom), 0U) << "another ring";
+}
+
+TEST(Causes, ARingThatAnotherDrumHasMoreOfIsToldThere) {
+    RingKit kit;
+    kit.add(RingKit::Top, 300, 12);
+    kit.add(RingKit::Tom, 301, 20);
+    joinRings(kit.findings, kit.cuts, kit.session, kit.hits);
+    ASSERT_EQ(kit.findings.size(), 1U);
+    EXPECT_EQ(kit.findings[0].element, kit.hits.elements[RingKit::Tom]);
 }
 
 TEST(Causes, GatesAreOneFindingThatMakesAllTheMoves) {

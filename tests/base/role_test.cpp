@@ -43,6 +43,10 @@ INSTANTIATE_TEST_SUITE_P(
         NameCase{"ch01 k in.wav", Role::KickIn}, NameCase{"ch02 k out.wav", Role::KickOut},
         NameCase{"ch04 s dn.wav", Role::SnareBottom}, NameCase{"ch05 h.wav", Role::ClosedHat},
         NameCase{"ch06 tr.wav", Role::RackTom}, NameCase{"ch07 tf.wav", Role::FloorTom},
+        NameCase{"08 TT1.wav", Role::RackTom}, NameCase{"10 RD.wav", Role::Ride},
+        NameCase{"Cr 1.wav", Role::Crash}, NameCase{"Ovr.wav", Role::Overhead},
+        NameCase{"Kick reso.wav", Role::KickOut}, NameCase{"Snare Resonanzfell.wav", Role::SnareBottom},
+        NameCase{"Tom base.wav", Role::FloorTom}, NameCase{"Tom de aire.wav", Role::RackTom},
         // where it stands, not what it stands beside
         NameCase{"ch08 oh hat side.wav", Role::Overhead}, NameCase{"OHride.wav", Role::Overhead},
         NameCase{"ch10 room hat side.wav", Role::Room}, NameCase{"far1.wav", Role::Room},

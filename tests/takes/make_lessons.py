@@ -17,42 +17,10 @@ import soundfile as sf
 
 import make_takes as takes
 import playing
-from sampler import FONTS, RATE, Sampler
+from sampler import FONTS, RATE, sampler_of
 
 LEVEL = {"kick": -6, "snare": -7, "hat": -18, "ride": -18, "rack": -9, "floor": -9, "crash": -14}  # peak of an accent, dB
-DAMP_S = {"kick": (.05, .4), "snare": (.04, .3), "hat": (.03, .3), "rack": (.08, .5), "floor": (.1, .6), "crash": (.2, 1), "ride": (.15, .8)}
 AIR = ("over_l", "over_r", "room_l", "room_r")
-
-
-def random_bar(rng, steps):
-    """Rows as playing.GROOVES has them."""
-    def cells(density, kinds, shares, grid):
-        return [str(rng.choice(kinds, p=shares)) if i % grid == 0 and rng.random() < density else "." for i in range(steps)]
-
-    rows = {"kick": cells(0.9 if rng.random() < .15 else rng.uniform(.15, .6), ["X", "x", "g"], [.5, .4, .1], int(rng.choice([1, 1, 2, 4]))),
-            "snare": cells(rng.uniform(.05, .5), ["X", "x", "g", "f", "r"], [.3, .25, .25, .1, .1], int(rng.choice([1, 1, 2, 4])))}
-    if rng.random() < .7:
-        rows["snare"][steps // 4] = rows["snare"][3 * steps // 4] = "X"
-    time = cells(rng.uniform(.6, 1), ["X", "x"], [.35, .65], int(rng.choice([1, 2, 4])))
-    keeper = rng.random()
-    if keeper < .62:
-        odd = .08 if rng.random() < .5 else .25
-        rows["hat"] = [str(rng.choice(["o", "p"])) if c != "." and rng.random() < odd else c for c in time]
-    elif keeper < .85:
-        rows["ride"] = time
-        if rng.random() < .6:
-            rows["hat"] = cells(.5, ["p"], [1.0], 4)
-    if rng.random() < .45:
-        for drum in ("rack", "floor"):
-            rows[drum] = cells(rng.uniform(.1, .5), ["X", "x"], [.4, .6], int(rng.choice([1, 2])))
-    if rng.random() < .4:
-        rows["crash"] = cells(.08, ["X"], [1.0], 2)
-    return [f"{drum} {''.join(row)}" for drum, row in rows.items()]
-
-
-def random_bell(rng, most_db, narrowest):
-    return takes.bell(float(np.exp(rng.uniform(np.log(60), np.log(12000)))), float(rng.uniform(-most_db, most_db)),
-                      float(rng.uniform(.5, narrowest)))
 
 
 def perform(rng):
@@ -60,7 +28,7 @@ def perform(rng):
     tempo, parts = float(rng.uniform(66, 184)), int(rng.integers(1, 3))
     for _ in range(parts):
         steps = int(rng.choice([16, 16, 12, 24]))
-        playing.GROOVES["random"] = (steps, random_bar(rng, steps), random_bar(rng, steps))
+        playing.GROOVES["random"] = (steps, playing.random_bar(rng, steps), playing.random_bar(rng, steps))
         bars = max(2, round(14 / parts / (240 / tempo)))
         swing = .5 if rng.random() < .7 else float(rng.uniform(.54, .66))
         part, t = playing.play(rng, "random", bars, tempo, t, float(rng.uniform(1, 9)), swing)
@@ -78,7 +46,7 @@ def mix(rng, dry, played, n):
         if drum not in played:
             continue
         level = LEVEL[drum] + rng.uniform(-5, 5)
-        y = takes.filtered(x, *[random_bell(rng, 9, 2) for _ in range(int(rng.integers(0, 4)))])
+        y = takes.filtered(x, *[takes.random_bell(rng, 9, 2) for _ in range(int(rng.integers(0, 4)))])
         if rng.random() < .4:
             low, high = {"kick": (30, 80), "floor": (30, 80), "hat": (150, 500)}.get(drum, (60, 160))
             y = takes.filtered(y, takes.pass_of("high", float(rng.uniform(low, high))))
@@ -93,7 +61,7 @@ def mix(rng, dry, played, n):
             h *= takes.lin(air + (rooms if mic.startswith("room") else 0)) / np.sqrt((h ** 2).sum() + 1e-12)
             far[0 if mic.endswith("l") else 1] += spectrum * fft.rfft(h, size)
     total += fft.irfft(far, size).T[:n]
-    bells = [random_bell(rng, 5, 1.2) for _ in range(int(rng.integers(0, 3)))]
+    bells = [takes.random_bell(rng, 5, 1.2) for _ in range(int(rng.integers(0, 3)))]
     total = np.stack([takes.filtered(c, *bells) for c in total.T], axis=1)
     total /= np.abs(total).max()
     if rng.random() < .35:
@@ -108,8 +76,8 @@ def mix(rng, dry, played, n):
 def lesson(task):
     out, index, salt, font = task
     rng = takes.seeded("loop", salt, index)
-    kit = takes.Kit(rng, Sampler(font, out / "strokes"))
-    for drum, (shortest, longest) in DAMP_S.items():
+    kit = takes.Kit(rng, sampler_of(font, out / "strokes"))
+    for drum, (shortest, longest) in takes.DAMP_S.items():
         kit.tune[drum] *= 2 ** (rng.uniform(-4, 4) / 12)
         if rng.random() < .5:
             kit.damp_s[drum] = rng.uniform(shortest, longest)

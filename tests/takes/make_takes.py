@@ -2,8 +2,9 @@
 
     --count N     takes (twice as many folders: NAME with planted faults, NAME-twin the same without)
     --salt S      other takes
-    --font FILE   a General MIDI soundfont; may be given twice and is then taken in turn
+    --font FILE   a General MIDI soundfont, or a folder of patches; may be given more than once and is then taken in turn
     --seconds T   least length of a take
+    --varied      random bars besides the grooves, drums equalised, damped and tuned by chance: lessons
     --alone       also each drum's sound alone in each microphone
 Needs fluidsynth, python3-numpy, python3-scipy, python3-soundfile (Debian) and a soundfont package: timgm6mb-soundfont, fluid-soundfont-gm.
 """
@@ -19,7 +20,7 @@ import scipy.signal as signal
 import soundfile as sf
 
 import playing
-from sampler import FONTS, RATE, Sampler
+from sampler import FONTS, RATE, sampler_of
 
 SOUND = 343.0
 DRUMS = ("kick", "snare", "hat", "rack", "floor", "crash", "ride")
@@ -36,6 +37,8 @@ CLOSE = {"kick_in": "kick", "kick_out": "kick", "snare_top": "snare", "snare_bot
 SPILL = {"kick": (-24, -12), "snare": (-20, -8), "hat": (-34, -16), "rack": (-24, -14), "floor": (-24, -14), "crash": (-26, -12),
          "ride": (-32, -18)}
 LEVEL = {"hat": -6, "ride": -10, "crash": -2}  # of an accent in the overheads, against the snare's
+# Within these the strokes of a varied kit die away.
+DAMP_S = {"kick": (.05, .4), "snare": (.04, .3), "hat": (.03, .3), "rack": (.08, .5), "floor": (.1, .6), "crash": (.2, 1), "ride": (.15, .8)}
 NAMES = {
     "english": {"kick_in": "Kick In", "kick_out": "Kick Out", "snare_top": "Snare Top", "snare_bottom": "Snare Bottom", "hat": "Hi-Hat",
                 "rack": "Rack Tom", "floor": "Floor Tom", "ride": "Ride", "over": "Overhead", "room": "Room"},
@@ -76,6 +79,11 @@ def bell(hz, gain_db, q):
     return (s / s[3])[None]
 
 
+def random_bell(rng, most_db, narrowest):
+    return bell(float(np.exp(rng.uniform(np.log(60), np.log(12000)))), float(rng.uniform(-most_db, most_db)),
+                      float(rng.uniform(.5, narrowest)))
+
+
 def onset(x):
     """Frame at which a stroke first comes within 20 dB of the peak of its first 30 ms."""
     loud = np.abs(x)
@@ -87,12 +95,19 @@ def onset(x):
 class Kit:
     """One drum sound for each drum; strokes differ by strength, and a little from one to the next."""
 
-    def __init__(self, rng, sampler):
+    def __init__(self, rng, sampler, varied=False):
         self.sampler = sampler
         self.program = {d: int(rng.choice(PROGRAMS)) for d in DRUMS}
         self.key = {d: int(rng.choice(KEYS[d])) for d in DRUMS}
         self.tune = {d: 2 ** (rng.uniform(-2.5, 2.5) / 12) for d in DRUMS}
         self.damp_s = {"kick": rng.uniform(0.08, 0.4)}
+        self.bells = {d: [] for d in DRUMS}
+        if varied:
+            for d in DRUMS:
+                self.tune[d] *= 2 ** (rng.uniform(-3, 3) / 12)
+                self.bells[d] = [random_bell(rng, 8, 2) for _ in range(int(rng.integers(0, 4)))]
+                if rng.random() < .5:
+                    self.damp_s[d] = rng.uniform(*DAMP_S[d])
         self.made = {}
 
     def stroke(self, drum, art, level_db, variant):
@@ -110,6 +125,7 @@ class Kit:
                 x = x * np.exp(-np.maximum(0, t - 0.04) / self.damp_s[drum])
             tilt = r.uniform(-1, 1)
             x = x + (lin(tilt) - 1) * filtered(x, pass_of("high", 2500))
+            x = filtered(x, *self.bells[drum])
             self.made[name] = x / np.abs(x).max()
         x = self.made[name]
         dull = lin(max(-5, 0.25 * level_db)) - 1  # soft strokes are duller
@@ -215,12 +231,17 @@ def plant(rng, count, mics, length_s, struck):
     return faults
 
 
-def record(index, salt, font, out, twin, alone, least_s):
+def record(index, salt, font, out, twin, alone, varied, least_s):
     """Makes one take and its twin."""
     rng = seeded("take", salt, index)
-    sampler = Sampler(font, out / "strokes")
+    sampler = sampler_of(font, out / "strokes")
+    playing.GROOVES.pop("random", None)
     groove = sorted(playing.GROOVES)[index % len(playing.GROOVES)]
-    tempo = float(rng.uniform(160, 180) if groove == "feet" else rng.uniform(70, 120) if groove in ("dense", "hands") else rng.uniform(75, 150))
+    if varied and rng.random() < .6:
+        groove, steps = "random", int(rng.choice([16, 16, 12, 24]))
+        playing.GROOVES[groove] = (steps, playing.random_bar(rng, steps), playing.random_bar(rng, steps))
+    tempo = float(rng.uniform(160, 180) if groove == "feet" else rng.uniform(70, 184) if groove == "random"
+                  else rng.uniform(70, 120) if groove in ("dense", "hands") else rng.uniform(75, 150))
     mics = ["kick_in", "snare_top", "over_l", "over_r"]
     mics += [m for m, p in (("kick_out", .7), ("snare_bottom", .75), ("hat", .75), ("rack", .85), ("floor", .85), ("ride", .2))
              if rng.random() < p]
@@ -229,7 +250,7 @@ def record(index, salt, font, out, twin, alone, least_s):
     bars = 4 * int(np.ceil(least_s / (240 / tempo) / 4))
     strokes, end = playing.play(rng, groove, bars, tempo, float(rng.uniform(.4, 1.2)), float(rng.uniform(2, 9)),
                                 float(rng.uniform(.54, .64)) if groove == "ride" or rng.random() < .15 else .5)
-    kit, room = Kit(rng, sampler), Room(rng, mics)
+    kit, room = Kit(rng, sampler, varied), Room(rng, mics)
     n = int((end + 2) * RATE)
     size = fft.next_fast_len(n + 2 * RATE, real=True)
     faults = plant(rng, 5, mics, end, {s[0] for s in strokes})
@@ -408,7 +429,7 @@ def record(index, salt, font, out, twin, alone, least_s):
 def programme(index, salt, font, out):
     """Stems of a programmed kit: no spill, an exact grid, nothing at all between the sounds."""
     rng = seeded("stems", salt, index)
-    kit = Kit(rng, Sampler(font, out / "strokes"))
+    kit = Kit(rng, sampler_of(font, out / "strokes"))
     tempo = float(rng.uniform(80, 170))
     strokes, end = playing.play(rng, str(rng.choice(["straight", "dense", "half", "offbeat", "feet"])), 8, tempo, 0.1, 0)
     step = 60 / tempo / 4
@@ -451,13 +472,14 @@ def main():
     ap.add_argument("--font", action="append")
     ap.add_argument("--seconds", type=float, default=24)
     ap.add_argument("--alone", action="store_true")
+    ap.add_argument("--varied", action="store_true")
     ap.add_argument("--no-twins", action="store_true")
     ap.add_argument("--jobs", type=int, default=2)
     a = ap.parse_args()
     fonts = a.font or [f for f in FONTS.values() if Path(f).exists()]
     if not fonts:
         raise SystemExit("No soundfont was found: apt-get install timgm6mb-soundfont, or give --font FILE.")
-    work = [("take", i, a.salt, fonts[i % len(fonts)], a.outdir, not a.no_twins, a.alone, a.seconds) for i in range(a.count)]
+    work = [("take", i, a.salt, fonts[i % len(fonts)], a.outdir, not a.no_twins, a.alone, a.varied, a.seconds) for i in range(a.count)]
     work += [("stems", i, a.salt, fonts[i % len(fonts)], a.outdir) for i in range(a.stems)]
     with multiprocessing.Pool(a.jobs) as pool:
         for line in pool.imap(job, work):

@@ -25,6 +25,32 @@ GROOVES = {
 }
 
 
+def random_bar(rng, steps):
+    """Rows as playing.GROOVES has them."""
+    def cells(density, kinds, shares, grid):
+        return [str(rng.choice(kinds, p=shares)) if i % grid == 0 and rng.random() < density else "." for i in range(steps)]
+
+    rows = {"kick": cells(0.9 if rng.random() < .15 else rng.uniform(.15, .6), ["X", "x", "g"], [.5, .4, .1], int(rng.choice([1, 1, 2, 4]))),
+            "snare": cells(rng.uniform(.05, .5), ["X", "x", "g", "f", "r"], [.3, .25, .25, .1, .1], int(rng.choice([1, 1, 2, 4])))}
+    if rng.random() < .7:
+        rows["snare"][steps // 4] = rows["snare"][3 * steps // 4] = "X"
+    time = cells(rng.uniform(.6, 1), ["X", "x"], [.35, .65], int(rng.choice([1, 2, 4])))
+    keeper = rng.random()
+    if keeper < .62:
+        odd = .08 if rng.random() < .5 else .25
+        rows["hat"] = [str(rng.choice(["o", "p"])) if c != "." and rng.random() < odd else c for c in time]
+    elif keeper < .85:
+        rows["ride"] = time
+        if rng.random() < .6:
+            rows["hat"] = cells(.5, ["p"], [1.0], 4)
+    if rng.random() < .45:
+        for drum in ("rack", "floor"):
+            rows[drum] = cells(rng.uniform(.1, .5), ["X", "x"], [.4, .6], int(rng.choice([1, 2])))
+    if rng.random() < .4:
+        rows["crash"] = cells(.08, ["X"], [1.0], 2)
+    return [f"{drum} {''.join(row)}" for drum, row in rows.items()]
+
+
 def play(rng, groove, bars, tempo, start, spread_ms, swing=0.5):
     """[(drum, seconds, level dB, class, articulation)] by time. Level 0 is an accent."""
     steps, plain, fill = GROOVES[groove]

@@ -1,4 +1,4 @@
-"""Single drum strokes and bass notes from a General MIDI soundfont, rendered by fluidsynth and kept as arrays."""
+"""Single drum strokes and bass notes: from a General MIDI soundfont, rendered by fluidsynth and kept as arrays, or from a folder of patches."""
 import hashlib
 import os
 import struct
@@ -7,6 +7,7 @@ import tempfile
 from pathlib import Path
 
 import numpy as np
+import scipy.signal as signal
 import soundfile as sf
 
 RATE = 48000
@@ -34,6 +35,16 @@ def _midi(notes, channel, program):
         now = at
     track += b"\x00\xff\x2f\x00"
     return b"MThd" + struct.pack(">IHHH", 6, 0, 1, 1000) + b"MTrk" + struct.pack(">I", len(track)) + track
+
+
+def _trimmed(x):
+    """From the first sample that can be heard to the last, at a peak of 1."""
+    loud = np.abs(x)
+    first = int(np.argmax(loud > 0.003 * loud.max()))
+    last = len(x) - int(np.argmax(loud[::-1] > 0.0005 * loud.max()))
+    x = x[max(0, first - 24):last].astype(float)
+    x[-480:] *= np.linspace(1, 0, len(x[-480:]))
+    return x / np.abs(x).max()
 
 
 class Sampler:
@@ -67,16 +78,43 @@ class Sampler:
                              APART_S * (len(at) + 1))
             made = {}
             for t, v in zip(at, STRENGTHS):
-                y = x[int((t - 0.05) * RATE):int((t + APART_S - 0.3) * RATE)]
-                loud = np.abs(y)
-                first = int(np.argmax(loud > 0.003 * loud.max()))
-                last = len(y) - int(np.argmax(loud[::-1] > 0.0005 * loud.max()))
-                y = y[max(0, first - 24):last].astype(float)
-                y[-480:] *= np.linspace(1, 0, len(y[-480:]))
-                made[v] = y / np.abs(y).max()
+                made[v] = _trimmed(x[int((t - 0.05) * RATE):int((t + APART_S - 0.3) * RATE)])
             self.memory[program, key] = made
         return self.memory[program, key]
 
     def bass(self, notes, seconds):
         """A bass line; notes are (seconds, key, velocity, seconds long)."""
         return self._render(tuple(notes), 0, 33, seconds).astype(float)
+
+
+class Patches:
+    """A folder of sampled drums, one patch (GF1 format) a key, whose name begins with the key; one recording at all strengths."""
+
+    def __init__(self, folder):
+        self.files = {int(f.name[:3]): f for f in sorted(Path(folder).glob("*.pat"))}
+
+    def strokes(self, _program, key):
+        """As Sampler's. Softer strokes are duller, as the kit makes them."""
+        raw = self.files[key].read_bytes()
+        at = 129 + 63 + 47  # patch, instrument and layer headers; the first sample's is next
+        size, = struct.unpack_from("<I", raw, at + 8)
+        rate, low, high, root = struct.unpack_from("<HIII", raw, at + 20)
+        modes = raw[at + 55]
+        x = np.frombuffer(raw, {0: "i1", 1: "<i2", 2: "u1", 3: "<u2"}[modes & 3], size // (1 + (modes & 1)), at + 96).astype(float)
+        x = x - (0 if not modes & 2 else 32768 if modes & 1 else 128)
+        x = _trimmed(signal.resample(x, int(len(x) * RATE / rate)))
+        return {v: x for v in STRENGTHS}
+
+    def bass(self, notes, seconds):
+        """As Sampler's; a plain decaying tone with overtones, for there is no bass among the drums."""
+        y = np.zeros(int(seconds * RATE) + RATE)
+        for at, key, velocity, long in notes:
+            t = np.arange(int(long * RATE)) / RATE
+            hz = 440 * 2 ** ((key - 69) / 12)
+            tone = sum(np.sin(2 * np.pi * hz * h * t) / h ** 1.5 for h in range(1, 9)) * np.exp(-t / 0.3) * velocity / 127
+            y[int(at * RATE):int(at * RATE) + len(t)] += tone * np.minimum(1, np.minimum(t, t[::-1]) / 0.005)
+        return y
+
+
+def sampler_of(font, folder):
+    return Patches(font) if Path(font).is_dir() else Sampler(font, folder)

@@ -113,17 +113,23 @@ double energyChangeDb(const Spectrum& spectrum, const std::function<double(doubl
     return before > 0 ? powerToDb(after / before) : 0;
 }
 
+Spectrum meanSpectrum(const HitMaterial& m, std::span<const ClearHit> hits) {
+    Average average(m.rateHz);
+    for (const auto& hit : hits)
+        average.add(m, hit.fromS, std::min(hit.lengthS, kLongestS), true);
+    return average.result();
+}
+
 ToneSpectra measureToneSpectra(const HitMaterial& m) {
     ToneSpectra spectra;
     if (m.frames() == 0)
         return spectra;
-    Average own(m.rateHz);
     Average attack(m.rateHz);
     Average decay(m.rateHz);
     Average spill(m.rateHz);
-    for (const auto& clear : clearHits(m)) {
+    const auto own = clearHits(m);
+    for (const auto& clear : own) {
         const double length = std::min(clear.lengthS, kLongestS);
-        own.add(m, clear.fromS, length, true);
         attack.add(m, clear.fromS, kAttackS, true);
         if (length > 2 * kDecayFromS)
             decay.add(m, clear.fromS + kDecayFromS, length - kDecayFromS, true);
@@ -146,7 +152,7 @@ ToneSpectra measureToneSpectra(const HitMaterial& m) {
         spectra.spillOf.push_back({drum, one.average.result(), one.hits});
     std::stable_sort(spectra.spillOf.begin(), spectra.spillOf.end(),
                      [](const DrumSpill& a, const DrumSpill& b) { return a.hits > b.hits; });
-    spectra.own = own.result();
+    spectra.own = meanSpectrum(m, own);
     spectra.attack = attack.result();
     spectra.decay = decay.result();
     spectra.spill = spill.result();

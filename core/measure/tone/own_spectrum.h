@@ -4,6 +4,7 @@
 #include <core/measure/spectrum.h>
 #include <core/measure/tone/own_hits.h>
 #include <functional>
+#include <span>
 #include <vector>
 
 namespace cask::measure {
@@ -29,6 +30,8 @@ struct ToneSpectra {
 };
 
 [[nodiscard]] ToneSpectra measureToneSpectra(const HitMaterial& material);
+/// Of these hits alone, as ToneSpectra::own is.
+[[nodiscard]] Spectrum meanSpectrum(const HitMaterial& material, std::span<const ClearHit> hits);
 
 /// Change of a spectrum's energy by filters whose magnitude at a frequency is `responseDb`, dB; 0 for an
 /// empty spectrum.

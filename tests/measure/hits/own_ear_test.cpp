@@ -135,6 +135,61 @@ TEST(OwnEar, GivesAndTakesAsItHears) {
         << "without nets: as the patterns say";
 }
 
+/// One drum with two microphones, and what the nets say of one rise a moment, as a logarithm of the odds.
+struct OneDrum {
+    KitModel kit{{{"Snare", Role::SnareTop, {0, 1}}}, {0, 0}, {}, {0, 1}, {}};
+    std::vector<Moment> moments;
+    OwnLooks looks;
+
+    void add(int input, float odds) {
+        Moment m;
+        m.timeS = 0.5 * static_cast<double>(moments.size() + 1);
+        m.arrivals = {input == 0 ? 0 : -1, 0};
+        looks.candidates.push_back({0, moments.size(), input});
+        looks.rows.resize(looks.rows.size() + kOwnLook, 0.0F);
+        looks.rows[looks.rows.size() - kOwnLook] = odds;
+        moments.push_back(std::move(m));
+    }
+    void hear(std::vector<std::vector<Stroke>>& strokes) const {
+        const OwnEar ear{{netOf(kOwnLook, 0, 0, 1)}, {netOf(kOwnLook + kOwnSecondLook, 0, 0, 1)}};
+        const Patterns patterns(kit, {}, {{}, {}});
+        hearOwn(ear, looks, patterns, moments, strokes);
+    }
+};
+
+TEST(OwnEar, AStrokeIsGivenOnlyWhereTheDrumsFirstMicrophoneHeardIt) {
+    OneDrum drum;
+    drum.add(0, 5);
+    drum.add(1, 5);
+    drum.add(1, 5);
+    drum.add(0, -5);
+    std::vector<std::vector<Stroke>> strokes(4);
+    strokes[2] = {{0, 0.1F, 9}};
+    strokes[3] = {{0, 0.1F, 9}};
+    drum.hear(strokes);
+    EXPECT_EQ(strokes[0].size(), 1U);
+    EXPECT_EQ(strokes[1].size(), 0U) << "the second microphone alone gives none";
+    EXPECT_EQ(strokes[2].size(), 1U) << "but what the patterns found stays";
+    EXPECT_EQ(strokes[3].size(), 0U) << "and what is surely none goes";
+}
+
+TEST(OwnEar, WhatIsJustBelievedIsHalfSure) {
+    OneDrum drum;
+    drum.add(0, std::log(0.3F / 0.7F) + 0.001F);
+    drum.add(0, std::log(0.3F / 0.7F) - 0.001F);
+    drum.add(0, std::log(0.9F / 0.1F));
+    std::vector<std::vector<Stroke>> strokes(3);
+    drum.hear(strokes);
+    ASSERT_EQ(strokes[0].size(), 1U);
+    EXPECT_TRUE(strokes[1].empty());
+    ASSERT_EQ(strokes[2].size(), 1U);
+    const auto confidence = [](const Stroke& s) {
+        return 1 - std::exp(-s.evidence / 14);
+    }; // as kit_hits reports it
+    EXPECT_NEAR(confidence(strokes[0][0]), 0.5, 0.001);
+    EXPECT_NEAR(confidence(strokes[2][0]), 0.9 * 0.7 / (0.9 * 0.7 + 0.1 * 0.3), 0.001);
+}
+
 TEST(OwnEar, TheOneThatShipsIsWhole) {
     ASSERT_FALSE(shippedOwnEar().first.empty());
     ASSERT_EQ(shippedOwnEar().first.size(), shippedOwnEar().second.size());
