@@ -7,6 +7,7 @@
 #include "core/measure/hits/loop_hits.h"
 #include "core/measure/hits/moments.h"
 #include "core/measure/hits/own_ear.h"
+#include "core/measure/hits/own_onset.h"
 #include "core/measure/hits/unmiked_names.h"
 
 #include <algorithm>
@@ -103,8 +104,9 @@ class Reporter {
                 if (arrival == nullptr)
                     continue;
                 strokeOf[static_cast<std::size_t>(name)] = static_cast<int>(m_result.strokes.size());
-                m_result.strokes.push_back({name, arrival->timeS + offset(input), arrival->levelDb, 0,
-                                            HitClass::Normal, confidenceOf(strokes[k].evidence)});
+                m_result.strokes.push_back(
+                    {name, onsetOf(*arrival, input, drum, strokes.size()) + offset(input), arrival->levelDb,
+                     0, HitClass::Normal, confidenceOf(strokes[k].evidence)});
                 break;
             }
         }
@@ -123,8 +125,9 @@ class Reporter {
             const Drum& drum = kit.drums[static_cast<std::size_t>(maker)];
             const bool isOwn = drum.isMiked() ? kit.drumOf[i] == maker : kit.drumOf[i] < 0;
             const int stroke = strokeOf[static_cast<std::size_t>(maker)];
+            const double timeS = isOwn ? onsetOf(*arrival, input, drum, strokes.size()) : arrival->timeS;
             m_result.heard.push_back(
-                {input, maker, stroke, isOwn, arrival->timeS + offset(input), arrival->levelDb,
+                {input, maker, stroke, isOwn, timeS + offset(input), arrival->levelDb,
                  stroke >= 0 ? m_result.strokes[static_cast<std::size_t>(stroke)].confidence : 0});
         }
     }
@@ -134,6 +137,15 @@ class Reporter {
         const int index = moment.arrivals[static_cast<std::size_t>(input)];
         return index < 0 ? nullptr
                          : &m_arrivals[static_cast<std::size_t>(input)][static_cast<std::size_t>(index)];
+    }
+    /// Of a stroke in a microphone of its drum; as it was found in those that hear all.
+    [[nodiscard]] double onsetOf(const Arrival& arrival, int input, const Drum& drum,
+                                 std::size_t struck) const {
+        if (!drum.isMiked())
+            return arrival.timeS;
+        const StrokeKind kind{struck == 1, regionOf(drum.role) == 2,
+                              drum.role == Role::SnareTop || drum.role == Role::SnareBottom};
+        return ownOnsetS(m_inputs[static_cast<std::size_t>(input)].channels, arrival, kind);
     }
     [[nodiscard]] double offset(int input) const { return m_inputs[static_cast<std::size_t>(input)].offsetS; }
     /// The microphone's own drum when it was struck, else the drum that is loudest there.

@@ -25,6 +25,8 @@ constexpr double kRingLonger = 1.5; // than its surroundings
 constexpr double kRingDb = 10;      // over the median around it, late
 constexpr double kSoreDb = 14;      // a ring that stands out so far need not outlast the rest
 constexpr double kOutOfCrowdDb = 4;
+constexpr double kOutOfModesDb = 12; // modes of one head are not so far apart
+constexpr double kAloneDb = 14;      // over the median around it, late: where that does not die away at all
 constexpr std::array kHeadModes = {1.594, 2.136, 2.296, 2.653, 2.918};
 constexpr double kSameHz = 0.03; // as a share
 constexpr std::size_t kFewestHits = 2;
@@ -32,7 +34,7 @@ constexpr int kFewestRingHits = 3;
 constexpr double kSureNote = 0.5; // confidence
 constexpr double kNoneIgnoredDb = 200;
 constexpr double kIgnoredDb = 15;    // spill so much softer leaves the drum's partials alone
-constexpr double kMostIgnoredDb = 8; // and this much those that a drum that is never alone has
+constexpr double kMostIgnoredDb = 6; // and this much those that a drum that is never alone has
 constexpr double kBeforeS = 0.080;   // what sounds just before a hit is no part of it
 constexpr double kOverBeforeDb = 6;
 constexpr double kRingOverBeforeDb = 3; // in dense playing it still rings from the hit before
@@ -112,8 +114,8 @@ class RingFinder {
             sore.emplace_back(p.db - aroundDb(m_decayDb, p.bin, kAround) + (p.db - strongestDb) / 2, p.bin);
         }
         for (const auto& [db, bin] : sore)
-            if (db >= kSoreDb && !isModeOfHead(bin * m_binHz) &&
-                db >= crowdAround(bin * m_binHz, sore, 1) + kOutOfCrowdDb)
+            if (db >= kSoreDb && db >= crowdAround(bin * m_binHz, sore, 1) +
+                                           (isModeOfHead(bin * m_binHz) ? kOutOfModesDb : kOutOfCrowdDb))
                 look(bin, 0);
         for (auto& ring : m_rings)
             ring.crowdDb = crowdAround(ring.hz, sore, 2);
@@ -158,13 +160,15 @@ class RingFinder {
             return;
         ring.aroundHz = surroundingsOf(m_map, ring.hz);
         const auto decay = decayAgainst(m_map, ring.hz, ring.aroundHz);
+        const auto at = static_cast<std::size_t>(std::lround(bin));
+        ring.excessDb = m_lateDb[at] - aroundDb(m_lateDb, bin, kAround);
+        // In dense playing what lies around does not die away before the next stroke.
+        const bool isAlone = decay.aroundMs > kLongestRingMs && ring.excessDb >= kAloneDb;
         if (decay.ms <= 0 || decay.ms > kLongestRingMs || decay.aroundMs <= 0 ||
-            decay.ms < leastLonger * decay.aroundMs)
+            (!isAlone && decay.ms < leastLonger * decay.aroundMs))
             return;
         ring.decayMs = decay.ms;
         ring.aroundMs = decay.aroundMs;
-        const auto at = static_cast<std::size_t>(std::lround(bin));
-        ring.excessDb = m_lateDb[at] - aroundDb(m_lateDb, bin, kAround);
         ring.outDb = m_decayDb[at] - aroundDb(m_decayDb, bin, kAround);
         ring.levelDb = m_decayDb[at] - *std::max_element(m_decayDb.begin(), m_decayDb.end());
         for (const auto& hit : m_each)
