@@ -25,8 +25,7 @@ constexpr double kRingLonger = 1.5; // than its surroundings
 constexpr double kRingDb = 10;      // over the median around it, late
 constexpr double kSoreDb = 14;      // a ring that stands out so far need not outlast the rest
 constexpr double kOutOfCrowdDb = 4;
-constexpr double kOutOfModesDb = 12; // modes of one head are not so far apart
-constexpr double kAloneDb = 14;      // over the median around it, late: where that does not die away at all
+constexpr double kAloneDb = 14; // over the median around it, late: where that does not die away at all
 constexpr std::array kHeadModes = {1.594, 2.136, 2.296, 2.653, 2.918};
 constexpr double kSameHz = 0.03; // as a share
 constexpr std::size_t kFewestHits = 2;
@@ -114,8 +113,8 @@ class RingFinder {
             sore.emplace_back(p.db - aroundDb(m_decayDb, p.bin, kAround) + (p.db - strongestDb) / 2, p.bin);
         }
         for (const auto& [db, bin] : sore)
-            if (db >= kSoreDb && db >= crowdAround(bin * m_binHz, sore, 1) +
-                                           (isModeOfHead(bin * m_binHz) ? kOutOfModesDb : kOutOfCrowdDb))
+            if (db >= kSoreDb && !isModeOfHead(bin * m_binHz) &&
+                db >= crowdAround(bin * m_binHz, sore, 1) + kOutOfCrowdDb)
                 look(bin, 0);
         for (auto& ring : m_rings)
             ring.crowdDb = crowdAround(ring.hz, sore, 2);
