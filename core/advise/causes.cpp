@@ -145,6 +145,25 @@ void gatherByCause(std::vector<Finding>& findings, const Session& s) {
                     "{:.1f} dB off them there.",
                     names, numberOf(*cuts.front(), "corner"), -numberOf(*cuts.front(), "spill change"));
             }});
+    gather(findings, s,
+           {"low-cut-close", "High-passes against spill",
+            [&](const Finding& f) {
+                return f.id.starts_with("low-cut-") && s.element(f.element) != nullptr &&
+                       s.element(f.element)->role != Role::Overhead;
+            },
+            [](const std::string& names, const std::vector<const Finding*>& cuts) {
+                double least = -200;
+                double most = 0;
+                double cost = 0;
+                for (const auto* f : cuts) {
+                    least = std::max(least, numberOf(*f, "spill change"));
+                    most = std::min(most, numberOf(*f, "spill change"));
+                    cost = std::min(cost, numberOf(*f, "own change"));
+                }
+                return fmt::format("High-passes on {} take {:.1f} to {:.1f} dB off the spill there and cost "
+                                   "own hits at most {:.1f} dB.",
+                                   names, -least, -most, -cost);
+            }});
 }
 
 } // namespace cask::advise

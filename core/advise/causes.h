@@ -16,9 +16,9 @@ namespace cask::advise {
 void joinRings(std::vector<Finding>& findings, const std::map<std::string, dsp::EqBand>& cuts,
                const session::Session& session, const HitAnalysis& hits);
 
-/// Spill in several close microphones, and the drums' lows in both overheads, are one job each: one finding
-/// whose proposal makes all the moves, as weighty as the weightiest. Those of the single elements are folded.
-/// REQUIRES: the findings are weighed.
+/// Spill in several close microphones, its lows there, and the drums' lows in both overheads, are one job
+/// each: one finding whose proposal makes all the moves, as weighty as the weightiest. Those of the single
+/// elements are folded. REQUIRES: the findings are weighed.
 void gatherByCause(std::vector<Finding>& findings, const session::Session& session);
 
 } // namespace cask::advise

@@ -114,6 +114,37 @@ TEST(Weights, ARingWeighsByWhatStandsOutOfTheDrumsOwnTone) {
     EXPECT_DOUBLE_EQ(ring(22, -8, 4, 1.5), 0) << "the second mode of a head";
 }
 
+TEST(Causes, LowCutsOfCloseMicrophonesAreOneFinding) {
+    const Kit kit;
+    std::vector<Finding> list;
+    for (const auto id : {kit.kick, kit.hat}) {
+        auto f = finding("low-cut-" + std::to_string(id), id,
+                         {{"spill change", id == kit.kick ? -4.1 : -2.8, "dB"},
+                          {"own change", id == kit.kick ? -0.4 : -0.5, "dB"}});
+        f.proposal =
+            Proposal{"", [id](session::Session s) {
+                         return session::withElement(std::move(s), id, [](auto& e) { e.input.trimDb = 1; });
+                     }};
+        list.push_back(std::move(f));
+    }
+    gatherByCause(list, kit.session);
+    ASSERT_EQ(list.size(), 3U);
+    EXPECT_EQ(list[2].id, "low-cut-close");
+    EXPECT_EQ(list[2].sentence,
+              "High-passes on Kick and Hat take 2.8 to 4.1 dB off the spill there and cost own "
+              "hits at most 0.5 dB.");
+    const auto after = list[2].proposal->apply(kit.session);
+    for (const auto& e : after.elements)
+        EXPECT_EQ(e->input.trimDb, 1) << e->name;
+    list.resize(2);
+    for (auto& f : list)
+        f.isFolded = false;
+    auto overhead = kit.session;
+    overhead = session::withElement(overhead, kit.hat, [](auto& e) { e.role = Role::Overhead; });
+    gatherByCause(list, overhead);
+    EXPECT_EQ(list.size(), 2U) << "an overhead's is another job";
+}
+
 /// A snare in two microphones and a tom in one; rings as the tone findings tell them.
 struct RingKit {
     session::Session session = session::emptySession();

@@ -30,11 +30,9 @@ constexpr std::array kHeadModes = {1.594, 2.136, 2.296, 2.653, 2.918};
 constexpr double kSameHz = 0.03; // as a share
 constexpr std::size_t kFewestHits = 2;
 constexpr int kFewestRingHits = 3;
-constexpr double kSureNote = 0.5; // confidence
-constexpr double kNoneIgnoredDb = 200;
-constexpr double kIgnoredDb = 15;    // spill so much softer leaves the drum's partials alone
-constexpr double kMostIgnoredDb = 6; // and this much those that a drum that is never alone has
-constexpr double kBeforeS = 0.080;   // what sounds just before a hit is no part of it
+constexpr double kSureNote = 0.5;  // confidence
+constexpr double kIgnoredDb = 15;  // spill so much softer leaves the drum's partials alone
+constexpr double kBeforeS = 0.080; // what sounds just before a hit is no part of it
 constexpr double kOverBeforeDb = 6;
 constexpr double kRingOverBeforeDb = 3; // in dense playing it still rings from the hit before
 constexpr double kBesideDb = 20;        // under a peak that is
@@ -202,10 +200,8 @@ std::vector<ClearHit> hitsToLookAt(const HitMaterial& m) {
         return std::count_if(hits.begin(), hits.end(),
                              [&](const ClearHit& h) { return h.lengthS >= kLongS; }) >= kEnough;
     };
-    for (const double ignoredDb : {kNoneIgnoredDb, kIgnoredDb})
-        if (auto hits = clearHits(m, ignoredDb); isEnough(hits))
-            return hits;
-    return clearHits(m, kMostIgnoredDb);
+    auto hits = clearHits(m);
+    return isEnough(hits) ? hits : clearHits(m, kIgnoredDb);
 }
 
 HzRange fundamentalRange(Role role) {
