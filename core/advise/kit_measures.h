@@ -129,7 +129,6 @@ struct ToneAfter {
     std::vector<RingAfter> rings;
 };
 
-/// How an element's own hits sound before its chain. Of a microphone that hears all, "own" are the cymbals.
 /// A drum in one of its microphones beside another that hears the same hits. What differs is the microphone,
 /// where it stands and what was done to its sound: not the drum.
 struct Beside {
@@ -139,6 +138,7 @@ struct Beside {
     int hits = 0;
 };
 
+/// How an element's own hits sound before its chain. Of a microphone that hears all, "own" are the cymbals.
 struct ToneMeasure {
     session::Id element = session::kNoId;
     bool hearsAll = false;

@@ -215,7 +215,7 @@ class ToneFindings {
         if (m_tone.spectra.own.bandDb.empty())
             return;
         auto most = atAll(measure::measureBoxiness, allowedBoxDb(m_style, role()));
-        if (m_tone.beside && most.hump.excessDb >= kBoxAtAllDb) {
+        if (m_tone.beside && most.hump.excessDb >= leastBoxDb(role())) {
             const auto& beside = *m_tone.beside;
             const double limitDb = allowedBoxBesideDb(role(), beside.isNear);
             const auto hump = measure::measureBoxiness(beside.difference);

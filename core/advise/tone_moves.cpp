@@ -35,9 +35,18 @@ EqBand ringCut(const measure::Ring& ring, double deeper) {
     return band;
 }
 
+namespace {
+bool isKick(Role role) {
+    return role == Role::KickIn || role == Role::KickOut;
+}
+} // namespace
+
+double leastBoxDb(Role role) {
+    return isKick(role) ? 5 : kBoxAtAllDb;
+}
+
 double allowedBoxBesideDb(Role role, bool isNear) {
-    const bool isKick = role == Role::KickIn || role == Role::KickOut;
-    return isNear ? 6 : isKick ? 9.5 : 7.5;
+    return isNear ? 6 : isKick(role) ? 9.5 : 7.5;
 }
 
 EqBand humpCut(const measure::Hump& hump, double tooMuchDb) {
