@@ -213,8 +213,16 @@ void FindingModel::update() {
     measures.hums = m_tones.hums();
     if (m_tones.mix() != nullptr)
         measures.mix = *m_tones.mix();
+    measures.headroom = m_headroom;
     m_findings = advise::advise(s, measures, style());
     emit findingsChanged();
+}
+
+void FindingModel::takeHeadroom(const std::optional<Headroom>& headroom) {
+    if (headroom == m_headroom)
+        return;
+    m_headroom = headroom;
+    update();
 }
 
 const advise::Finding* FindingModel::find(const std::string& id) const {

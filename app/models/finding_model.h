@@ -42,6 +42,9 @@ class FindingModel : public QObject {
     /// Null while not measured, or after one of the two was changed.
     [[nodiscard]] const advise::PairMeasure* pair(Id first, Id second) const;
 
+    /// What was measured of the whole session as it sounds now.
+    void takeHeadroom(const std::optional<Headroom>& headroom);
+
     // Edits, one undo step each.
     void keep(const std::string& finding);
     void dismiss(const std::string& finding, const QString& reason);
@@ -84,6 +87,7 @@ class FindingModel : public QObject {
     std::vector<advise::PairMeasure> m_pairs;
     std::vector<advise::SideMeasure> m_sides;
     std::vector<advise::SameAudio> m_sames;
+    std::optional<Headroom> m_headroom;
     std::vector<advise::GateMeasure> m_gates;
     advise::HouseStyle m_gateStyle;                     ///< that the gates were searched by
     std::shared_ptr<const session::Session> m_measured; ///< session that pairs and copies are of

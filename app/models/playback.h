@@ -78,7 +78,7 @@ class Playback : public QObject {
     void endAudition();
     [[nodiscard]] bool isAuditioning() const { return m_audition.has_value(); }
 
-    [[nodiscard]] const std::optional<project::Headroom>& headroom() const { return m_headroom; }
+    [[nodiscard]] const std::optional<Headroom>& headroom() const { return m_headroom; }
     [[nodiscard]] bool isMeasuringHeadroom() const { return m_measuresHeadroom; }
 
     void useDevice(const engine::DeviceSettings& settings);
@@ -127,7 +127,7 @@ class Playback : public QObject {
     double m_auditionGainDb = 0;
     double m_beforeAuditionS = 0;
     int m_auditionGeneration = 0;
-    std::optional<project::Headroom> m_headroom;
+    std::optional<Headroom> m_headroom;
     bool m_measuresHeadroom = false;
     CancelToken m_cancelMeasures;
     CancelToken m_cancelAudition;

@@ -66,9 +66,13 @@ bool ToneModel::isUnchanged(Id element) const {
     return sameSound(m_measured.get(), m_document.session(), element);
 }
 
+bool ToneModel::holds(const advise::ToneMeasure& tone) const {
+    return isUnchanged(tone.element) && (!tone.beside || isUnchanged(tone.beside->other));
+}
+
 const advise::ToneMeasure* ToneModel::tone(Id element) const {
     for (const auto& tone : m_tones)
-        if (tone.element == element && isUnchanged(element))
+        if (tone.element == element && holds(tone))
             return &tone;
     return nullptr;
 }
@@ -76,7 +80,7 @@ const advise::ToneMeasure* ToneModel::tone(Id element) const {
 std::vector<advise::ToneMeasure> ToneModel::tones() const {
     std::vector<advise::ToneMeasure> now;
     for (const auto& tone : m_tones)
-        if (isUnchanged(tone.element))
+        if (holds(tone))
             now.push_back(tone);
     return now;
 }

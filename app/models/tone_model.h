@@ -61,6 +61,8 @@ class ToneModel : public QObject {
     void mixAnew();
     void lookCloser();
     [[nodiscard]] bool isUnchanged(Id element) const;
+    /// What it was measured of is still so: the element, and the one that it was read beside.
+    [[nodiscard]] bool holds(const advise::ToneMeasure& tone) const;
 
     Document& m_document;
     Analyst& m_analyst;

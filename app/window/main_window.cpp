@@ -111,6 +111,8 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
     connect(&m_analyst, &Analyst::progressChanged, this, &MainWindow::refreshProgress);
     for (const auto signal : {&Document::changed, &Document::opened, &Document::savedStateChanged})
         connect(&m_document, signal, this, &MainWindow::refreshActions);
+    connect(m_playback.get(), &Playback::headroomChanged, this,
+            [this] { m_findings.takeHeadroom(m_playback->headroom()); });
     connect(m_playback.get(), &Playback::comparisonChanged, this,
             [this] { m_latchCompare->setChecked(m_playback->isComparing()); });
     refreshActions();

@@ -39,8 +39,8 @@ std::string HitAnalysis::ownerOf(const measure::HeardHit& hit, const session::Se
 
 std::vector<Finding> advise(const session::Session& s, const KitMeasures& measures, const HouseStyle& style) {
     std::vector<Finding> findings;
-    for (auto* part :
-         {&fileFindings, &pairFindings, &hitFindings, &gateFindings, &toneFindings, &mixFindings})
+    for (auto* part : {&fileFindings, &pairFindings, &hitFindings, &balanceFindings, &gateFindings,
+                       &toneFindings, &mixFindings})
         for (auto& finding : part(s, measures, style))
             findings.push_back(std::move(finding));
     const auto markDismissed = [&] {

@@ -20,6 +20,9 @@ namespace cask::advise {
                                                 const HouseStyle& style);
 [[nodiscard]] std::vector<Finding> hitFindings(const session::Session& session, const KitMeasures& measures,
                                                const HouseStyle& style);
+/// Headroom targets that are passed: one finding, of the rung that passes its own by most.
+[[nodiscard]] std::vector<Finding> balanceFindings(const session::Session& session,
+                                                   const KitMeasures& measures, const HouseStyle& style);
 [[nodiscard]] std::vector<Finding> gateFindings(const session::Session& session, const KitMeasures& measures,
                                                 const HouseStyle& style);
 /// Tones: fundamentals, rings, boxy and harsh humps, drums that hum along, lows that hold nothing of the

@@ -68,6 +68,14 @@ constexpr std::array kFields = {
                            "Digital silence amid a recording from which it is spoken of."),
     number<&S::roleSurePercent>("role_sure_percent", "confidence of a role", Unit::Percent, {0, 100, 60}, 5,
                                 "Roles guessed with less are asked about."),
+    number<&S::headroomKickDb>("headroom_kick_db", "headroom, kick", Unit::Decibel, {-40, 0, -10}, 1,
+                               "True peak at the master that the kick alone may reach, dBTP."),
+    number<&S::headroomKitDb>("headroom_kit_db", "headroom, kit", Unit::Decibel, {-40, 0, -8}, 1,
+                              "The same for the kit."),
+    number<&S::headroomBassDb>("headroom_bass_db", "headroom, kit and bass", Unit::Decibel, {-40, 0, -7}, 1,
+                               "The same for kit and bass."),
+    number<&S::headroomMasterDb>("headroom_master_db", "headroom, master", Unit::Decibel, {-40, 0, -6}, 1,
+                                 "The same for all that is heard."),
     number<&S::hitSurePercent>("hit_sure_percent", "confidence of a hit", Unit::Percent, {0, 100, 50}, 5,
                                "Hits found with less are to be looked at."),
     number<&S::unsureHitsPercent>("unsure_hits_percent", "unsure hits", Unit::Percent, {0, 100, 5}, 1,
@@ -149,6 +157,20 @@ double allowedBoxDb(const HouseStyle& style, Role role) {
 
 double allowedHarshDb(const HouseStyle& style, Role role) {
     return ofDrum(role, style.harshKickDb, style.harshSnareDb, style.harshTomDb);
+}
+
+double headroomTargetDb(const HouseStyle& style, Rung rung) {
+    switch (rung) {
+    case Rung::Kick:
+        return style.headroomKickDb;
+    case Rung::Kit:
+        return style.headroomKitDb;
+    case Rung::KitAndBass:
+        return style.headroomBassDb;
+    case Rung::Master:
+        break;
+    }
+    return style.headroomMasterDb;
 }
 
 measure::GateWeights gateWeights(const HouseStyle& style) {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <core/advise/tone_reference.h>
+#include <core/base/headroom.h>
 #include <core/base/result.h>
 #include <core/measure/gate/gate_search.h>
 #include <core/session/parameters.h>
@@ -31,6 +32,11 @@ struct HouseStyle {
     double clippedPlaces = 3;     ///< from so many on
     double leastGapMs = 1000;     ///< of digital silence amid a recording's noise
     double roleSurePercent = 60;  ///< below: asked
+    // Balance: true peaks at the master that are still fine, dBTP
+    double headroomKickDb = -10; ///< with the kick alone
+    double headroomKitDb = -8;
+    double headroomBassDb = -7; ///< kit and bass
+    double headroomMasterDb = -6;
     // Hits
     double hitSurePercent = 50;   ///< hits below are looked at again ...
     double unsureHitsPercent = 5; ///< ... when so many of an element's are
@@ -68,6 +74,8 @@ struct HouseStyle {
 /// How high a hump the style allows a drum (measure::measureBoxiness, measureHarshness).
 [[nodiscard]] double allowedBoxDb(const HouseStyle& style, Role role);
 [[nodiscard]] double allowedHarshDb(const HouseStyle& style, Role role);
+
+[[nodiscard]] double headroomTargetDb(const HouseStyle& style, Rung rung);
 
 [[nodiscard]] measure::GateWeights gateWeights(const HouseStyle& style);
 

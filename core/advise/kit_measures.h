@@ -1,6 +1,7 @@
 // What findings rest on: everything measured of a session, by the ids of its elements and files.
 #pragma once
 
+#include <core/base/headroom.h>
 #include <core/measure/alignment.h>
 #include <core/measure/file_analysis.h>
 #include <core/measure/gate/gate_search.h>
@@ -204,6 +205,7 @@ struct KitMeasures {
     std::vector<HumMeasure> hums;
     std::vector<CellMeasure> cells;
     std::optional<MixMeasure> mix;
+    std::optional<Headroom> headroom;
 };
 
 } // namespace cask::advise

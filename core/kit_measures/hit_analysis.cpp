@@ -2,6 +2,7 @@
 
 #include "core/base/parallel.h"
 #include "core/kit_measures/hit_edits.h"
+#include "core/measure/hits/hit_classes.h"
 
 #include <algorithm>
 #include <cmath>
@@ -43,6 +44,8 @@ Result<std::shared_ptr<const HitAnalysis>> analyseHits(const session::Session& s
     analysis->spill = measure::makeSpillTable(analysis->hits, inputs);
     analysis->tempo = measure::findTempo(measure::playedNotes(analysis->hits),
                                          {s.tempo.bpm, s.tempo.beatsPerBar, s.tempo.firstBarS});
+    measure::tieRollsToTempo(analysis->hits, analysis->tempo);
+    setClassesByHand(analysis->hits, analysis->elements, s.hitEdits);
     analysis->timing = measure::measureTiming(analysis->hits, analysis->tempo);
     return std::shared_ptr<const HitAnalysis>(std::move(analysis));
 }

@@ -55,7 +55,6 @@ void applyHitEdits(KitHits& hits, const std::vector<session::Id>& elements, cons
                    std::span<const measure::HitInput> inputs) {
     if (edits.empty())
         return;
-    std::vector<std::pair<HitEdit, int>> classes; // after levels and classes are measured anew
     for (const auto& edit : edits) {
         const int drum = drumOf(hits, elements, edit.element);
         if (drum < 0)
@@ -65,10 +64,8 @@ void applyHitEdits(KitHits& hits, const std::vector<session::Id>& elements, cons
                 add(hits, drum, edit.timeS);
             continue;
         }
-        if (edit.kind == HitEdit::Kind::Class) {
-            classes.emplace_back(edit, drum);
-            continue;
-        }
+        if (edit.kind == HitEdit::Kind::Class)
+            continue; // after levels and classes are measured anew
         const int stroke = strokeNear(hits, drum, edit.timeS);
         if (stroke < 0)
             continue;
@@ -89,7 +86,15 @@ void applyHitEdits(KitHits& hits, const std::vector<session::Id>& elements, cons
         }
     }
     measure::finishHits(hits, inputs);
-    for (const auto& [edit, drum] : classes) {
+    setClassesByHand(hits, elements, edits);
+}
+
+void setClassesByHand(KitHits& hits, const std::vector<session::Id>& elements,
+                      const std::vector<HitEdit>& edits) {
+    for (const auto& edit : edits) {
+        const int drum = drumOf(hits, elements, edit.element);
+        if (edit.kind != HitEdit::Kind::Class || drum < 0)
+            continue;
         const int stroke = strokeNear(hits, drum, edit.timeS);
         const auto hitClass = measure::hitClassFromName(edit.hitClass);
         if (stroke >= 0 && hitClass) {

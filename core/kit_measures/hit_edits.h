@@ -11,5 +11,8 @@ namespace cask::kit {
 /// nothing, except that an added hit is always there. `elements`: by input. Touched hits get confidence 1.
 void applyHitEdits(measure::KitHits& hits, const std::vector<session::Id>& elements,
                    const std::vector<session::HitEdit>& edits, std::span<const measure::HitInput> inputs);
+/// Of these the classes alone, over those that rest on the tempo.
+void setClassesByHand(measure::KitHits& hits, const std::vector<session::Id>& elements,
+                      const std::vector<session::HitEdit>& edits);
 
 } // namespace cask::kit

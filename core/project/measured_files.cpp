@@ -1,6 +1,7 @@
 #include "core/project/measured_files.h"
 
 #include "core/base/parallel.h"
+#include "core/project/headroom.h"
 #include "core/project/offline_sources.h"
 #include "core/session/session_store.h"
 
@@ -147,8 +148,16 @@ Result<advise::KitMeasures> measureSession(const session::Session& s, const fs::
         return stopped;
     auto measures = kit::measureKit(s, trails.lookup(), sources->lookup(), style, depth, cancel,
                                     partOf(progress, 0.7, 1));
-    if (measures)
-        measures->files = std::move(files);
+    if (!measures)
+        return measures;
+    measures->files = std::move(files);
+    if (depth == kit::KitDepth::All) {
+        const auto headroom = measureHeadroom(s, sources->lookup(), cancel);
+        if (cancel.isCancelled())
+            return stopped;
+        if (headroom)
+            measures->headroom = *headroom;
+    }
     return measures;
 }
 

@@ -2,11 +2,9 @@
 
 #include "core/base/units.h"
 #include "core/measure/statistics.h"
-#include "core/media/audio_reader.h"
-#include "tests/support/cli_call.h"
+#include "tests/support/take_truth.h"
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 #include <algorithm>
 #include <cmath>
@@ -18,19 +16,6 @@ namespace cask::test {
 namespace {
 
 namespace fs = std::filesystem;
-using Json = nlohmann::json;
-
-std::string must(std::vector<std::string> arguments) {
-    const auto name = arguments.front();
-    const auto ran = call(std::move(arguments));
-    if (ran.code != 0 && ran.code != 1)
-        throw std::runtime_error(name + " fails: " + (ran.err.empty() ? ran.out : ran.err));
-    return ran.out;
-}
-
-std::string stemOf(const Json& truth, const std::string& microphone) {
-    return fs::path(truth["stems"][microphone]["file"].get<std::string>()).stem().string();
-}
 
 /// Pairs of two sorted lists within a tolerance, one to one, nearest first in time.
 std::vector<std::pair<std::size_t, std::size_t>> matched(const std::vector<double>& a,
@@ -51,24 +36,6 @@ std::vector<std::pair<std::size_t, std::size_t>> matched(const std::vector<doubl
         }
     }
     return pairs;
-}
-
-/// Strokes of other drums as this drum's microphone hears them.
-std::vector<double> othersIn(const Json& truth, const std::string& drum) {
-    const std::string mic = truth["elements"][drum]["heard_in"];
-    std::vector<double> times;
-    for (const auto& [name, element] : truth["elements"].items()) {
-        if (name == drum)
-            continue;
-        const std::string there = element["heard_in"];
-        const auto delay = [&](const std::string& m) {
-            return truth["bleed"][m].contains(name) ? truth["bleed"][m][name]["delay_ms"].get<double>() : 0.0;
-        };
-        for (const auto& hit : element["hits"])
-            times.push_back(hit["time_s"].get<double>() + 0.001 * (delay(mic) - delay(there)));
-    }
-    std::sort(times.begin(), times.end());
-    return times;
 }
 
 bool isNear(const std::vector<double>& times, double t, double toleranceS) {
@@ -186,20 +153,6 @@ void scoreFindings(const std::string& take, const Json& truth, const Json& findi
                 fmt::format("{} {} {}", take, f["id"].get<std::string>(), f["sentence"].get<std::string>()));
 }
 
-std::vector<float> firstChannel(const fs::path& file, double& rateHz) {
-    auto reader = media::AudioReader::open({file});
-    if (!reader)
-        throw std::runtime_error(reader.error().message);
-    rateHz = reader->info().sampleRateHz;
-    const auto channels = static_cast<std::size_t>(reader->info().channels);
-    std::vector<float> all;
-    std::vector<float> block(65536 * channels);
-    while (const Frames got = reader->read(block))
-        for (std::size_t n = 0; n < static_cast<std::size_t>(got); ++n)
-            all.push_back(block[n * channels]);
-    return all;
-}
-
 double energyOf(const std::vector<float>& x, std::size_t from, std::size_t to) {
     double sum = 1e-14;
     for (std::size_t n = from; n < std::min(to, x.size()); ++n)
@@ -305,8 +258,7 @@ void scoreMix(const std::string& take, const Json& truth, const Json& hits, Take
 }
 
 void scoreTake(const fs::path& take, bool gates, TakesScore& score) {
-    std::ifstream file(take / "truth.json");
-    const Json truth = Json::parse(file);
+    const Json truth = truthOf(take);
     const auto folder = fs::temp_directory_path() / ("cask-take-" + take.filename().string());
     fs::remove_all(folder);
     fs::create_directories(folder);
@@ -405,15 +357,7 @@ std::string TakesScore::text() const {
 
 TakesScore scoreTakes(const fs::path& root, bool gates) {
     TakesScore score;
-    const fs::path folder = fs::exists(root / "sessions") ? root / "sessions" : root;
-    std::vector<fs::path> takes;
-    for (const auto& entry : fs::directory_iterator(folder))
-        if (fs::exists(entry.path() / "truth.json"))
-            takes.push_back(entry.path());
-    std::sort(takes.begin(), takes.end());
-    if (takes.empty())
-        throw std::runtime_error(folder.string() + " holds no folder with a truth.json.");
-    for (const auto& take : takes)
+    for (const auto& take : takesIn(root))
         scoreTake(take, gates, score);
     return score;
 }

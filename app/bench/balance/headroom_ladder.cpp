@@ -25,14 +25,14 @@ void HeadroomLadder::paintEvent(QPaintEvent*) {
     const QString names[] = {tr("kick"), tr("kit"), tr("kit + bass"), tr("master")};
     const auto& headroom = m_desk.playback.headroom();
     constexpr double kLeastDb = -30;
-    const int step = std::min(64, (height() - 50) / project::kRungs);
+    const int step = std::min(64, (height() - 50) / kRungs);
     const auto xOf = [&](double db) {
         return static_cast<int>(std::clamp((db - kLeastDb) / -kLeastDb, 0.0, 1.15) * (width() - 22));
     };
-    for (int r = 0; r < project::kRungs; ++r) {
+    for (int r = 0; r < kRungs; ++r) {
         const auto rung = static_cast<std::size_t>(r);
         const int y = 30 + r * step;
-        const double target = project::kHeadroomTargetsDb[rung];
+        const double target = advise::headroomTargetDb(m_desk.findings.style(), static_cast<Rung>(r));
         p.setFont(textFont(13));
         p.setPen(t.ink);
         p.drawText(QRect(0, y, width(), 18), Qt::AlignLeft | Qt::AlignVCenter, names[r]);
@@ -59,7 +59,7 @@ void HeadroomLadder::paintEvent(QPaintEvent*) {
     }
     p.setFont(textFont(11));
     p.setPen(t.faint);
-    p.drawText(QRect(0, 30 + project::kRungs * step + 2, width(), 18), Qt::AlignLeft,
+    p.drawText(QRect(0, 30 + kRungs * step + 2, width(), 18), Qt::AlignLeft,
                m_desk.playback.isMeasuringHeadroom() ? tr("measuring \u2026")
                                                      : tr("whole session, as it is"));
 }

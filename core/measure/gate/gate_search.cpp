@@ -95,9 +95,12 @@ class Search {
                 places.push_back(place);
         return places;
     }
-    /// Thresholds that do as well on both sides: the one in the middle is the safest.
+    /// Thresholds that do as well on both sides: the one in the middle is the safest, but where the room is
+    /// wide, one a few dB over the loudest spill: the softest hit of a drum that is struck seldom is yet to
+    /// come.
     void centre() {
         constexpr double kAsWell = 0.002;
+        constexpr double kOverSpillDb = 5; // the lowest that does as well keeps 3 dB already where it can
         const double limit = m_best.loss + kAsWell;
         std::array<std::size_t, 2> ends{m_bestPlace[0], m_bestPlace[0]};
         GateChoice middle = m_best;
@@ -116,7 +119,10 @@ class Search {
             --ends[0];
         while (ends[1] + 1 < m_grid.openDb.size() && doesWell(ends[1] + 1))
             ++ends[1];
-        if (m_hasBest && doesWell((ends[0] + ends[1]) / 2))
+        std::size_t chosen = (ends[0] + ends[1]) / 2;
+        while (chosen > ends[0] && m_grid.openDb[chosen] > m_grid.openDb[ends[0]] + kOverSpillDb)
+            --chosen;
+        if (m_hasBest && doesWell(chosen))
             m_best = middle;
     }
     [[nodiscard]] const GateChoice& best() const { return m_best; }
@@ -173,14 +179,20 @@ GateGrid gateGridFor(GateTracks& tracks, const dsp::GateSettings& settings) {
     const auto levels = detectorLevelsDb(tracks, settings);
     double low = 0;
     double high = -90;
+    double spill = 0; // the loudest
+    bool hasSpill = false;
     for (std::size_t i = 0; i < levels.size(); ++i)
         if (tracks.material().hits[i].isOwn) {
             low = std::min(low, levels[i]);
             high = std::max(high, levels[i]);
+        } else {
+            spill = hasSpill ? std::max(spill, levels[i]) : levels[i];
+            hasSpill = true;
         }
     GateGrid grid;
     const int last = std::min(0, static_cast<int>(std::ceil(high)));
-    for (int db = std::max(-84, static_cast<int>(std::floor(low)) - 6); db <= last; ++db)
+    const double lowest = std::min(low - 6, hasSpill ? spill : 0);
+    for (int db = std::max(-84, static_cast<int>(std::floor(lowest))); db <= last; ++db)
         grid.openDb.push_back(db);
     if (grid.openDb.empty())
         grid.openDb.push_back(settings.openDb);

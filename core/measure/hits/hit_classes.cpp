@@ -53,6 +53,12 @@ std::optional<double> parting(std::span<const double> sorted, double leastDb) {
     return 0.5 * (sorted[at - 1] + sorted[at]);
 }
 
+HitClass byLevel(const DrumHit& stroke, const ClassLimits& limits) {
+    return stroke.levelDb < limits.ghostDb     ? HitClass::Ghost
+           : stroke.levelDb >= limits.accentDb ? HitClass::Accent
+                                               : HitClass::Normal;
+}
+
 } // namespace
 
 ClassLimits limitsOf(std::vector<double> levels) {
@@ -90,16 +96,16 @@ void classify(KitHits& hits) {
         hits.limits.push_back(limits);
         for (auto* stroke : own) {
             stroke->velocity = std::clamp(std::pow(10.0, (stroke->levelDb - limits.fullDb) / 40), 0.01, 1.0);
-            stroke->hitClass = stroke->levelDb < limits.ghostDb     ? HitClass::Ghost
-                               : stroke->levelDb >= limits.accentDb ? HitClass::Accent
-                                                                    : HitClass::Normal;
+            stroke->hitClass = byLevel(*stroke, limits);
         }
         for (std::size_t i = 0; i + 1 < own.size(); ++i) {
             const double gap = own[i + 1]->timeS - own[i]->timeS;
             if (gap >= kFlamLeastS && gap <= kFlamMostS)
                 (own[i]->levelDb <= own[i + 1]->levelDb ? own[i] : own[i + 1])->hitClass = HitClass::Flam;
         }
-        for (std::size_t from = 0; from < own.size();) {
+        // Feet play fast, but they do not roll.
+        const bool hasRolls = hits.kit.drums[static_cast<std::size_t>(d)].role != Role::KickIn;
+        for (std::size_t from = 0; hasRolls && from < own.size();) {
             std::size_t to = from + 1;
             while (to < own.size() && own[to]->timeS - own[to - 1]->timeS < kRollMostS &&
                    own[to]->timeS - own[to - 1]->timeS > kFlamMostS)
@@ -109,6 +115,33 @@ void classify(KitHits& hits) {
                     own[i]->hitClass = HitClass::Roll;
             from = to;
         }
+    }
+}
+
+void tieRollsToTempo(KitHits& hits, const Tempo& tempo) {
+    if (!tempo.isKnown)
+        return;
+    for (std::size_t d = 0; d < hits.kit.drums.size(); ++d) {
+        std::vector<DrumHit*> roll;
+        const auto end = [&] {
+            const bool isPlayed =
+                roll.size() > 1 && tempo.beatAt(roll.back()->timeS) - tempo.beatAt(roll.front()->timeS) >=
+                                       kRollMostBeats * static_cast<double>(roll.size() - 1);
+            for (auto* stroke : roll)
+                if (isPlayed)
+                    stroke->hitClass = byLevel(*stroke, hits.limits[d]);
+            roll.clear();
+        };
+        for (auto& stroke : hits.strokes) {
+            if (stroke.drum != static_cast<int>(d))
+                continue;
+            if (stroke.hitClass != HitClass::Roll ||
+                (!roll.empty() && stroke.timeS - roll.back()->timeS >= kRollMostS))
+                end();
+            if (stroke.hitClass == HitClass::Roll)
+                roll.push_back(&stroke);
+        }
+        end();
     }
 }
 

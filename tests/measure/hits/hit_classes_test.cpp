@@ -66,6 +66,41 @@ TEST(HitClasses, AFlamsGraceNoteAndARollAreWhatTheirTimesSay) {
     EXPECT_NE(hits.strokes[10].hitClass, HitClass::Roll);
 }
 
+TEST(HitClasses, FastFeetDoNotRoll) {
+    std::vector<std::pair<double, double>> played;
+    for (int i = 0; i < 8; ++i)
+        played.emplace_back(0.07 * i, -8);
+    auto hits = strokesAt(played);
+    hits.kit.drums[0].role = Role::KickIn;
+    classify(hits);
+    for (const auto& stroke : hits.strokes)
+        EXPECT_NE(stroke.hitClass, HitClass::Roll);
+}
+
+TEST(HitClasses, SixteenthsOfAFastSongAreNotesAndSixesAreARoll) {
+    // Sixteenths at 180: 83 ms; sixteenth triplets there: 56 ms. Both are under 90.
+    Tempo tempo;
+    tempo.isKnown = true;
+    tempo.bpm = 180;
+    for (int beat = 0; beat < 16; ++beat)
+        tempo.beatsS.push_back(beat / 3.0);
+    std::vector<std::pair<double, double>> played;
+    for (int i = 0; i < 8; ++i)
+        played.emplace_back(1.0 / 12 * i, i == 0 ? -4 : -26);
+    for (int i = 0; i < 8; ++i)
+        played.emplace_back(2 + 1.0 / 18 * i, -4);
+    auto hits = strokesAt(played);
+    classify(hits);
+    for (const auto& stroke : hits.strokes)
+        EXPECT_EQ(stroke.hitClass, HitClass::Roll) << stroke.timeS; // nobody knows the tempo yet
+    tieRollsToTempo(hits, tempo);
+    EXPECT_EQ(hits.strokes[0].hitClass, HitClass::Accent);
+    for (std::size_t i = 1; i < 8; ++i)
+        EXPECT_EQ(hits.strokes[i].hitClass, HitClass::Ghost) << i;
+    for (std::size_t i = 8; i < 16; ++i)
+        EXPECT_EQ(hits.strokes[i].hitClass, HitClass::Roll) << i;
+}
+
 TEST(HitClasses, VelocityGoesWithTheRootOfAmplitude) {
     std::vector<std::pair<double, double>> played;
     for (int i = 0; i < 40; ++i)
