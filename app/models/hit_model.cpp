@@ -1,5 +1,7 @@
 #include "app/models/hit_model.h"
 
+#include "core/measure/hits/loop_hits.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -63,6 +65,7 @@ void HitModel::follow() {
         number(edit.timeS);
         number(edit.toS);
         mix(key, std::hash<std::string>()(edit.hitClass) + static_cast<std::size_t>(edit.toElement));
+        mix(key, std::hash<std::string>()(edit.drum + " " + edit.toDrum));
     }
     number(s.tempo.bpm);
     number(s.tempo.firstBarS);
@@ -195,7 +198,7 @@ int HitModel::drumShown(Id element) const {
     if (input < 0)
         return -1;
     const auto& kit = m_analysis->hits.kit;
-    if (std::find(kit.loops.begin(), kit.loops.end(), input) == kit.loops.end())
+    if (!isLoop(element))
         return kit.drumOf[static_cast<std::size_t>(input)];
     std::vector<int> counts(kit.drums.size());
     for (const auto& heard : heardIn(input)) {
@@ -264,15 +267,22 @@ void HitModel::editSelected(const session::HitEdit& pattern, double moveS, const
     Id last = session::kNoId;
     for (const int stroke : m_selection) {
         const auto& hit = m_analysis->hits.strokes[static_cast<std::size_t>(stroke)];
-        const Id element = m_analysis->elementOf(hit.drum);
-        if (element == session::kNoId || element == pattern.toElement)
-            continue; // a drum without a microphone has no name for an edit
+        const auto& drum = m_analysis->hits.kit.drums[static_cast<std::size_t>(hit.drum)];
         auto edit = pattern;
-        edit.element = element;
+        edit.drum = measure::loopDrumName(drum);
+        const bool isInLoop = !edit.drum.empty();
+        edit.element = isInLoop ? m_analysis->elements[static_cast<std::size_t>(drum.loop)]
+                                : m_analysis->elementOf(hit.drum);
+        if (edit.element == session::kNoId)
+            continue; // a drum without a microphone has no name for an edit
+        const bool isOwner = pattern.kind == session::HitEdit::Kind::Owner;
+        if (isOwner && (pattern.toDrum.empty() == isInLoop || (isInLoop && edit.drum == pattern.toDrum) ||
+                        (!isInLoop && edit.element == pattern.toElement)))
+            continue; // of the other kind, or its own already
         edit.timeS = hit.timeS;
         edit.toS = pattern.kind == session::HitEdit::Kind::Move ? hit.timeS + moveS : 0;
         next.hitEdits.push_back(std::move(edit));
-        last = element;
+        last = next.hitEdits.back().element;
         ++count;
     }
     if (count == 0)
@@ -283,13 +293,20 @@ void HitModel::editSelected(const session::HitEdit& pattern, double moveS, const
 
 void HitModel::addHit(Id element, double timeS) {
     auto next = m_document.session();
-    next.hitEdits.push_back({session::HitEdit::Kind::Add, element, timeS, 0, {}, session::kNoId, {}});
+    session::HitEdit edit{session::HitEdit::Kind::Add, element, timeS};
+    if (isLoop(element)) {
+        const int drum = drumShown(element);
+        edit.drum = drum < 0
+                        ? nameOf(measure::LoopDrum::Kick)
+                        : measure::loopDrumName(m_analysis->hits.kit.drums[static_cast<std::size_t>(drum)]);
+    }
+    next.hitEdits.push_back(std::move(edit));
     const QString name = QString::fromStdString(next.nameOf(element));
     m_document.edit(std::move(next), tr("Add hit, %1").arg(name));
 }
 
 void HitModel::removeSelected() {
-    editSelected({session::HitEdit::Kind::Remove, 0, 0, 0, {}, session::kNoId, {}}, 0, tr("Delete hit, %1"),
+    editSelected({session::HitEdit::Kind::Remove, 0, 0, 0, {}, session::kNoId}, 0, tr("Delete hit, %1"),
                  tr("Delete %1 hits"));
 }
 
@@ -314,6 +331,26 @@ void HitModel::classSelected(measure::HitClass hitClass) {
 void HitModel::giveSelectedTo(Id to) {
     editSelected({session::HitEdit::Kind::Owner, 0, 0, 0, {}, to, {}}, 0, tr("Owner of hit, %1"),
                  tr("Owner of %1 hits"));
+}
+
+void HitModel::giveSelectedToDrum(const std::string& loopDrum) {
+    session::HitEdit edit{session::HitEdit::Kind::Owner};
+    edit.toDrum = loopDrum;
+    editSelected(edit, 0, tr("Owner of hit, %1"), tr("Owner of %1 hits"));
+}
+
+bool HitModel::isLoop(Id element) const {
+    const int input = m_analysis == nullptr ? -1 : m_analysis->inputOf(element);
+    if (input < 0)
+        return false;
+    const auto& loops = m_analysis->hits.kit.loops;
+    return std::find(loops.begin(), loops.end(), input) != loops.end();
+}
+
+bool HitModel::canEdit(int stroke) const {
+    const auto& hit = m_analysis->hits.strokes[static_cast<std::size_t>(stroke)];
+    const auto& drum = m_analysis->hits.kit.drums[static_cast<std::size_t>(hit.drum)];
+    return drum.isMiked() || drum.loop >= 0;
 }
 
 void HitModel::setTempo(const session::TempoSettings& tempo) {

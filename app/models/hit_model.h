@@ -35,6 +35,10 @@ class HitModel : public QObject {
     /// What the pictures of an element speak of: the drum that it stands at; of a loop, the drum of the
     /// chosen stroke, else the one that is struck most. -1 for none.
     [[nodiscard]] int drumShown(Id element) const;
+    /// The element holds a kit of its own, whose drums are told apart by their sound.
+    [[nodiscard]] bool isLoop(Id element) const;
+    /// Strokes of a drum that has neither a microphone nor a loop of its own are heard, but not edited.
+    [[nodiscard]] bool canEdit(int stroke) const;
     [[nodiscard]] bool isBusy() const { return m_isRunning || m_timer.isActive(); }
 
     // Strokes are named by their index; those selected stay selected over a new analysis.
@@ -62,6 +66,8 @@ class HitModel : public QObject {
     void moveSelected(double byS);
     void classSelected(measure::HitClass hitClass);
     void giveSelectedTo(Id element);
+    /// To another drum of their loop: kick, snare, hat, tom, ride or crash.
+    void giveSelectedToDrum(const std::string& loopDrum);
     /// 0 beats a minute or a bar, a first bar of -1: as measured.
     void setTempo(const session::TempoSettings& tempo);
 

@@ -30,10 +30,7 @@ std::vector<Finding> balanceFindings(const session::Session& s, const KitMeasure
         fmt::format("With {} heard the master reaches {:.1f} dBTP, {:.1f} dB over what this style leaves "
                     "room for ({:.0f} dBTP). Turning the master down by that keeps the balance.",
                     kRungNames[at], peakDb, over, headroomTargetDb(style, static_cast<Rung>(worst)));
-    f.numbers = {{"peak", peakDb, "dB"},
-                 {"over", over, "dB"},
-                 // What is past full scale would be cut off; all else is as it was, only softer.
-                 {"over full scale", std::max(0.0, measures.headroom->truePeakDb.back()), "dB"}};
+    f.numbers = {{"peak", peakDb, "dB"}, {"over", over, "dB"}};
     f.proposal = Proposal{fmt::format("Master down by {:.1f} dB", over), [over](session::Session x) {
                               for (auto& bus : x.buses)
                                   if (bus->isMaster)

@@ -46,7 +46,7 @@ constexpr std::array kRules = {
     Rule{"late", Changes::File, 6},
     Rule{"inverted", Changes::File, 6},
     Rule{"pair", Changes::Own, 0, "low_sum_after", "low_sum"},
-    Rule{"headroom", Changes::File, 0, "over full scale"},
+    Rule{"headroom", Changes::File, 0}, // nothing is heard otherwise, only softer
     // Hits.
     Rule{"timing", Changes::Own, 3},
     Rule{"unsure", Changes::Own, 6, "unsure", {}, 0}, // a share of the hits, see below

@@ -45,7 +45,7 @@ Result<std::shared_ptr<const HitAnalysis>> analyseHits(const session::Session& s
     analysis->tempo = measure::findTempo(measure::playedNotes(analysis->hits),
                                          {s.tempo.bpm, s.tempo.beatsPerBar, s.tempo.firstBarS});
     measure::tieRollsToTempo(analysis->hits, analysis->tempo);
-    setClassesByHand(analysis->hits, analysis->elements, s.hitEdits);
+    setClassesByHand(analysis->hits, analysis->elements, s.hitEdits, inputs);
     analysis->timing = measure::measureTiming(analysis->hits, analysis->tempo);
     return std::shared_ptr<const HitAnalysis>(std::move(analysis));
 }

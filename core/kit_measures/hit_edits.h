@@ -13,6 +13,6 @@ void applyHitEdits(measure::KitHits& hits, const std::vector<session::Id>& eleme
                    const std::vector<session::HitEdit>& edits, std::span<const measure::HitInput> inputs);
 /// Of these the classes alone, over those that rest on the tempo.
 void setClassesByHand(measure::KitHits& hits, const std::vector<session::Id>& elements,
-                      const std::vector<session::HitEdit>& edits);
+                      const std::vector<session::HitEdit>& edits, std::span<const measure::HitInput> inputs);
 
 } // namespace cask::kit

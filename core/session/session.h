@@ -159,6 +159,10 @@ struct HitEdit {
     double toS = 0;       ///< Move
     std::string hitClass; ///< Class: accent, normal, ghost, flam, roll
     Id toElement = kNoId; ///< Owner: the drum that made it
+    /// Where the element is a loop: which of its drums (kick, snare, hat, tom, ride, crash), and of Owner
+    /// which one made it.
+    std::string drum = {};
+    std::string toDrum = {};
     Extra extra = {};
     friend bool operator==(const HitEdit&, const HitEdit&) = default;
 };

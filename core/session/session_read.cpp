@@ -216,6 +216,8 @@ HitEdit readHitEdit(const Json& json, const std::string& where) {
     edit.toS = in.number("to_s", 0);
     edit.hitClass = in.text("class");
     edit.toElement = in.small("to_element", kNoId);
+    edit.drum = in.text("drum");
+    edit.toDrum = in.text("to_drum");
     edit.extra = in.rest();
     return edit;
 }

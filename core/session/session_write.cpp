@@ -165,8 +165,12 @@ Json toJson(const HitEdit& edit) {
         json["to_s"] = edit.toS;
     if (edit.kind == HitEdit::Kind::Class)
         json["class"] = edit.hitClass;
-    if (edit.kind == HitEdit::Kind::Owner)
+    if (!edit.drum.empty())
+        json["drum"] = edit.drum;
+    if (edit.kind == HitEdit::Kind::Owner && edit.toDrum.empty())
         json["to_element"] = edit.toElement;
+    if (!edit.toDrum.empty())
+        json["to_drum"] = edit.toDrum;
     putExtra(json, edit.extra);
     return json;
 }

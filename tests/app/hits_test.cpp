@@ -1,6 +1,7 @@
 #include "app/bench/hits/hit_pictures.h"
 #include "app/bench/hits/hits_bench.h"
 #include "app/bench/hits/tempo_row.h"
+#include "core/measure/hits/loop_hits.h"
 #include "tests/app/window_fixture.h"
 
 #include <QComboBox>
@@ -142,6 +143,58 @@ TEST_F(HitsTest, ALoopShowsTheDrumOfTheChosenStrokeAndCountsAll) {
     EXPECT_EQ(hits().drumShown(element("Snare Top")), heard.front().drum);
     EXPECT_TRUE(bench().summary().contains(
         QString::fromStdString(a.hits.kit.drums[static_cast<std::size_t>(heard.front().drum)].name)));
+}
+
+TEST_F(HitsTest, StrokesOfALoopAreAddedGivenAwayAndDeletedByHand) {
+    open();
+    const auto* before = hits().analysis();
+    const Id loop = element("Snare Top");
+    m_window->document().edit(session::withRole(session(), loop, Role::Loop), QStringLiteral("Role"));
+    ASSERT_TRUE(waitFor([&] { return !hits().isBusy() && hits().analysis() != before; }));
+    m_window->document().select(loop);
+    const auto countOf = [&](const char* drum) {
+        const auto& a = *hits().analysis();
+        return std::count_if(a.hits.strokes.begin(), a.hits.strokes.end(), [&](const auto& s) {
+            return measure::loopDrumName(a.hits.kit.drums[static_cast<std::size_t>(s.drum)]) == drum;
+        });
+    };
+    const auto afterEdit = [&](const std::function<void()>& edit) {
+        const auto* old = hits().analysis();
+        edit();
+        return waitFor([&] { return !hits().isBusy() && hits().analysis() != old; });
+    };
+    const int first = hits().heardIn(hits().analysis()->inputOf(loop)).front().stroke;
+    hits().chooseStroke(first);
+    const double atS = hits().analysis()->hits.strokes[static_cast<std::size_t>(first)].timeS;
+    // To a drum that the loop did not have: the owner list offers all six.
+    const QComboBox* owner = nullptr;
+    for (const auto* box : bench().findChildren<QComboBox*>())
+        if (box->accessibleName() == QStringLiteral("Drum that made the hit"))
+            owner = box;
+    ASSERT_NE(owner, nullptr);
+    EXPECT_EQ(owner->count(), static_cast<int>(measure::kLoopDrums));
+    EXPECT_TRUE(owner->isEnabled());
+    const auto crashes = countOf("crash");
+    ASSERT_TRUE(afterEdit([&] { hits().giveSelectedToDrum("crash"); }));
+    EXPECT_EQ(countOf("crash"), crashes + 1);
+    EXPECT_EQ(session().hitEdits.back().toDrum, "crash");
+    // One more, of the drum that is shown, at the playhead.
+    const int shown = hits().drumShown(loop);
+    ASSERT_GE(shown, 0);
+    const std::string name =
+        measure::loopDrumName(hits().analysis()->hits.kit.drums[static_cast<std::size_t>(shown)]);
+    const auto had = countOf(name.c_str());
+    ASSERT_TRUE(afterEdit([&] { hits().addHit(loop, atS + 0.111); }));
+    EXPECT_EQ(countOf(name.c_str()), had + 1);
+    for (const auto& heard : hits().heardIn(hits().analysis()->inputOf(loop)))
+        EXPECT_GT(heard.levelDb, -200);
+    // The crash goes.
+    const auto strokes = hits().analysis()->hits.strokes;
+    for (std::size_t s = 0; s < strokes.size(); ++s)
+        if (std::abs(strokes[s].timeS - atS) < 1e-6)
+            hits().chooseStroke(static_cast<int>(s));
+    ASSERT_TRUE(afterEdit([&] { hits().removeSelected(); }));
+    EXPECT_EQ(countOf("crash"), crashes);
 }
 
 TEST_F(HitsTest, TheSpillTableIsAPictureWhoseColumnsChooseElements) {

@@ -5,6 +5,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
 #include "core/measure/hits/hit_summary.h"
+#include "core/measure/hits/loop_hits.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -64,8 +65,13 @@ HitsBench::HitsBench(const Desk& desk, QWidget* parent)
 
     connect(m_classes, &ChoiceRow::choiceEdited, this,
             [this](int index) { m_desk.hits.classSelected(static_cast<measure::HitClass>(index)); });
-    connect(m_owner, &QComboBox::activated, this,
-            [this](int index) { m_desk.hits.giveSelectedTo(m_owner->itemData(index).toInt()); });
+    connect(m_owner, &QComboBox::activated, this, [this](int index) {
+        const auto to = m_owner->itemData(index);
+        if (to.typeId() == QMetaType::QString)
+            m_desk.hits.giveSelectedToDrum(to.toString().toStdString());
+        else
+            m_desk.hits.giveSelectedTo(to.toInt());
+    });
     connect(m_remove, &QPushButton::clicked, &desk.hits, &HitModel::removeSelected);
     connect(m_add, &QPushButton::clicked, this,
             [this] { m_desk.hits.addHit(m_desk.document.selected(), m_desk.playback.positionS()); });
@@ -111,14 +117,11 @@ void HitsBench::refresh() {
     const bool isChosen = a != nullptr && stroke >= 0;
     const int input = a == nullptr ? -1 : a->inputOf(m_desk.document.selected());
     const int drum = input < 0 ? -1 : a->hits.kit.drumOf[static_cast<std::size_t>(input)];
-    m_add->setEnabled(drum >= 0);
+    m_add->setEnabled(drum >= 0 || m_desk.hits.isLoop(m_desk.document.selected()));
     m_play->setEnabled(isChosen);
-    // Strokes of a drum without a microphone, also those in a loop, can be heard but not edited.
     const auto& selected = m_desk.hits.selection();
-    const bool isEditable = isChosen && std::any_of(selected.begin(), selected.end(), [&](int s) {
-                                const int of = a->hits.strokes[static_cast<std::size_t>(s)].drum;
-                                return a->hits.kit.drums[static_cast<std::size_t>(of)].isMiked();
-                            });
+    const bool isEditable = isChosen && std::any_of(selected.begin(), selected.end(),
+                                                    [&](int s) { return m_desk.hits.canEdit(s); });
     for (QWidget* w :
          {static_cast<QWidget*>(m_classes), static_cast<QWidget*>(m_owner), static_cast<QWidget*>(m_remove)})
         w->setEnabled(isEditable);
@@ -144,12 +147,28 @@ void HitsBench::refresh() {
 }
 
 void HitsBench::fillOwners(int drum) {
-    const auto& kit = m_desk.hits.analysis()->hits.kit;
-    for (std::size_t d = 0; d < kit.drums.size(); ++d) {
+    const auto& a = *m_desk.hits.analysis();
+    const auto& kit = a.hits.kit;
+    const auto& selected = m_desk.hits.selection();
+    const auto isInLoop = [&](int s) {
+        return kit.drums[static_cast<std::size_t>(a.hits.strokes[static_cast<std::size_t>(s)].drum)].loop >=
+               0;
+    };
+    const bool areOfLoop = !selected.empty() && std::all_of(selected.begin(), selected.end(), isInLoop);
+    if (areOfLoop) {
+        const std::string now =
+            drum < 0 ? std::string() : measure::loopDrumName(kit.drums[static_cast<std::size_t>(drum)]);
+        for (std::size_t d = 0; d < measure::kLoopDrums; ++d) {
+            const char* name = measure::nameOf(static_cast<measure::LoopDrum>(d));
+            m_owner->addItem(tr(name), QString::fromLatin1(name));
+            if (now == name)
+                m_owner->setCurrentIndex(m_owner->count() - 1);
+        }
+    }
+    for (std::size_t d = 0; !areOfLoop && d < kit.drums.size(); ++d) {
         if (!kit.drums[d].isMiked())
             continue;
-        m_owner->addItem(QString::fromStdString(kit.drums[d].name),
-                         m_desk.hits.analysis()->elementOf(static_cast<int>(d)));
+        m_owner->addItem(QString::fromStdString(kit.drums[d].name), a.elementOf(static_cast<int>(d)));
         if (static_cast<int>(d) == drum)
             m_owner->setCurrentIndex(m_owner->count() - 1);
     }

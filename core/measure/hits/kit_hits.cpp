@@ -205,6 +205,8 @@ void measureStrokes(KitHits& hits, std::span<const HitInput> inputs) {
                 peakAround(inputs[i], stroke.timeS + hits.lagS[i], hits.kit.drumOf[i] < 0));
         if (drum.isMiked())
             stroke.levelDb = hits.levelDb(s, drum.inputs.front());
+        else if (stroke.levelDb <= kUnmeasuredDb && drum.loop >= 0)
+            stroke.levelDb = hits.levelDb(s, drum.loop);
         const bool isFree = s == 0 || stroke.timeS - hits.strokes[s - 1].timeS > kAloneS;
         stroke.isAlone =
             isFree && (s + 1 == hits.strokes.size() || hits.strokes[s + 1].timeS - stroke.timeS > kAloneS);
@@ -285,22 +287,9 @@ KitHits explainPart(const KitModel& kit, std::span<const HitInput> inputs,
 /// Drums and strokes of a file that holds a kit of its own. Drums that are never struck are left out.
 void addLoop(KitHits& hits, int input, std::span<const HitInput> inputs,
              const std::vector<Arrival>& arrivals) {
-    constexpr std::array<Role, kLoopDrums> kRoles = {Role::KickIn,  Role::SnareTop, Role::ClosedHat,
-                                                     Role::RackTom, Role::Ride,     Role::Crash};
     const HitInput& loop = inputs[static_cast<std::size_t>(input)];
-    std::array<int, kLoopDrums> drumOf{};
-    drumOf.fill(-1);
     for (const auto& hit : findLoopHits(loop.channels, arrivals, shippedLoopEar())) {
-        const auto which = static_cast<std::size_t>(hit.drum);
-        int& drum = drumOf[which];
-        if (drum < 0) {
-            drum = static_cast<int>(hits.kit.drums.size());
-            const std::string name = nameOf(hit.drum);
-            hits.kit.drums.push_back(
-                {hits.kit.loops.size() == 1 && hits.kit.listening.empty() ? name : loop.name + " " + name,
-                 kRoles[which],
-                 {}});
-        }
+        const int drum = loopDrumIn(hits.kit, input, loop.name, hit.drum);
         const double timeS = arrivals[hit.arrival].timeS + loop.offsetS;
         hits.heard.push_back(
             {input, drum, static_cast<int>(hits.strokes.size()), true, timeS, hit.levelDb, hit.share});

@@ -22,6 +22,9 @@ struct HeardHit {
     double confidence = 0;
 };
 
+/// Of a stroke in a loop that was added by hand: it gets the level of the loop there.
+inline constexpr double kUnmeasuredDb = -900;
+
 /// One physical hit.
 struct DrumHit {
     int drum = 0;

@@ -25,6 +25,7 @@ struct Drum {
     std::string name; ///< of its first microphone, or what it is ("hat") when it has none
     Role role = Role::Unknown;
     std::vector<int> inputs; ///< its own microphones, first the one that hears it best
+    int loop = -1; ///< the input that holds it among others, a kit of its own; -1 for all other drums
     [[nodiscard]] bool isMiked() const { return !inputs.empty(); }
 };
 

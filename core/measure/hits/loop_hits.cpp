@@ -72,9 +72,40 @@ std::vector<LoopHit> findLoopHits(std::span<const BandTrail* const> channels,
     return hits;
 }
 
+namespace {
+
+constexpr std::array<const char*, kLoopDrums> kNames = {"kick", "snare", "hat", "tom", "ride", "crash"};
+constexpr std::array<Role, kLoopDrums> kRoles = {Role::KickIn,  Role::SnareTop, Role::ClosedHat,
+                                                 Role::RackTom, Role::Ride,     Role::Crash};
+
+} // namespace
+
 const char* nameOf(LoopDrum drum) {
-    constexpr std::array<const char*, kLoopDrums> kNames = {"kick", "snare", "hat", "tom", "ride", "crash"};
     return kNames[static_cast<std::size_t>(drum)];
+}
+
+Role roleOf(LoopDrum drum) {
+    return kRoles[static_cast<std::size_t>(drum)];
+}
+
+std::optional<LoopDrum> loopDrumFromName(std::string_view name) {
+    const auto it = std::find(kNames.begin(), kNames.end(), name);
+    return it == kNames.end() ? std::nullopt : std::optional(static_cast<LoopDrum>(it - kNames.begin()));
+}
+
+std::string loopDrumName(const Drum& drum) {
+    const auto it = std::find(kRoles.begin(), kRoles.end(), drum.role);
+    return drum.loop < 0 || it == kRoles.end() ? std::string()
+                                               : kNames[static_cast<std::size_t>(it - kRoles.begin())];
+}
+
+int loopDrumIn(KitModel& kit, int input, const std::string& loopName, LoopDrum drum) {
+    for (std::size_t d = 0; d < kit.drums.size(); ++d)
+        if (kit.drums[d].loop == input && kit.drums[d].role == roleOf(drum))
+            return static_cast<int>(d);
+    const bool isAlone = kit.loops.size() == 1 && kit.listening.empty();
+    kit.drums.push_back({isAlone ? nameOf(drum) : loopName + " " + nameOf(drum), roleOf(drum), {}, input});
+    return static_cast<int>(kit.drums.size()) - 1;
 }
 
 } // namespace cask::measure

@@ -19,9 +19,10 @@ constexpr double kOutDb = 10;    // over what lies around it
 constexpr double kSameHz = 0.03; // as a share
 constexpr double kLowsHz = 200;
 constexpr int kFewest = 4;
-constexpr double kSlowMs = 600;   // spill of a drum that is struck is over sooner
-constexpr double kIgnoredDb = 10; // hits so much softer, hats for the most part, excite nothing
-constexpr double kOwnMs = 1500;   // a drum's own hit has died away by then
+constexpr double kSlowMs = 600;     // spill of a drum that is struck is over sooner
+constexpr double kEndlessMs = 6000; // no head rings so long: a tone from elsewhere
+constexpr double kIgnoredDb = 10;   // hits so much softer, hats for the most part, excite nothing
+constexpr double kOwnMs = 1500;     // a drum's own hit has died away by then
 
 double powerBetween(const std::vector<double>& power, double binHz, double fromHz, double toHz) {
     double sum = 0;
@@ -70,9 +71,13 @@ Sympathy measureSympathy(const HitMaterial& m, HzRange range) {
     if (found.hitsLookedAt < kFewest)
         return {};
     std::vector<double> own;
-    for (const auto& hit : clearHits(m))
-        if (const auto after = listen(hit))
-            own.push_back(powerToDb(powerBetween(after->power, binHz, 20, 1000)));
+    for (const double ignoredDb : {200.0, kIgnoredDb}) // a drum that is never alone has the best of its hits
+        if (own.empty())
+            for (const auto& hit : clearHits(m, ignoredDb))
+                if (const auto after = listen(hit))
+                    own.push_back(powerToDb(powerBetween(after->power, binHz, 20, 1000)));
+    if (own.empty())
+        return found;
     for (const auto& peak : peaksOf(inDb(sum), binHz, 2 / shortestS, range.low, kOutDb / 2)) {
         const double hz = peak.bin * binHz;
         if (hz > range.high)
@@ -95,12 +100,12 @@ Sympathy measureSympathy(const HitMaterial& m, HzRange range) {
             decays.push_back(60 * 1000 * after.halfS / std::max(0.5, fallDb));
         }
         const auto hits = static_cast<int>(levels.size());
-        if (2 * hits < found.hitsLookedAt || median(decays) < kSlowMs)
+        if (2 * hits < found.hitsLookedAt || median(decays) < kSlowMs || median(decays) > kEndlessMs)
             continue;
         found.hz = hz;
         found.hits = hits;
         found.decayMs = median(decays);
-        found.levelDb = own.empty() ? 0 : median(levels) - median(own);
+        found.levelDb = median(levels) - median(own);
         found.shareOfLows = hz < kLowsHz ? median(shares) : 0;
         return found; // the strongest comes first
     }

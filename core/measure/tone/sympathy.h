@@ -19,7 +19,7 @@ struct Sympathy {
 /// Looks 100 to 400 ms after the hits of other drums for a tone within `range` that stands out on at least
 /// half of them and dies away slowly, as a struck drum rings; where there are several, the strongest. It need
 /// not be the note of the own hits: a head hums as it is tuned, a hit bends it. Nothing is found with fewer
-/// than four such hits.
+/// than four such hits, or where no own hit is heard so long.
 [[nodiscard]] Sympathy measureSympathy(const HitMaterial& material, HzRange range);
 
 } // namespace cask::measure

@@ -114,7 +114,7 @@ TEST(GateSearch, FindsTheGapBetweenOwnHitsAndSpill) {
     EXPECT_GE(floored.settings.floorDb, -24);
 }
 
-TEST(GateSearch, InAWideGapTheThresholdStandsAFewDbOverTheLoudestSpill) {
+TEST(GateSearch, InAWideGapTheThresholdStandsNearTheLoudestSpill) {
     HitMaterial m;
     m.rateHz = 48000;
     m.sound.emplace_back(48000 * 10, 0.0F);
@@ -135,7 +135,7 @@ TEST(GateSearch, InAWideGapTheThresholdStandsAFewDbOverTheLoudestSpill) {
         if (!hit.isOwn)
             spillDb = std::max(spillDb, hitLevelDb(tracks.rough(start), hit.timeS));
     EXPECT_GE(found.settings.openDb, spillDb + 3);
-    EXPECT_LE(found.settings.openDb, spillDb + 10); // the softest hits stand 40 dB over it
+    EXPECT_LE(found.settings.openDb, spillDb + 15); // the softest hits stand 40 dB over it
     EXPECT_EQ(found.counts.ownKept(), 18);
     EXPECT_EQ(found.counts.spillOpening, 0);
 }

@@ -1,0 +1,178 @@
+#include "core/advise/advise.h"
+#include "core/advise/words.h"
+#include "core/session/edits.h"
+#include "core/session/kinds.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::advise {
+namespace {
+
+using session::Id;
+using session::Session;
+
+constexpr double kIdleDb = 0.5; // of the strongest hits: what changes less is not heard
+constexpr int kFewestFollowed = 4;
+
+class PunchFindings {
+  public:
+    PunchFindings(const Session& s, const PunchMeasure& punch, const HouseStyle& style)
+        : m_session(s), m_punch(punch), m_style(style) {}
+
+    void addTo(std::vector<Finding>& findings) const {
+        if (m_punch.compression.hits.empty())
+            return;
+        if (strongestChangeDb() < kIdleDb) {
+            addIdle(findings);
+            return;
+        }
+        addAttack(findings);
+        addRelease(findings);
+        addDeep(findings);
+        addRaised(findings);
+    }
+
+  private:
+    [[nodiscard]] std::string name() const { return m_session.nameOf(m_punch.owner); }
+    [[nodiscard]] Finding finding(const char* what, Severity severity, std::string sentence) const {
+        Finding f;
+        f.id = fmt::format("punch-{}-{}-{}", what, m_punch.owner, m_punch.module);
+        f.stage = Stage::Punch;
+        f.element = m_punch.owner;
+        f.severity = severity;
+        f.sentence = std::move(sentence);
+        return f;
+    }
+    [[nodiscard]] Proposal setting(std::string words, const char* value, double to) const {
+        return {std::move(words), [module = m_punch.module, id = std::string(value), to](Session s) {
+                    return session::withModule(std::move(s), module, [&](session::Module& m) {
+                        m.settings = session::withSetting(m.settings, id, to);
+                    });
+                }};
+    }
+    [[nodiscard]] bool isLowering() const {
+        return m_punch.settings.direction == dsp::CompressorDirection::Down;
+    }
+    /// Of the hits that it changes most: the 95th percentile.
+    [[nodiscard]] double strongestChangeDb() const {
+        std::vector<double> changes;
+        for (const auto& hit : m_punch.compression.hits)
+            changes.push_back(std::abs(hit.changeDb));
+        const auto at = changes.begin() + static_cast<std::ptrdiff_t>(0.95 * static_cast<double>(changes.size() - 1));
+        std::nth_element(changes.begin(), at, changes.end());
+        return *at;
+    }
+
+    void addIdle(std::vector<Finding>& findings) const {
+        auto f = finding("idle", Severity::Note,
+                         fmt::format("The compressor on {} does nothing: it changes its strongest hits by {:.1f} "
+                                     "dB. Its threshold is {:.1f} dBFS, they come with {:.1f}.",
+                                     name(), strongestChangeDb(), m_punch.settings.thresholdDb, loudestDb()));
+        f.numbers = {{"change", strongestChangeDb(), "dB"}};
+        findings.push_back(std::move(f));
+    }
+    [[nodiscard]] double loudestDb() const {
+        double loudest = kSilenceDb;
+        for (const auto& hit : m_punch.compression.hits)
+            loudest = std::max(loudest, hit.levelDb);
+        return loudest;
+    }
+
+    void addAttack(std::vector<Finding>& findings) const {
+        const double kept = m_punch.shapes.keptAttackDb;
+        if (m_punch.isKeyed || !isLowering() || m_punch.shapes.hits == 0 || kept > -m_style.attackLossDb)
+            return;
+        const double attackMs = m_punch.settings.attackMs;
+        auto f = finding(
+            "attack", Severity::Advice,
+            fmt::format("The compressor on {} takes {:.1f} dB off the first 10 ms of its hits at equal loudness: with "
+                        "an attack of {:.3g} ms it is down before the stick is through.{}",
+                        name(), -kept, attackMs,
+                        m_punch.gentlerAttackMs > 0
+                            ? fmt::format(" With {:.3g} ms it is {:.1f} dB.", m_punch.gentlerAttackMs,
+                                          -m_punch.gentlerKeptDb)
+                            : std::string(" No slower attack alone mends that.")));
+        f.numbers = {{"kept attack", kept, "dB"},
+                     {"punch before", m_punch.shapes.punchBeforeDb, "dB"},
+                     {"punch after", m_punch.shapes.punchAfterDb, "dB"}};
+        if (m_punch.gentlerAttackMs > 0) {
+            f.numbers.push_back({"kept attack then", m_punch.gentlerKeptDb, "dB"});
+            f.proposal = setting(fmt::format("Attack of {:.3g} ms, {}", m_punch.gentlerAttackMs, name()), "attack_ms",
+                                 m_punch.gentlerAttackMs);
+        }
+        findings.push_back(std::move(f));
+    }
+
+    void addRelease(std::vector<Finding>& findings) const {
+        const auto& c = m_punch.compression;
+        if (c.followed < kFewestFollowed || c.recovered >= 0.01 * m_style.recoverPercent * c.followed)
+            return;
+        std::vector<double> left;
+        for (const auto& hit : c.hits)
+            left.push_back(std::abs(hit.leftDb));
+        const auto middle = left.begin() + static_cast<std::ptrdiff_t>(left.size() / 2);
+        std::nth_element(left.begin(), middle, left.end());
+        auto f = finding(
+            "release", Severity::Advice,
+            fmt::format("The compressor on {} has let go before {} of {} hits; at the others {:.1f} dB are left, so that "
+                        "they come in too soft.{}",
+                        name(), c.recovered, c.followed, *middle,
+                        m_punch.quickerReleaseMs > 0
+                            ? fmt::format(" With a release of {:.3g} ms it has before {:.0f} %.",
+                                          m_punch.quickerReleaseMs, m_punch.quickerRecoveredPercent)
+                            : std::string(" No quicker release alone mends that.")));
+        f.numbers = {{"recovered", static_cast<double>(c.recovered), ""},
+                     {"followed", static_cast<double>(c.followed), ""},
+                     {"left", *middle, "dB"}};
+        if (m_punch.quickerReleaseMs > 0)
+            f.proposal = setting(fmt::format("Release of {:.3g} ms, {}", m_punch.quickerReleaseMs, name()),
+                                 "release_ms", m_punch.quickerReleaseMs);
+        findings.push_back(std::move(f));
+    }
+
+    /// On what is not a parallel path, of which depth is the point.
+    void addDeep(std::vector<Finding>& findings) const {
+        const double deep = -m_punch.compression.middleChangeDb();
+        if (!m_punch.isBus || m_punch.isParallel || deep <= m_style.busDepthDb)
+            return;
+        auto f = finding("deep", Severity::Advice,
+                         fmt::format("The compressor on {} lowers the middle hit by up to {:.1f} dB, where this style "
+                                     "allows {:.0f} on a bus that is heard by itself.",
+                                     name(), deep, m_style.busDepthDb));
+        f.numbers = {{"change", deep, "dB"}, {"allowed", m_style.busDepthDb, "dB"}};
+        findings.push_back(std::move(f));
+    }
+
+    /// Ghosts come up, and with them what else sounds as softly.
+    void addRaised(std::vector<Finding>& findings) const {
+        const auto& shapes = m_punch.shapes;
+        if (m_punch.isKeyed || shapes.spill.empty() || shapes.spill.front().changeDb < m_style.raisedDb)
+            return;
+        const auto& most = shapes.spill.front();
+        auto f = finding("raised", Severity::Advice,
+                         fmt::format("The compressor on {} raises the spill of {} there by {:.1f} dB at equal "
+                                     "loudness{}.",
+                                     name(), m_punch.spillName, most.changeDb,
+                                     shapes.ghostsDb != 0 ? fmt::format(", and ghosts by {:.1f} dB", shapes.ghostsDb)
+                                                          : std::string()));
+        f.numbers = {{"spill", most.changeDb, "dB"}, {"ghosts", shapes.ghostsDb, "dB"}};
+        findings.push_back(std::move(f));
+    }
+
+    const Session& m_session;
+    const PunchMeasure& m_punch;
+    const HouseStyle& m_style;
+};
+
+} // namespace
+
+std::vector<Finding> punchFindings(const Session& s, const KitMeasures& measures, const HouseStyle& style) {
+    std::vector<Finding> findings;
+    for (const auto& punch : measures.punches)
+        if (session::findModule(s, punch.module) != nullptr)
+            PunchFindings(s, punch, style).addTo(findings);
+    return findings;
+}
+
+} // namespace cask::advise
