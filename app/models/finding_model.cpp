@@ -18,7 +18,7 @@ constexpr int kPriority = 3;  // after the facts of all files
 FindingModel::FindingModel(Document& document, Analyst& analyst, HitModel& hits, ToneModel& tones,
                            QObject* parent)
     : QObject(parent), m_document(document), m_analyst(analyst), m_hits(hits), m_tones(tones),
-      m_jobs(analyst.pool()) {
+      m_punches(document, analyst, hits), m_jobs(analyst.pool()) {
     m_styles = advise::loadHouseStyles();
     for (const auto& problem : m_styles.problems)
         document.addNote(QString::fromStdString(problem));
@@ -44,6 +44,7 @@ FindingModel::FindingModel(Document& document, Analyst& analyst, HitModel& hits,
             update();
     });
     connect(&tones, &ToneModel::changed, this, &FindingModel::update);
+    connect(&m_punches, &PunchWatch::changed, this, &FindingModel::update);
     follow();
 }
 
@@ -106,6 +107,7 @@ std::optional<double> FindingModel::spillChangeDb() const {
 }
 
 void FindingModel::follow() {
+    m_punches.setStyle(style());
     const auto hits = m_hits.shared();
     const auto& s = m_document.session();
     const bool isCurrent = hits == m_measuredHits && m_gateStyle == style() &&
@@ -214,6 +216,7 @@ void FindingModel::update() {
     if (m_tones.mix() != nullptr)
         measures.mix = *m_tones.mix();
     measures.headroom = m_headroom;
+    measures.punches = m_punches.punches();
     m_findings = advise::advise(s, measures, style());
     emit findingsChanged();
 }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/models/hit_model.h"
+#include "app/models/punch_watch.h"
 #include "app/models/tone_model.h"
 
 #include <QObject>
@@ -34,7 +35,9 @@ class FindingModel : public QObject {
     /// Their sentences, a line each.
     [[nodiscard]] QString openSentences(Id element, Stage stage) const;
     /// Pairs or copies are still being measured, so that more may be found.
-    [[nodiscard]] bool isBusy() const { return m_isMeasuring || m_timer.isActive() || m_tones.isMeasuring(); }
+    [[nodiscard]] bool isBusy() const {
+        return m_isMeasuring || m_timer.isActive() || m_tones.isMeasuring() || m_punches.isBusy();
+    }
     /// Share of own hits that the gate of an element keeps; nothing while not measured, or without a gate.
     [[nodiscard]] std::optional<int> gateKeptPercent(Id element) const;
     /// Spill in the close microphones: what it loses through all gates together, dB; nothing without gates.
@@ -82,6 +85,7 @@ class FindingModel : public QObject {
     Analyst& m_analyst;
     HitModel& m_hits;
     ToneModel& m_tones;
+    PunchWatch m_punches;
     advise::HouseStyles m_styles;
     std::vector<advise::Finding> m_findings;
     std::vector<advise::PairMeasure> m_pairs;

@@ -8,13 +8,59 @@
 
 #include <algorithm>
 #include <cmath>
+#include <variant>
 
 namespace cask::app {
 namespace {
 
 constexpr int kQuietMs = 30; // while dragging
+constexpr int kRestMs = 300;
 constexpr int kPriority = 3;
 constexpr double kUnderHitsDb = 8; // of a new compressor's threshold
+
+bool isCompressor(const session::Module& m) {
+    return std::holds_alternative<dsp::CompressorSettings>(m.settings);
+}
+
+/// What is measured of the module that is set.
+struct Setting {
+    std::variant<dsp::CompressorSettings, dsp::TransientSettings> settings;
+    std::vector<measure::CompressionTurn> compressing;
+    std::vector<measure::ShapingTurn> shaping;
+};
+
+measure::Compression measured(const measure::HitMaterial& material, const Setting& now,
+                              const CancelToken& cancel) {
+    if (const auto* shaper = std::get_if<dsp::TransientSettings>(&now.settings))
+        return measure::measureShaping(material, *shaper, now.shaping, cancel);
+    return measure::measureCompression(material, std::get<dsp::CompressorSettings>(now.settings),
+                                       now.compressing, cancel);
+}
+
+measure::ShapeChange shapesOf(const measure::HitMaterial& material, const Setting& now,
+                              const CancelToken& cancel) {
+    const auto after =
+        std::holds_alternative<dsp::TransientSettings>(now.settings)
+            ? measure::shapedSound(material, std::get<dsp::TransientSettings>(now.settings), now.shaping,
+                                   cancel)
+            : measure::compressedSound(material, std::get<dsp::CompressorSettings>(now.settings),
+                                       now.compressing, cancel);
+    return measure::measureShapes(material, after, cancel);
+}
+
+Setting settingOf(const session::Session& s, const session::Module* m) {
+    Setting now;
+    if (m == nullptr)
+        return now;
+    if (isCompressor(*m)) {
+        now.settings = std::get<dsp::CompressorSettings>(m->settings);
+        now.compressing = kit::compressionTurns(s, *m);
+    } else {
+        now.settings = std::get<dsp::TransientSettings>(m->settings);
+        now.shaping = kit::shapingTurns(s, *m);
+    }
+    return now;
+}
 
 } // namespace
 
@@ -23,6 +69,9 @@ PunchModel::PunchModel(Document& document, Analyst& analyst, HitModel& hits, QOb
     m_timer.setSingleShot(true);
     m_timer.setInterval(kQuietMs);
     connect(&m_timer, &QTimer::timeout, this, &PunchModel::measure);
+    m_restTimer.setSingleShot(true);
+    m_restTimer.setInterval(kRestMs);
+    connect(&m_restTimer, &QTimer::timeout, this, &PunchModel::measureShapes);
     for (const auto signal : {&Document::changed, &Document::selectionChanged, &Document::opened})
         connect(&document, signal, this, &PunchModel::follow);
     connect(&hits, &HitModel::hitsChanged, this, &PunchModel::follow);
@@ -43,9 +92,11 @@ std::vector<const session::Module*> PunchModel::modules() const {
     std::vector<const session::Module*> all;
     if (const auto* chain = m_document.session().chain(owner()))
         for (const auto& m : *chain)
-            if (std::holds_alternative<dsp::CompressorSettings>(m.settings))
+            if (isCompressor(m) || std::holds_alternative<dsp::TransientSettings>(m.settings))
                 all.push_back(&m);
-    std::stable_sort(all.begin(), all.end(), [](auto* a, auto* b) { return a->ordinal < b->ordinal; });
+    std::stable_sort(all.begin(), all.end(), [](auto* a, auto* b) {
+        return std::pair(!isCompressor(*a), a->ordinal) < std::pair(!isCompressor(*b), b->ordinal);
+    });
     return all;
 }
 
@@ -69,7 +120,19 @@ void PunchModel::choose(Id module) {
 
 dsp::CompressorSettings PunchModel::settings() const {
     const auto* m = module();
-    return m == nullptr ? dsp::CompressorSettings{} : std::get<dsp::CompressorSettings>(m->settings);
+    return m == nullptr || !isCompressor(*m) ? dsp::CompressorSettings{}
+                                             : std::get<dsp::CompressorSettings>(m->settings);
+}
+
+bool PunchModel::isShaper() const {
+    const auto* m = module();
+    return m != nullptr && !isCompressor(*m);
+}
+
+QString PunchModel::drumName(int drum) const {
+    const auto hits = m_hits.shared();
+    return hits == nullptr || drum < 0 ? tr("others")
+                                       : QString::fromStdString(hits->nameOf(drum, m_document.session()));
 }
 
 /// Of what can change the sound that comes to the compressor, and its hits.
@@ -125,6 +188,8 @@ void PunchModel::follow() {
         m_compression.reset();
         m_cancel.cancel();
     }
+    ++m_generation;
+    m_shapes.reset();
     if (key != 0)
         m_timer.start();
     emit changed();
@@ -139,12 +204,10 @@ void PunchModel::measure() {
     }
     m_cancel = CancelToken();
     m_isMeasuring = true;
-    const auto* m = module();
-    const auto turns = m == nullptr ? std::vector<measure::CompressionTurn>{}
-                                    : kit::compressionTurns(m_document.session(), *m);
     m_jobs.post(
         [this, key = m_materialKey, hits = m_hits.shared(), at = at(), snapshot = m_document.snapshot(),
-         folder = m_document.folder(), known = m_material, now = settings(), turns, cancel = m_cancel] {
+         folder = m_document.folder(), known = m_material, now = settingOf(m_document.session(), module()),
+         cancel = m_cancel] {
             auto material = known;
             std::shared_ptr<const measure::Compression> compression;
             if (!material && hits)
@@ -153,8 +216,7 @@ void PunchModel::measure() {
                                                         sources->lookup(), cancel))
                         material = *found;
             if (material)
-                compression = std::make_shared<const measure::Compression>(
-                    measure::measureCompression(*material, now, turns, cancel));
+                compression = std::make_shared<const measure::Compression>(measured(*material, now, cancel));
             QMetaObject::invokeMethod(
                 this,
                 [this, key, material, compression] {
@@ -162,6 +224,7 @@ void PunchModel::measure() {
                     if (key == m_materialKey && compression && !m_cancel.isCancelled()) {
                         m_material = material;
                         m_compression = compression;
+                        m_restTimer.start();
                     }
                     if (std::exchange(m_isAwaited, false) || key != m_materialKey)
                         m_timer.start();
@@ -172,10 +235,37 @@ void PunchModel::measure() {
         kPriority);
 }
 
-void PunchModel::add() {
+void PunchModel::measureShapes() {
+    const auto* m = module();
+    if (!m_material || !m_isActive || m == nullptr || m->key != session::kNoId)
+        return;
+    m_jobs.post(
+        [this, generation = m_generation, material = m_material, now = settingOf(m_document.session(), m),
+         cancel = m_cancel] {
+            auto shapes = std::make_shared<const measure::ShapeChange>(shapesOf(*material, now, cancel));
+            QMetaObject::invokeMethod(
+                this,
+                [this, generation, shapes] {
+                    if (generation != m_generation)
+                        return;
+                    m_shapes = shapes;
+                    emit changed();
+                },
+                Qt::QueuedConnection);
+        },
+        kPriority);
+}
+
+void PunchModel::addModule(const session::ModuleSettings& settings, const QString& label) {
     auto next = m_document.session();
     if (next.chain(owner()) == nullptr)
         return;
+    m_chosen = session::addModule(next, owner(), settings);
+    const QString name = QString::fromStdString(next.nameOf(owner()));
+    m_document.edit(std::move(next), label.arg(name));
+}
+
+void PunchModel::add() {
     dsp::CompressorSettings start;
     // So far under the middle of the hits that it works on all but the softest.
     if (const auto* c = compression(); c != nullptr && !c->hits.empty()) {
@@ -186,10 +276,11 @@ void PunchModel::add() {
         std::nth_element(levels.begin(), middle, levels.end());
         start.thresholdDb = std::clamp(std::round(*middle - kUnderHitsDb), -60.0, -3.0);
     }
-    m_chosen = session::addModule(next, owner(), start);
-    m_document.edit(
-        std::move(next),
-        tr("Add a compressor, %1").arg(QString::fromStdString(m_document.session().nameOf(owner()))));
+    addModule(start, tr("Add a compressor, %1"));
+}
+
+void PunchModel::addShaper() {
+    addModule(dsp::TransientSettings{}, tr("Add a transient shaper, %1"));
 }
 
 } // namespace cask::app

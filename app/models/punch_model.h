@@ -1,4 +1,5 @@
-// The compressors of the chosen element or bus: what they do to the hits, measured in the background.
+// The compressors and transient shapers of the chosen element or bus: what they do to the hits, measured in
+// the background.
 #pragma once
 
 #include "app/models/hit_model.h"
@@ -9,6 +10,7 @@
 
 #include <core/base/job_group.h>
 #include <core/measure/punch/compression.h>
+#include <core/measure/punch/hit_shapes.h>
 #include <memory>
 
 namespace cask::app {
@@ -25,20 +27,29 @@ class PunchModel : public QObject {
     void setActive(bool on);
     /// The chosen element or bus.
     [[nodiscard]] Id owner() const { return m_document.selected(); }
-    /// Its compressors, first to last by their numbers.
+    /// Its compressors, first to last by their numbers, and its transient shapers.
     [[nodiscard]] std::vector<const session::Module*> modules() const;
     /// The one that is set; null when there is none.
     [[nodiscard]] const session::Module* module() const;
     [[nodiscard]] ModuleAt at() const;
     void choose(Id module);
+    /// The standard ones where the one that is set is no compressor.
     [[nodiscard]] dsp::CompressorSettings settings() const;
+    [[nodiscard]] bool isShaper() const;
     /// Null until measured; without a compressor what the standard one would hear.
     [[nodiscard]] const measure::HitMaterial* material() const { return m_material.get(); }
     [[nodiscard]] const measure::Compression* compression() const { return m_compression.get(); }
-    [[nodiscard]] bool isBusy() const { return m_isMeasuring || m_timer.isActive(); }
+    /// At equal loudness; null until it has been at rest for a while, and where it listens to something else.
+    [[nodiscard]] const measure::ShapeChange* shapes() const { return m_shapes.get(); }
+    /// The drum that made a hit of the material.
+    [[nodiscard]] QString drumName(int drum) const;
+    [[nodiscard]] bool isBusy() const {
+        return m_isMeasuring || m_timer.isActive() || m_restTimer.isActive();
+    }
 
-    /// One more, its threshold from the hits; it becomes the chosen one.
+    /// One more compressor, its threshold from the hits; it becomes the chosen one.
     void add();
+    void addShaper();
     void edit(const std::string& field, double value, bool isDragging) {
         editModuleValue(m_document, at(), {}, field, value, isDragging);
     }
@@ -49,6 +60,8 @@ class PunchModel : public QObject {
   private:
     void follow();
     void measure();
+    void measureShapes();
+    void addModule(const session::ModuleSettings& settings, const QString& label);
     [[nodiscard]] std::size_t keyOfMaterial() const;
 
     Document& m_document;
@@ -60,6 +73,9 @@ class PunchModel : public QObject {
     std::size_t m_materialKey = 0;
     std::shared_ptr<const measure::HitMaterial> m_material;
     std::shared_ptr<const measure::Compression> m_compression;
+    std::shared_ptr<const measure::ShapeChange> m_shapes;
+    QTimer m_restTimer;
+    int m_generation = 0; ///< of what is measured
     bool m_isMeasuring = false;
     bool m_isAwaited = false; ///< something changed while it measured
     CancelToken m_cancel;

@@ -32,15 +32,19 @@ std::string HitAnalysis::ownerOf(const measure::HeardHit& hit, const session::Se
         return {};
     if (hit.isOwn && hits.kit.drums[static_cast<std::size_t>(hit.drum)].isMiked())
         return s.nameOf(elements[static_cast<std::size_t>(hit.input)]);
-    const Id element = elementOf(hit.drum);
+    return nameOf(hit.drum, s);
+}
+
+std::string HitAnalysis::nameOf(int drum, const session::Session& s) const {
+    const Id element = elementOf(drum);
     return element != session::kNoId ? s.nameOf(element)
-                                     : hits.kit.drums[static_cast<std::size_t>(hit.drum)].name;
+                                     : hits.kit.drums[static_cast<std::size_t>(drum)].name;
 }
 
 std::vector<Finding> advise(const session::Session& s, const KitMeasures& measures, const HouseStyle& style) {
     std::vector<Finding> findings;
     for (auto* part : {&fileFindings, &pairFindings, &hitFindings, &balanceFindings, &gateFindings,
-                       &toneFindings, &mixFindings})
+                       &toneFindings, &mixFindings, &punchFindings})
         for (auto& finding : part(s, measures, style))
             findings.push_back(std::move(finding));
     const auto markDismissed = [&] {

@@ -145,9 +145,7 @@ class GateFindings {
     [[nodiscard]] std::string drumName(int drum) const {
         if (drum < 0)
             return "spill";
-        const Id element = m_hits.elementOf(drum);
-        return element != session::kNoId ? m_session.nameOf(element)
-                                         : m_hits.hits.kit.drums[static_cast<std::size_t>(drum)].name;
+        return m_hits.nameOf(drum, m_session);
     }
 
     void addProposal(std::vector<Finding>& findings) const {
@@ -157,7 +155,14 @@ class GateFindings {
         const auto& c = way->choice.counts;
         const int lost = wantedLost(c, m_style.gateKeeps);
         constexpr double kWorthDb = 1;
-        std::string sentence = way->kind == GateWayKind::Plain ? std::string() : overlapText();
+        const Role role = m_session.element(m_gate.element)->role;
+        const bool isHat = role == Role::ClosedHat || role == Role::OpenHat;
+        if (isHat && !isSafeForHat(c))
+            return;
+        std::string sentence =
+            isHat ? "Few people gate a hat's microphone, but here one would be safe. " : "";
+        if (way->kind != GateWayKind::Plain)
+            sentence += overlapText();
         const bool helps = -c.spillChangeDb() >= kWorthDb;
         if (m_style.gateSchool == GateSchool::None || !helps) {
             sentence +=
@@ -175,8 +180,8 @@ class GateFindings {
                 sentence += fmt::format(" {}: {}.", capital(wayWords(m_session, other)),
                                         shortText(other.choice.counts));
         const bool isProposed = helps && m_style.gateSchool != GateSchool::None;
-        auto f =
-            finding("gate", isProposed && lost == 0 ? Severity::Advice : Severity::Note, std::move(sentence));
+        auto f = finding("gate", isProposed && lost == 0 && !isHat ? Severity::Advice : Severity::Note,
+                         std::move(sentence));
         f.numbers = numbersOf(c);
         if (m_gate.overlap)
             f.numbers.push_back({"overlap", m_gate.overlap->overlapDb(), "dB"});
@@ -193,6 +198,16 @@ class GateFindings {
                     return s;
                 }};
         findings.push_back(std::move(f));
+    }
+
+    /// Hats are soft, and hidden under other drums: a gate there must have room to all of them.
+    [[nodiscard]] bool isSafeForHat(const GateCounts& c) const {
+        constexpr int kFewest = 12;
+        constexpr double kMostNear = 0.05;
+        constexpr double kSpillDb = -6;
+        return m_style.gateSchool != GateSchool::None && c.own() >= kFewest && c.ownKept() == c.own() &&
+               c.accentsNear + c.normalsNear + c.ghostsNear <= kMostNear * c.own() &&
+               c.spillChangeDb() <= kSpillDb;
     }
 
     /// A microphone that hears all: cymbals between the shells' hits.

@@ -127,6 +127,18 @@ constexpr std::array kFields = {
                                 "Share of their moments in which two elements mask each other."),
     number<&S::rangeDb>("range_db", "out of the range", Unit::Decibel, {0.5, 20, 3}, 0.5,
                         "Distance from the range of your references, over an octave, that is spoken of."),
+    number<&S::attackLossDb>(
+        "attack_loss_db", "beginnings lost", Unit::Decibel, {0.5, 12, 2}, 0.5,
+        "What a compressor takes off the first 10 ms of hits, from which it is spoken of."),
+    number<&S::recoverPercent>("recover_percent", "recovery", Unit::Percent, {0, 100, 50}, 5,
+                               "Share of hits before which a compressor should have let go."),
+    number<&S::busDepthDb>(
+        "bus_depth_db", "compression of a bus", Unit::Decibel, {1, 24, 6}, 0.5,
+        "Gain reduction on the middle hit that is still fine where the bus is no parallel path."),
+    number<&S::driverPercent>("driver_percent", "drives a bus", Unit::Percent, {20, 100, 60}, 5,
+                              "Share of a bus's gain reduction that one element may have."),
+    number<&S::raisedDb>("raised_db", "spill raised", Unit::Decibel, {0.5, 24, 3}, 0.5,
+                         "What a compressor raises spill by, from which it is spoken of."),
     number<&S::foldBelow>("fold_below", "small findings", Unit::Decibel, {0, 20, 1}, 0.25,
                           "Findings that change less than this are shown only when asked for."),
 };

@@ -66,7 +66,13 @@ struct HouseStyle {
     double sympathyPercent = 50; ///< of other drums' hits after which a drum hums along
     double conflictPercent = 12; ///< of the moments of two elements, from which their conflict is spoken of
     double rangeDb = 3;          ///< out of the range of three or more own references, over an octave
-    double foldBelow = 1;        ///< findings of less weight (weights.h) are shown only when asked for
+    // Punch
+    double attackLossDb = 2;    ///< off the first 10 ms at equal loudness, from which it is spoken of
+    double recoverPercent = 50; ///< of hits before which a compressor should have let go, at least
+    double busDepthDb = 6;      ///< on the middle hit of a bus that is no parallel path
+    double driverPercent = 60;  ///< of a bus's gain reduction that one element may have
+    double raisedDb = 3;        ///< spill that a compressor raises, from which it is spoken of
+    double foldBelow = 1;       ///< findings of less weight (weights.h) are shown only when asked for
     ToneReferences references;
     friend bool operator==(const HouseStyle&, const HouseStyle&) = default;
 };

@@ -7,6 +7,8 @@
 #include <core/measure/gate/gate_search.h>
 #include <core/measure/hits/spill_table.h>
 #include <core/measure/hits/tempo.h>
+#include <core/measure/punch/compression.h>
+#include <core/measure/punch/hit_shapes.h>
 #include <core/measure/tone/conflict.h>
 #include <core/measure/tone/hum.h>
 #include <core/measure/tone/low_cut.h>
@@ -32,6 +34,8 @@ struct HitAnalysis {
     [[nodiscard]] int inputOf(session::Id element) const;
     /// Element id of a drum: its first microphone; kNoId for a drum without one.
     [[nodiscard]] session::Id elementOf(int drum) const;
+    /// What people call a drum: its first microphone, or a word where it has none.
+    [[nodiscard]] std::string nameOf(int drum, const session::Session& s) const;
     /// What the owner column says of a hit: the element itself for its own hits, else the drum's first
     /// element, or a word (hat, crash ...) for a drum without a microphone.
     [[nodiscard]] std::string ownerOf(const measure::HeardHit& hit, const session::Session& s) const;
@@ -193,6 +197,35 @@ struct CellMeasure {
     std::shared_ptr<const measure::BandCells> cells;
 };
 
+/// What an element has of a bus's gain reduction.
+struct Driver {
+    session::Id element = session::kNoId;
+    double percent = 0;
+};
+
+/// What a compressor does to the hits of what it stands in.
+struct PunchMeasure {
+    session::Id owner = session::kNoId; ///< element or bus
+    session::Id module = session::kNoId;
+    dsp::CompressorSettings settings; ///< that it was measured with, where no section says otherwise
+    bool isKeyed = false;             ///< it listens to something else: the hits are that one's
+    bool isBus = false;
+    bool isParallel = false; ///< a bus that is fed by sends alone
+    measure::Compression compression;
+    measure::ShapeChange shapes;
+    std::string spillName; ///< of the drum whose spill is raised most
+    /// The quickest slower attack that keeps the beginnings as the style wants, and what it keeps; 0: none.
+    double gentlerAttackMs = 0;
+    double gentlerKeptDb = 0;
+    /// The slowest quicker release that recovers as the style wants, before so many; 0: none.
+    double quickerReleaseMs = 0;
+    double quickerRecoveredPercent = 0;
+    /// Of a bus that lowers by its own sound: who its gain reduction is due to, the most first.
+    std::vector<Driver> drivers;
+    double detectorCutHz = 0; ///< takes the first of them under what the style allows; 0: none, or no need
+    double percentThen = 0;
+};
+
 /// What is not measured yet is missing, and nothing is found on it.
 struct KitMeasures {
     std::map<session::Id, FileMeasure> files; ///< by file id
@@ -203,6 +236,7 @@ struct KitMeasures {
     std::vector<GateMeasure> gates;
     std::vector<ToneMeasure> tones;
     std::vector<HumMeasure> hums;
+    std::vector<PunchMeasure> punches;
     std::vector<CellMeasure> cells;
     std::optional<MixMeasure> mix;
     std::optional<Headroom> headroom;

@@ -83,14 +83,15 @@ void addSympathy(const ToneSubject& on, std::vector<Finding>& findings) {
         return;
     auto found = on.finding(
         fmt::format("sympathy-{}", on.tone.element), Severity::Advice,
-        fmt::format(
-            "{} rings in sympathy at {:.0f} Hz ({}) after {} of {} hits of other drums, for {:.1f} s, "
-            "{:.0f} dB under its own hits{}. A band there that goes down when it is soft keeps its own hits "
-            "whole; a gate does it too.",
-            on.name(), hum.hz, noteText(hum.hz), hum.hits, hum.hitsLookedAt, 0.001 * hum.decayMs,
-            -hum.levelDb,
-            hum.shareOfLows > 0 ? fmt::format(" and {:.0f} % of its lows between them", 100 * hum.shareOfLows)
-                                : std::string()));
+        fmt::format("{} rings in sympathy at {:.0f} Hz ({}) after {} of {} hits of other drums, for {:.1f} "
+                    "s{}, {:.0f} % "
+                    "of its lows between own hits. A band there that goes down when it is soft keeps these "
+                    "whole; a gate "
+                    "does it too.",
+                    on.name(), hum.hz, noteText(hum.hz), hum.hits, hum.hitsLookedAt, 0.001 * hum.decayMs,
+                    hum.isLevelKnown ? fmt::format(", {:.0f} dB under own hits", -hum.levelDb)
+                                     : std::string(),
+                    100 * hum.shareOfLows));
     found.numbers = {{"frequency", hum.hz, "Hz"},
                      {"hits", static_cast<double>(hum.hits), ""},
                      {"decay", hum.decayMs, "ms"},

@@ -58,6 +58,13 @@ constexpr std::array kRules = {
     Rule{"shells", Changes::Spill, 0, "between"},
     Rule{"low-cut", Changes::Spill, 0, "spill change"},
     Rule{"sympathy", Changes::Own, 0, "level"},
+    // Compressors.
+    Rule{"punch-attack", Changes::Own, 0, "kept attack"},
+    Rule{"punch-release", Changes::Own, 0, "left"},
+    Rule{"punch-deep", Changes::Own, 0, "change", "allowed"},
+    Rule{"punch-makeup", Changes::Own, 0, "off"},
+    Rule{"punch-drivers", Changes::File, 2},
+    Rule{"punch-raised", Changes::Spill, 0, "spill"},
     // Tones.
     Rule{"ring", Changes::Own, 0, "out"},
     Rule{"box", Changes::Own, 0, "excess", "allowed"},

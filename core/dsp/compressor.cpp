@@ -17,13 +17,18 @@ constexpr double kWindowOfRelease = 0.2;
 constexpr double kSlowShare = 0.7;
 constexpr double kSlowRise = 4;
 constexpr double kSlowFall = 6;
+constexpr double kGrabShare = 0.6;
+constexpr double kGrabLeastMs = 20;
+constexpr double kGrabAttacks = 2;
+constexpr double kReachSlope = 24;
 
 /// All the values that glide.
 constexpr std::array kValues = {
-    &CompressorValues::threshold, &CompressorValues::slope,    &CompressorValues::knee,
-    &CompressorValues::range,     &CompressorValues::makeup,   &CompressorValues::mix,
-    &CompressorValues::link,      &CompressorValues::rise,     &CompressorValues::fall,
-    &CompressorValues::slowShare, &CompressorValues::slowRise, &CompressorValues::slowFall,
+    &CompressorValues::threshold, &CompressorValues::slope,      &CompressorValues::knee,
+    &CompressorValues::range,     &CompressorValues::makeup,     &CompressorValues::mix,
+    &CompressorValues::link,      &CompressorValues::rise,       &CompressorValues::fall,
+    &CompressorValues::slowShare, &CompressorValues::slowRise,   &CompressorValues::slowFall,
+    &CompressorValues::grabShare, &CompressorValues::grabFollow,
 };
 
 double octaves(double db) {
@@ -47,8 +52,16 @@ int compressorLatency(const CompressorSettings& s, double sampleRateHz) {
     return static_cast<int>(std::lround(s.lookAheadMs * 0.001 * sampleRateHz));
 }
 
+bool actsOnPart(const CompressorSettings& s) {
+    return s.reach != GateReach::All && s.channels == CompressorChannels::Both;
+}
+
 std::vector<EqBand> detectorBands(const CompressorSettings& s) {
-    return detectorCuts(s.lowCutHz, s.highCutHz, s.cutSlopeDbPerOct);
+    auto bands = detectorCuts(s.lowCutHz, s.highCutHz, s.cutSlopeDbPerOct);
+    if (actsOnPart(s))
+        for (const auto& band : partCuts(s.reach, s.fromHz, s.toHz))
+            bands.push_back(band);
+    return bands;
 }
 
 double compressorGainDb(const CompressorSettings& s, double levelDb) {
@@ -108,12 +121,19 @@ void CompressorLanes::take(int lane, const CompressorSettings& s, bool isOn) noe
     put(&CompressorValues::slowShare, s.release == CompressorRelease::Programme && !isUp ? kSlowShare : 0);
     put(&CompressorValues::slowRise, shareOf(kSlowRise * s.releaseMs, m_rateHz));
     put(&CompressorValues::slowFall, shareOf(kSlowFall * s.releaseMs, m_rateHz));
+    put(&CompressorValues::grabShare, s.character == CompressorCharacter::Grab ? kGrabShare : 0);
+    put(&CompressorValues::grabFollow, shareOf(std::max(kGrabLeastMs, kGrabAttacks * s.attackMs), m_rateHz));
     m_bank.hasTurned = m_bank.hasTurned || rise < fall;
 }
 
 void CompressorLanes::place(int lane, int lanes, const CompressorSettings& s, bool isOn, int waitFrames) {
     for (int l = lane; l < lane + lanes; ++l) {
-        m_places[static_cast<std::size_t>(l)] = {s, l == lane ? lanes : 0, waitFrames};
+        auto& at = m_places[static_cast<std::size_t>(l)];
+        at.settings = s;
+        at.lanes = l == lane ? lanes : 0;
+        at.waitFrames = waitFrames;
+        at.reach.set(actsOnPart(s) ? s.reach : GateReach::All, s.fromHz, s.toHz, m_rateHz);
+        m_hasReach = m_hasReach || actsOnPart(s);
         m_bank.side[l] = s.direction == CompressorDirection::Up ? -1.0F : 1.0F;
         m_bank.way[l] = s.direction == CompressorDirection::Down ? -1.0F : 1.0F;
         const bool isPart = lanes == 2 && s.channels != CompressorChannels::Both;
@@ -128,7 +148,8 @@ void CompressorLanes::place(int lane, int lanes, const CompressorSettings& s, bo
         m_bank.hasParts = m_bank.hasParts || isPart;
         m_bank.hasPairs = m_bank.hasPairs || lanes == 2;
         m_bank.hasRms = m_bank.hasRms || isRms;
-        m_bank.hasSlow = m_bank.hasSlow || s.release == CompressorRelease::Programme;
+        m_bank.hasSlow = m_bank.hasSlow || s.release == CompressorRelease::Programme ||
+                         s.character == CompressorCharacter::Grab;
         take(l, s, isOn);
     }
 }
@@ -142,6 +163,7 @@ void CompressorLanes::prepare() {
     const int longest = *std::max_element(m_bank.windowFrames.begin(), m_bank.windowFrames.end());
     m_bank.squares.assign(!m_bank.hasRms ? 0 : std::bit_ceil(static_cast<std::size_t>(longest) + 1) * kLanes,
                           0.0F);
+    m_piece.assign(m_hasReach ? static_cast<std::size_t>(CompressorBank::kPiece) * kLanes : 0, 0.0F);
     reset();
 }
 
@@ -168,7 +190,9 @@ void CompressorLanes::reset() noexcept {
     m_bank.values = m_to;
     m_glides = {};
     m_isGliding = false;
-    m_bank.reduction = m_bank.slow = {};
+    m_bank.reduction = m_bank.slow = m_bank.grabbed = {};
+    for (auto& place : m_places)
+        place.reach.reset();
     m_bank.window.reset();
     std::fill(m_bank.squares.begin(), m_bank.squares.end(), 0.0F);
     m_bank.squareAt = 0;
@@ -182,7 +206,8 @@ void CompressorLanes::copyLanes(int lane, const CompressorLanes& from, int fromL
     for (int l = lane, f = fromLane; l < lane + lanes; ++l, ++f) {
         for (const auto value : kValues)
             (m_bank.values.*value)[l] = (b.values.*value)[f];
-        for (const auto state : {&CompressorBank::reduction, &CompressorBank::slow, &CompressorBank::gain})
+        for (const auto state : {&CompressorBank::reduction, &CompressorBank::slow, &CompressorBank::grabbed,
+                                 &CompressorBank::gain})
             (m_bank.*state)[l] = (b.*state)[f];
         m_bank.window.copyLane(l, b.window, f);
         const auto to = static_cast<std::size_t>(l);
@@ -196,6 +221,8 @@ void CompressorLanes::copyLanes(int lane, const CompressorLanes& from, int fromL
             m_bank.squareSums[to] = b.squareSums[at];
         }
         m_delay.copyLane(l, from.m_delay, f);
+        if (m_places[to].settings.reach == from.m_places[at].settings.reach)
+            m_places[to].reach.copyStateFrom(from.m_places[at].reach);
         m_glides[to].left = 0;
     }
 }
@@ -218,16 +245,49 @@ void CompressorLanes::stepGlides() noexcept {
     }
 }
 
+void CompressorLanes::compressPart(const Kernels& k, const float* heard, float* io, int frames) noexcept {
+    // Where a lane acts on a part of the spectrum its gain is what becomes of a constant.
+    for (int i = 0; i < frames * kLanes; ++i)
+        m_piece[static_cast<std::size_t>(i)] =
+            actsOnPart(m_places[static_cast<std::size_t>(i % kLanes)].settings) ? 1 : io[i];
+    k.compress(m_bank, heard, m_piece.data(), frames);
+    std::array<float, CompressorBank::kPiece> gains;
+    for (int lane = 0; lane < kLanes; ++lane) {
+        auto& place = m_places[static_cast<std::size_t>(lane)];
+        const bool isPart = actsOnPart(place.settings);
+        for (int n = 0; n < frames; ++n) {
+            const float value = m_piece[static_cast<std::size_t>(n * kLanes + lane)];
+            if (isPart)
+                gains[static_cast<std::size_t>(n)] = value;
+            else
+                io[n * kLanes + lane] = value;
+        }
+        if (isPart)
+            place.reach.process(io + lane, kLanes, gains.data(), false, frames);
+    }
+}
+
+void CompressorLanes::compress(const Kernels& k, const float* heard, float* io, int frames) noexcept {
+    if (!m_hasReach) {
+        k.compress(m_bank, heard, io, frames);
+        return;
+    }
+    for (int done = 0; done < frames; done += CompressorBank::kPiece) {
+        const std::ptrdiff_t at = static_cast<std::ptrdiff_t>(done) * kLanes;
+        compressPart(k, heard + at, io + at, std::min(frames - done, CompressorBank::kPiece));
+    }
+}
+
 void CompressorLanes::processWith(const Kernels& k, const float* heard, float* io, int frames) noexcept {
     if (hearsApart())
         k.delay(m_delay, io, frames);
     int done = 0;
     for (; done < frames && m_isGliding; ++done) {
         stepGlides();
-        k.compress(m_bank, heard + done * kLanes, io + done * kLanes, 1);
+        compress(k, heard + done * kLanes, io + done * kLanes, 1);
     }
     if (done < frames)
-        k.compress(m_bank, heard + done * kLanes, io + done * kLanes, frames - done);
+        compress(k, heard + done * kLanes, io + done * kLanes, frames - done);
 }
 
 } // namespace cask::dsp

@@ -6,6 +6,7 @@
 #include <core/dsp/eq_settings.h>
 #include <core/dsp/kernels.h>
 #include <core/dsp/lane_delay.h>
+#include <core/dsp/reach_filter.h>
 #include <vector>
 
 namespace cask::dsp {
@@ -31,6 +32,11 @@ namespace cask::dsp {
 /// has a second, slow part: 70 % of the goal, reached with four times the release and left with six times;
 /// the greater of both is heard. So single hits recover as set, and what is held down for long comes back
 /// slowly.
+///
+/// Grab. A follower gets used to the goal (63 % in 20 ms or twice the attack, whichever is longer); by 60 %
+/// of what the goal stands over the follower, the goal is passed, and by as much of what it stands under it,
+/// undercut, down to no change. So a hit is taken up to 1.6 times as far as the law says, and let go while it
+/// still sounds; what lasts is changed as the law says.
 class CompressorLanes {
   public:
     using Settings = CompressorSettings;
@@ -77,10 +83,14 @@ class CompressorLanes {
         CompressorSettings settings;
         int lanes = 0; ///< 0: none, or the right one of a pair
         int waitFrames = 0;
+        ReachFilter reach;
     };
 
     void take(int lane, const CompressorSettings& settings, bool isOn) noexcept;
     void stepGlides() noexcept;
+    /// A piece, where some lane acts on a part of the spectrum through its filter.
+    void compressPart(const Kernels& kernels, const float* heard, float* io, int frames) noexcept;
+    void compress(const Kernels& kernels, const float* heard, float* io, int frames) noexcept;
 
     double m_rateHz;
     CompressorBank m_bank;
@@ -90,6 +100,8 @@ class CompressorLanes {
     bool m_isGliding = false;
     std::array<Place, kLanes> m_places;
     LaneDelay m_delay;
+    bool m_hasReach = false; ///< some lane acts on a part of the spectrum
+    LaneBuffer m_piece;      ///< of what comes out, where that is so
 };
 
 } // namespace cask::dsp

@@ -18,6 +18,8 @@ struct CompressorValues {
     LaneFloats fall; ///< and while it goes back
     /// Of the slow part of a programme-dependent release; lanes with another one have slowShare 0.
     LaneFloats slowShare, slowRise, slowFall;
+    /// Of the grab: by how much of its way a goal is passed, and how fast that is forgotten; share 0 without.
+    LaneFloats grabShare, grabFollow;
 };
 
 struct CompressorBank {
@@ -40,6 +42,7 @@ struct CompressorBank {
     // State
     LaneFloats reduction; ///< octaves by which the gain is changed, >= 0
     LaneFloats slow;      ///< of the slow part
+    LaneFloats grabbed;   ///< goal that the grab is used to
     WindowMax window;     ///< of peaks
     LaneFloats gain;      ///< of the last frame, linear, without make-up: for display
     LaneBuffer squares;   ///< ring for the mean squares

@@ -99,6 +99,7 @@ void applyGain(CompressorBank& b, const float* levels, float* io, int frames) no
         const V link = at<V>(v.link, lane);
         V reduction = at<V>(b.reduction, lane);
         V slow = at<V>(b.slow, lane);
+        V grabbed = at<V>(b.grabbed, lane);
         V shown = reduction;
         float* const changes = b.changes.data() + lane;
         const auto findGoal = [&](int n) {
@@ -111,7 +112,12 @@ void applyGain(CompressorBank& b, const float* levels, float* io, int frames) no
             O::store(changes + n * kLanes, O::min(slope * over, range));
         };
         const auto follow = [&](int n) {
-            const V goal = O::load(changes + n * kLanes);
+            V goal = O::load(changes + n * kLanes);
+            if constexpr ((Has & kSlow) != 0) {
+                grabbed = O::fma(at<V>(v.grabFollow, lane), goal - grabbed, grabbed);
+                const V passed = O::fma(at<V>(v.grabShare, lane), goal - grabbed, goal);
+                goal = O::min(O::max(passed, V(0.0F)), range);
+            }
             const V up = O::fma(stayRise, reduction, rise * goal);
             const V down = O::fma(stayFall, reduction, fall * goal);
             // The faster of the two is the higher one on the way up and the lower one on the way down.
@@ -163,6 +169,7 @@ void applyGain(CompressorBank& b, const float* levels, float* io, int frames) no
         step(frames + 2 * kBehind);
         O::store(b.reduction.data() + lane, reduction);
         O::store(b.slow.data() + lane, slow);
+        O::store(b.grabbed.data() + lane, grabbed);
         O::store(b.gain.data() + lane, O::exp2(way * shown));
     }
     if constexpr ((Has & kParts) != 0)

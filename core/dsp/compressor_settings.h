@@ -1,6 +1,8 @@
 // What a user sets on the compressor.
 #pragma once
 
+#include <core/dsp/gate_settings.h>
+
 namespace cask::dsp {
 
 /// What its detector measures: the greatest value of a short window, or its root mean square.
@@ -11,6 +13,13 @@ enum class CompressorRelease { Fixed, Programme };
 enum class CompressorChannels { Both, Middle, Side };
 /// Down: lowers what is over the threshold. Up: raises what is under it. Expand: raises what is over it.
 enum class CompressorDirection { Down, Up, Expand };
+
+/// Clean: the law, with its times. Grab: a hit is taken harder than what goes on, see CompressorLanes.
+enum class CompressorCharacter { Clean, Grab };
+
+/// Matched: the make-up was measured to make the take as loud as it came; it is a number like any other, and
+/// is said to be out of date once it no longer does.
+enum class CompressorMakeup { Fixed, Matched };
 
 /// From this ratio on the level stays at the threshold.
 inline constexpr double kInfiniteRatio = 100;
@@ -34,6 +43,11 @@ struct CompressorSettings {
     CompressorChannels channels = CompressorChannels::Both;
     CompressorDirection direction = CompressorDirection::Down;
     double makeupDb = 0;
+    CompressorMakeup makeup = CompressorMakeup::Fixed;
+    CompressorCharacter character = CompressorCharacter::Clean;
+    GateReach reach = GateReach::All; ///< what of the sound it hears and acts on, where that is both sides
+    double fromHz = 3000;             ///< corner of Above, lower one of Between
+    double toHz = 8000;               ///< corner of Below, upper one of Between
     friend bool operator==(const CompressorSettings&, const CompressorSettings&) = default;
 };
 

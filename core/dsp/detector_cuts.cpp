@@ -1,5 +1,7 @@
 #include "core/dsp/detector_cuts.h"
 
+#include <utility>
+
 namespace cask::dsp {
 namespace {
 
@@ -21,6 +23,15 @@ std::vector<EqBand> detectorCuts(double lowCutHz, double highCutHz, double slope
     if (highCutHz < kHighCutOffHz)
         add(FilterKind::LowPass, highCutHz);
     return bands;
+}
+
+std::vector<EqBand> partCuts(GateReach reach, double fromHz, double toHz) {
+    constexpr double kSlope = 24;
+    const bool hasLow = reach == GateReach::Above || reach == GateReach::Between;
+    const bool hasHigh = reach == GateReach::Below || reach == GateReach::Between;
+    if (reach == GateReach::Between && fromHz > toHz)
+        std::swap(fromHz, toHz);
+    return detectorCuts(hasLow ? fromHz : 10, hasHigh ? toHz : 20000, kSlope);
 }
 
 } // namespace cask::dsp

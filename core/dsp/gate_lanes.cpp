@@ -161,7 +161,7 @@ void GateLanes::place(int lane, int lanes, const GateSettings& s, bool isOn, int
         at.from = at.to = levelsOf(s);
         // A ratio may come in a glide or in a section: a level that may be needed is always followed.
         at.level.emplace().prepare(m_rateHz);
-        at.reach.set(s, m_rateHz);
+        at.reach.set(s.reach, s.fromHz, s.toHz, m_rateHz);
         m_bank.partner[l] = lanes == 2 ? 1.0F : 0.0F;
         m_hasReach = m_hasReach || s.reach != GateReach::All;
     }

@@ -13,6 +13,7 @@ struct DynamicBank;
 struct GateBank;
 struct LaneDelay;
 struct PeakTaps;
+struct TransientBank;
 
 /// One filter section of a group: coefficients, glide and state of every lane. A lane without the filter has
 /// m0 = 1, m1 = m2 = 0 and is passed through untouched.
@@ -101,6 +102,9 @@ struct Kernels {
     void (*multiply)(const float* gains, float* io, int frames) noexcept;
     /// delay() and multiply() in one.
     void (*delayAndMultiply)(LaneDelay& delay, const float* gains, float* io, int frames) noexcept;
+    /// The bank's gains from what is heard. REQUIRES: 0 < frames <= TransientBank::kPiece. RT: no alloc, no
+    /// lock.
+    void (*shape)(TransientBank& bank, const float* heard, int frames) noexcept;
     /// Runs the bands of a bank on io in place, by what is heard; `heard` may be io itself.
     /// REQUIRES: 0 < frames <= DynamicBank::kPiece. RT: no alloc, no lock.
     void (*moveBands)(DynamicBank& bank, const float* heard, float* io, int frames) noexcept;

@@ -21,6 +21,7 @@ template <class V> struct Ops;
 #include "core/dsp/dynamic_kernel.h"
 #include "core/dsp/gate_kernel.h"
 #include "core/dsp/section_cascade.h"
+#include "core/dsp/transient_kernel.h"
 
 namespace cask::dsp {
 namespace {
@@ -333,6 +334,7 @@ template <class V> constexpr Kernels makeKernels(const char* name) {
             &gateGroup<V>,
             &multiplyGroup<V>,
             &delayAndMultiply<V>,
+            &shapeGroup<V>,
             &moveBands<V>};
 }
 

@@ -22,15 +22,15 @@ ReachFilter::Tick ReachFilter::tickOf(double g, double k) noexcept {
     return {c1, g * c1, g * g * c1};
 }
 
-void ReachFilter::set(const GateSettings& s, double rateHz) noexcept {
-    m_reach = s.reach;
+void ReachFilter::set(GateReach reach, double fromHz, double toHz, double rateHz) noexcept {
+    m_reach = reach;
     m_k = kRoot2;
-    if (s.reach != GateReach::Between) {
-        m_ticks[0] = tickOf(warped(s.reach == GateReach::Above ? s.fromHz : s.toHz, rateHz), m_k);
+    if (reach != GateReach::Between) {
+        m_ticks[0] = tickOf(warped(reach == GateReach::Above ? fromHz : toHz, rateHz), m_k);
         return;
     }
-    const double from = warped(std::min(s.fromHz, s.toHz), rateHz);
-    const double to = std::max(warped(std::max(s.fromHz, s.toHz), rateHz), 1.05 * from);
+    const double from = warped(std::min(fromHz, toHz), rateHz);
+    const double to = std::max(warped(std::max(fromHz, toHz), rateHz), 1.05 * from);
     const double centre = std::sqrt(from * to);
     m_width = (to - from) / centre;
     // p^2 + sqrt(2) p + 1 with p = (s^2 + 1) / (b s) is a quartic in s, which parts into two sections with

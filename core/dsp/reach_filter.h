@@ -16,7 +16,8 @@ namespace cask::dsp {
 /// transform). Two stages of sqrt(g) in a row: the sides fall by 24 dB an octave until the gain is reached.
 class ReachFilter {
   public:
-    void set(const GateSettings& settings, double sampleRateHz) noexcept;
+    /// `fromHz`: corner of Above, lower one of Between; `toHz`: corner of Below, upper one of Between.
+    void set(GateReach reach, double fromHz, double toHz, double sampleRateHz) noexcept;
     void reset() noexcept;
     void copyStateFrom(const ReachFilter& other) noexcept { m_states = other.m_states; }
     /// In place; frame n is sound[n * stride]. RT: no alloc, no lock.

@@ -11,7 +11,6 @@ namespace {
 constexpr double kCellMs = 0.25;
 constexpr double kSilentLevel = 1e-6; // -120 dBFS
 constexpr double kFastFallDbPerMs = 1;
-constexpr double kDetectorSlope = 24;
 
 /// All the values that glide.
 constexpr std::array kValues = {&TransientValues::attack, &TransientValues::sustain, &TransientValues::rise,
@@ -20,12 +19,7 @@ constexpr std::array kValues = {&TransientValues::attack, &TransientValues::sust
 } // namespace
 
 std::vector<EqBand> TransientLanes::detectorBands(const Settings& s) {
-    const bool hasLow = s.reach == GateReach::Above || s.reach == GateReach::Between;
-    const bool hasHigh = s.reach == GateReach::Below || s.reach == GateReach::Between;
-    const bool isTurned = s.reach == GateReach::Between && s.fromHz > s.toHz;
-    const double from = isTurned ? s.toHz : s.fromHz;
-    const double to = isTurned ? s.fromHz : s.toHz;
-    return detectorCuts(hasLow ? from : 10, hasHigh ? to : 20000, kDetectorSlope);
+    return partCuts(s.reach, s.fromHz, s.toHz);
 }
 
 TransientLanes::TransientLanes(double sampleRateHz) : m_rateHz(sampleRateHz) {
@@ -66,7 +60,8 @@ void TransientLanes::place(int lane, int lanes, const Settings& s, bool isOn, in
 
 void TransientLanes::prepare() {
     std::array<int, kLanes> delays{};
-    std::transform(m_lanes.begin(), m_lanes.end(), delays.begin(), [](const Lane& l) { return l.waitFrames; });
+    std::transform(m_lanes.begin(), m_lanes.end(), delays.begin(),
+                   [](const Lane& l) { return l.waitFrames; });
     m_delay.prepare(delays);
     const int cells = static_cast<int>(std::lround(0.001 * kHoldMs * m_rateHz / m_bank.window.cellFrames));
     m_bank.window.prepare(cells + 1);

@@ -26,7 +26,9 @@ class TransientLanes {
     static constexpr double kHoldMs = 16; ///< half a period of 31 Hz
     static constexpr double kSmoothMs = 0.2;
 
-    [[nodiscard]] static int latencyFrames(const Settings& /*settings*/, double /*sampleRateHz*/) { return 0; }
+    [[nodiscard]] static int latencyFrames(const Settings& /*settings*/, double /*sampleRateHz*/) {
+        return 0;
+    }
     /// Of a part of the spectrum it hears that part alone.
     [[nodiscard]] static std::vector<EqBand> detectorBands(const Settings& settings);
 
@@ -38,14 +40,17 @@ class TransientLanes {
     /// Allocates what the placed modules need.
     void prepare();
 
-    /// All values glide to others, but the part of the spectrum stays as it was placed. RT: no alloc, no lock.
+    /// All values glide to others, but the part of the spectrum stays as it was placed. RT: no alloc, no
+    /// lock.
     void set(int lane, const Settings& settings, bool isOn, int glideFrames) noexcept;
     void reset() noexcept;
     /// Another's sound, movement and values as they are now; set() lets them glide to this one's.
     /// RT: no alloc. REQUIRES: made for the same rate.
     void copyLanes(int lane, const TransientLanes& from, int fromLane, int lanes) noexcept;
     /// In place. `heard` is the sound as it comes or a key; it may be io. RT: no alloc, no lock.
-    void process(const float* heard, float* io, int frames) noexcept { processWith(kernels(), heard, io, frames); }
+    void process(const float* heard, float* io, int frames) noexcept {
+        processWith(kernels(), heard, io, frames);
+    }
     void processWith(const Kernels& kernels, const float* heard, float* io, int frames) noexcept;
 
     /// Whether what is heard must not be io.

@@ -8,8 +8,7 @@ namespace cask::dsp {
 namespace {
 
 /// Gains of so many frames of one cell of the window.
-template <class V>
-void shapeCell(TransientBank& b, const float* heard, float* gains, int frames) noexcept {
+template <class V> void shapeCell(TransientBank& b, const float* heard, float* gains, int frames) noexcept {
     using O = Ops<V>;
     constexpr float kMostAttack = 12.0F / 6.0206F; // octaves: kMostAttackDb
     constexpr float kMostSustain = 18.0F / 6.0206F;

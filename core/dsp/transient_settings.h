@@ -15,10 +15,10 @@ struct TransientSettings {
     double attackMs = 15;      ///< how fast a beginning passes into what follows
     double sustainMs = 600;    ///< time to fall by 60 dB from which on a drum that rings shorter has an end
     double mixPercent = 100;
-    double linkPercent = 100;            ///< of a pair: how far the quieter side follows the louder one
-    GateReach reach = GateReach::All;    ///< what of the sound it hears and acts on
-    double fromHz = 3000;                ///< corner of Above, lower one of Between
-    double toHz = 8000;                  ///< corner of Below, upper one of Between
+    double linkPercent = 100;         ///< of a pair: how far the quieter side follows the louder one
+    GateReach reach = GateReach::All; ///< what of the sound it hears and acts on
+    double fromHz = 3000;             ///< corner of Above, lower one of Between
+    double toHz = 8000;               ///< corner of Below, upper one of Between
     friend bool operator==(const TransientSettings&, const TransientSettings&) = default;
 };
 

@@ -5,6 +5,7 @@
 #include <core/dsp/dynamic_lanes.h>
 #include <core/dsp/gate_lanes.h>
 #include <core/dsp/saturation.h>
+#include <core/dsp/transient.h>
 #include <core/session/kind_list.h>
 #ifdef CASK_EXAMPLE_KIND_LANES // of tests: a kind that is never shipped
 #include CASK_EXAMPLE_KIND_LANES
@@ -16,13 +17,13 @@ namespace cask::graph {
 ///   Settings, latencyFrames(settings, rate), and of whole kinds detectorBands(settings): filter of its
 ///   detector
 ///   place, prepare, set, copyLanes, reset, process, hearsApart, gainNow: see dsp::CompressorLanes
-using LaneKinds =
-    session::TypeList<dsp::DynamicLanes, dsp::GateLanes, dsp::CompressorLanes, dsp::SaturationLanes
+using LaneKinds = session::TypeList<dsp::DynamicLanes, dsp::GateLanes, dsp::CompressorLanes,
+                                    dsp::SaturationLanes, dsp::TransientLanes
 #ifdef CASK_EXAMPLE_KIND_LANES
-                      ,
-                      dsp::ExampleLanes
+                                    ,
+                                    dsp::ExampleLanes
 #endif
-                      >;
+                                    >;
 
 template <class Settings, class List> struct LanesFor { using type = void; };
 template <class Settings, class First, class... Rest>

@@ -96,6 +96,10 @@ class Ways {
 
 } // namespace
 
+bool isHat(const session::Element& e) {
+    return e.role == Role::ClosedHat || e.role == Role::OpenHat;
+}
+
 bool canBeGated(const session::Element& e) {
     switch (e.role) {
     case Role::KickIn:
@@ -329,7 +333,7 @@ Result<std::vector<advise::GateMeasure>> measureGates(const Session& s, const Hi
                                                       const std::vector<advise::GateMeasure>& known) {
     std::vector<Id> elements;
     for (const auto& e : s.elements)
-        if ((canBeGated(*e) || canBeOpenedByShells(*e)) && hits.inputOf(e->id) >= 0)
+        if ((canBeGated(*e) || isHat(*e) || canBeOpenedByShells(*e)) && hits.inputOf(e->id) >= 0)
             elements.push_back(e->id);
     std::vector<advise::GateMeasure> found(elements.size());
     inParallel(elements.size(), cancel, progress, [&](std::size_t i) {

@@ -33,6 +33,8 @@ hitMaterial(const session::Session& session, session::Id element, session::Id ke
 
 /// Whether an element is a close microphone of a drum that is gated: kick, snare, tom.
 [[nodiscard]] bool canBeGated(const session::Element& element);
+/// Its microphone is gated only where that is safe.
+[[nodiscard]] bool isHat(const session::Element& element);
 /// Whether it hears all drums, so that an expander keyed by the shells can hold the cymbals down between
 /// their hits.
 [[nodiscard]] bool canBeOpenedByShells(const session::Element& element);

@@ -3,6 +3,7 @@
 #include "core/kit_measures/gates.h"
 #include "core/kit_measures/mix.h"
 #include "core/kit_measures/partners.h"
+#include "core/kit_measures/punch.h"
 #include "core/kit_measures/same_audio.h"
 #include "core/kit_measures/tones.h"
 
@@ -48,6 +49,10 @@ Result<advise::KitMeasures> measureKit(const session::Session& s, const TrailLoo
     measures.mix = measureMix(s, tracks->cells, measures.hits.get());
     measures.cells = std::move(tracks->cells);
     measures.hums = std::move(tracks->hums);
+    auto punches = measurePunches(s, *measures.hits, sources, style, cancel);
+    if (!punches)
+        return stopped();
+    measures.punches = std::move(*punches);
     if (progress)
         progress(1);
     return measures;

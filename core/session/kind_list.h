@@ -8,6 +8,7 @@
 #include <core/dsp/gate_settings.h>
 #include <core/dsp/low_end.h>
 #include <core/dsp/saturation_settings.h>
+#include <core/dsp/transient_settings.h>
 #ifdef CASK_EXAMPLE_KIND_SETTINGS // of tests: a kind that is never shipped
 #include CASK_EXAMPLE_KIND_SETTINGS
 #endif
@@ -18,13 +19,14 @@ namespace cask::session {
 
 template <class... T> struct TypeList {};
 
-using Kinds = TypeList<dsp::EqSettings, dsp::CeilingSettings, dsp::GateSettings, dsp::LowEndSettings,
-                       dsp::BodySettings, dsp::CompressorSettings, dsp::SaturationSettings
+using Kinds =
+    TypeList<dsp::EqSettings, dsp::CeilingSettings, dsp::GateSettings, dsp::LowEndSettings, dsp::BodySettings,
+             dsp::CompressorSettings, dsp::SaturationSettings, dsp::TransientSettings
 #ifdef CASK_EXAMPLE_KIND_SETTINGS
-                       ,
-                       dsp::ExampleSettings
+             ,
+             dsp::ExampleSettings
 #endif
-                       >;
+             >;
 
 /// A module of a newer program, or one with a value that can't be read: it is kept as it is written, and
 /// bypassed.

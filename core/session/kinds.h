@@ -8,6 +8,7 @@
 #include <core/session/kinds/gate.h>
 #include <core/session/kinds/low_end.h>
 #include <core/session/kinds/saturation.h>
+#include <core/session/kinds/transient.h>
 #ifdef CASK_EXAMPLE_KIND
 #include CASK_EXAMPLE_KIND
 #endif

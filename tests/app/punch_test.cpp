@@ -117,6 +117,52 @@ TEST_F(PunchTest, ThresholdAndRatioAreDraggedOnTheCurve) {
     EXPECT_EQ(settings().thresholdDb, before);
 }
 
+TEST_F(PunchTest, AShaperIsAddedSetAndTellsWhatItDoesAtEqualLoudness) {
+    open();
+    QTest::mouseClick(&bench().actions().addButton(1), Qt::LeftButton);
+    const auto* shaper = session::findModule<dsp::TransientSettings>(*session().chain(element("Snare Top")));
+    ASSERT_NE(shaper, nullptr);
+    EXPECT_TRUE(bench().curve().isHidden());
+    EXPECT_TRUE(bench().fields().isHidden());
+    EXPECT_FALSE(bench().shaperFields().isHidden());
+    ASSERT_TRUE(waitFor([&] { return punch().shapes() != nullptr && !punch().isBusy(); }));
+    EXPECT_NEAR(punch().shapes()->keptAttackDb, 0, 0.01) << "at zero it does nothing";
+    typeInto(bench().shaperFields(), "attack_percent", QStringLiteral("60"));
+    ASSERT_TRUE(waitFor([&] { return punch().shapes() != nullptr && !punch().isBusy(); }));
+    EXPECT_GT(punch().shapes()->keptAttackDb, 1);
+    EXPECT_GT(punch().compression()->middleChangeDb(), 3);
+    EXPECT_TRUE(bench().shapeText().contains(QStringLiteral("beginnings +")))
+        << bench().shapeText().toStdString();
+    EXPECT_EQ(m_window->board().cellText(element("Snare Top"), Stage::Punch), QStringLiteral("+60 +0"));
+    EXPECT_FALSE(bench().shaperFields().bar("from_hz")->isEnabled());
+    choose(*bench().shaperFields().choice("band"), 1);
+    EXPECT_TRUE(bench().shaperFields().bar("from_hz")->isEnabled());
+    // A compressor beside it is set by itself.
+    QTest::mouseClick(&bench().actions().addButton(0), Qt::LeftButton);
+    EXPECT_FALSE(bench().curve().isHidden());
+    EXPECT_EQ(punch().modules().size(), 2U);
+}
+
+TEST_F(PunchTest, ATooFastAttackIsAFindingThatIsKept) {
+    open();
+    add();
+    typeInto(bench().fields(), "attack_ms", QStringLiteral("0.05"));
+    typeInto(bench().fields(), "threshold_db", QStringLiteral("-30"));
+    typeInto(bench().fields(), "ratio", QStringLiteral("10"));
+    auto& findings = m_window->findings();
+    const auto attack = [&]() -> const advise::Finding* {
+        for (const auto& f : findings.findings())
+            if (f.id.starts_with("punch-attack-"))
+                return &f;
+        return nullptr;
+    };
+    ASSERT_TRUE(waitFor([&] { return attack() != nullptr && !findings.isBusy(); }));
+    ASSERT_TRUE(attack()->proposal);
+    findings.keep(attack()->id);
+    EXPECT_GE(settings().attackMs, 1);
+    ASSERT_TRUE(waitFor([&] { return attack() == nullptr && !findings.isBusy(); }));
+}
+
 TEST_F(PunchTest, ASecondOneIsChosenSetAndRemovedAlone) {
     open();
     add();

@@ -256,6 +256,62 @@ TEST(Compressor, AProgrammeDependentReleaseIsQuickAfterAHitAndSlowAfterALongStre
     EXPECT_NEAR(compressorGainDb(s, -20), -15, 1e-9);
 }
 
+TEST(Compressor, AGrabPassesItsGoalByThreeFifthsAndForgetsThatInTwentyMilliseconds) {
+    CompressorSettings s;
+    s.kneeDb = 0;
+    s.thresholdDb = -40;
+    s.attackMs = 0.02;
+    s.releaseMs = 5;
+    s.character = CompressorCharacter::Grab;
+    for (const double rate : kRates) {
+        const auto x = joined(joined(square(-40, 0.1, rate), square(-20, 0.4, rate)), square(-40, 0.3, rate));
+        const auto y = compressed(x, s, rate);
+        const auto gainAt = [&](double atS) {
+            return gainDbAt(x, y, static_cast<std::size_t>((0.1 + atS) * rate));
+        };
+        // g = 15 + 9 exp(-t / a) is followed by r' = (g - r) / b from r(0) = 24.
+        const double a = 0.020;
+        const double b = 0.005;
+        for (const double t : {0.002, 0.01, 0.02, 0.04, 0.2}) {
+            const double r = 15 + 9 / (1 - b / a) * (std::exp(-t / a) - b / a * std::exp(-t / b));
+            EXPECT_NEAR(gainAt(t), -r, 0.45) << t << " s, " << rate;
+        }
+        EXPECT_NEAR(gainAt(0.39), -15, 0.02) << "what lasts is changed as the law says";
+    }
+    // No further than the range.
+    s.rangeDb = 12;
+    const auto x = joined(square(-60, 0.1, kRate), square(0, 0.1, kRate));
+    EXPECT_NEAR(gainDbAt(x, compressed(x, s), 5300), -12, 0.05);
+}
+
+TEST(Compressor, OfAPartOfTheSpectrumTheRestIsLeftAlone) {
+    CompressorSettings s;
+    s.kneeDb = 0;
+    s.attackMs = 1;
+    s.thresholdDb = -40;
+    s.reach = GateReach::Above;
+    s.fromHz = 3000;
+    // What its detector hears of both is a tone of 12 kHz at -10 dBFS: 22.5 dB down.
+    const auto key = test::sine(12000, dbToLinear(-10), 0.5);
+    const auto gainOf = [&](double hz) {
+        const auto x = test::sine(hz, 0.1, 0.5);
+        const auto y = compressed(Channels{x}, s, kRate, 480, 2, std::array{Channels{key}}.data())[0];
+        const auto part = static_cast<std::size_t>(0.3 * kRate);
+        return linearToDb(test::amplitudeAt(std::span(y).subspan(part), hz, kRate) / 0.1);
+    };
+    EXPECT_NEAR(gainOf(12000), -22.5, 0.3);
+    EXPECT_NEAR(gainOf(200), 0, 0.05);
+    const auto bands = detectorBands(s);
+    ASSERT_EQ(bands.size(), 1U);
+    EXPECT_EQ(bands[0].kind, FilterKind::HighPass);
+    // Idle, every bit stays; of middle or side it means nothing.
+    s.thresholdDb = -6;
+    const auto soft = test::noise(0.05, 20000, 3);
+    EXPECT_EQ(compressed(soft, s), soft);
+    s.channels = CompressorChannels::Side;
+    EXPECT_TRUE(detectorBands(s).empty());
+}
+
 TEST(Compressor, LookAheadLetsTheGainBeThereBeforeTheHit) {
     CompressorSettings s;
     s.kneeDb = 0;

@@ -16,7 +16,8 @@ constexpr std::array kRates = {44100.0, 48000.0, 88200.0, 96000.0, 176400.0, 192
 
 using test::Channels;
 
-Channels shaped(const Channels& x, const TransientSettings& s, double rate = kRate, int block = 480, int lane = 2) {
+Channels shaped(const Channels& x, const TransientSettings& s, double rate = kRate, int block = 480,
+                int lane = 2) {
     return test::throughLanes<TransientLanes>(x, x, s, rate, block, lane);
 }
 
@@ -107,11 +108,13 @@ TEST(Transient, AHitGetsTheSameGainHoweverLoudItIs) {
     const auto soft = hit(-40);
     const auto loudly = shaped(loud, s);
     const auto softly = shaped(soft, s);
-    for (std::size_t n = 4800; n < 4800 + 14400; ++n)
-        if (std::abs(loud[n]) > 1e-3F)
-            ASSERT_NEAR(linearToDb(std::abs(static_cast<double>(loudly[n]) / loud[n])),
-                        linearToDb(std::abs(static_cast<double>(softly[n]) / soft[n])), 0.5)
-                << n;
+    for (std::size_t n = 4800; n < 4800 + 14400; ++n) {
+        if (std::abs(loud[n]) <= 1e-3F)
+            continue;
+        ASSERT_NEAR(linearToDb(std::abs(static_cast<double>(loudly[n]) / loud[n])),
+                    linearToDb(std::abs(static_cast<double>(softly[n]) / soft[n])), 0.5)
+            << n;
+    }
 }
 
 TEST(Transient, AtZeroEveryBitStays) {

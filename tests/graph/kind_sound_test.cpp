@@ -52,6 +52,11 @@ void makeAudible(dsp::SaturationSettings& saturation, Session&) {
     saturation.driveDb = 18;
     saturation.mixPercent = 60;
 }
+void makeAudible(dsp::TransientSettings& transient, Session&) {
+    transient.attackPercent = 60;
+    transient.sustainPercent = 40;
+    transient.mixPercent = 70;
+}
 void makeAudible(dsp::CompressorSettings& compressor, Session&) {
     compressor.thresholdDb = -24;
     compressor.rangeDb = 8;

@@ -16,6 +16,7 @@ using measure::Compression;
 
 constexpr double kLowestLevelDb = -66;
 constexpr double kLeastScaleDb = 12;
+constexpr double kBothDb = 0.5; // a gain that goes so far both ways is seen both ways
 
 } // namespace
 
@@ -42,6 +43,8 @@ std::pair<double, double> HitGainPicture::gainScale() const {
         }
     const bool raises = high > -low;
     const double most = kLeastScaleDb * std::max(1.0, std::ceil(std::max(-low, high) / kLeastScaleDb));
+    if (high > kBothDb && -low > kBothDb)
+        return {-most, most};
     return raises ? std::pair(0.0, most) : std::pair(-most, 0.0);
 }
 

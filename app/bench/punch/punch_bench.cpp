@@ -6,6 +6,8 @@
 #include "core/session/kinds.h"
 
 #include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
 #include <QVBoxLayout>
 
 #include <algorithm>
@@ -19,12 +21,25 @@ using dsp::CompressorSettings;
 /// What a direction that raises begins with: without a range it would raise silence without end.
 constexpr double kRaisingRangeDb = 12;
 
+QString signedDb(double db) {
+    return (db >= 0.05 ? QStringLiteral("+") : QString()) + dbText(db);
+}
+
+/// Whether a part of the spectrum has a lower, or an upper, corner.
+bool hasCorner(dsp::GateReach reach, bool isLower) {
+    return reach == dsp::GateReach::Between ||
+           reach == (isLower ? dsp::GateReach::Above : dsp::GateReach::Below);
+}
+
 bool isUsed(const session::ModuleSettings& settings, std::string_view id) {
     const auto* s = std::get_if<CompressorSettings>(&settings);
     if (s == nullptr)
         return true;
-    if (id == "link_percent")
-        return s->channels == dsp::CompressorChannels::Both;
+    const bool isBoth = s->channels == dsp::CompressorChannels::Both;
+    if (id == "link_percent" || id == "band")
+        return isBoth;
+    if (id == "from_hz" || id == "to_hz")
+        return isBoth && hasCorner(s->reach, id == "from_hz");
     return true;
 }
 
@@ -35,8 +50,9 @@ PunchBench::PunchBench(const Desk& desk, QWidget* parent)
       m_curve(new LevelCurvePicture(desk, *m_punch, this)), m_hit(new HitGainPicture(desk, *m_punch, this)),
       m_fields(new ModuleFields(desk.document, CompressorSettings{}, this)),
       m_more(new ModuleFields(desk.document, CompressorSettings{}, this)),
-      m_order(new ChainOrderRow(desk, this)),
-      m_actions(new ModuleActions(desk.document, {tr("compressor")}, this)),
+      m_shaperFields(new ModuleFields(desk.document, dsp::TransientSettings{}, this)),
+      m_shape(new QLabel(this)), m_order(new ChainOrderRow(desk, this)),
+      m_actions(new ModuleActions(desk.document, {tr("compressor"), tr("transient shaper")}, this)),
       m_moreButton(new MoreButton(this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
@@ -50,16 +66,27 @@ PunchBench::PunchBench(const Desk& desk, QWidget* parent)
     m_actions->addButton().setToolTip(
         tr("A compressor after the gate and the repair equaliser, its threshold "
            "under the middle of the hits; a second one works after the first"));
+    m_shape->setFont(textFont(12));
+    m_shape->setWordWrap(true);
+    m_shape->setAccessibleName(tr("Shape of the hits before and after"));
+    m_shape->setToolTip(
+        tr("Medians over own hits, what comes out made as loud as what goes in. Beginnings: the "
+           "first 10 ms. Punch: these against the 110 ms after them. Tails: 120 to 400 ms"));
+    layout->addWidget(m_shape);
+    m_actions->addButton(1).setToolTip(
+        tr("Raises or lowers the beginnings and ends of hits, however loud they are"));
     layout->addWidget(m_actions);
     makeFields();
     layout->addWidget(m_fields);
     layout->addWidget(m_more);
+    layout->addWidget(m_shaperFields);
     layout->addWidget(m_order);
     m_moreButton->opens(m_more);
     m_order->takeKeysOf(this);
     for (QWidget* picture : {static_cast<QWidget*>(m_curve), static_cast<QWidget*>(m_hit)})
         picture->setFocusPolicy(Qt::StrongFocus);
-    connect(m_actions, &ModuleActions::wantsAdd, m_punch, &PunchModel::add);
+    connect(m_actions, &ModuleActions::wantsAdd, this,
+            [this](int kind) { kind == 0 ? m_punch->add() : m_punch->addShaper(); });
     connect(m_actions, &ModuleActions::moduleChosen, m_punch, &PunchModel::choose);
     connect(m_actions, &ModuleActions::wantsRefresh, this, &PunchBench::refresh);
     connect(m_punch, &PunchModel::changed, this, &PunchBench::refresh);
@@ -72,14 +99,28 @@ void PunchBench::makeFields() {
     m_fields->addRow({"threshold_db", "ratio", "knee_db", "range_db"});
     m_fields->addRow({"attack_ms", "release_ms", "makeup_db", "mix_percent"});
     m_more->addRow({"direction", "channels"});
-    m_more->addRow({"release", "detector"});
+    m_more->addRow({"release", "detector", "character"});
+    m_more->addRow({"band", "from_hz", "to_hz"});
+    m_more->addRow({"makeup"});
     m_more->addRow({"look_ahead_ms", "window_ms", "link_percent"});
     m_more->addRow({"low_cut_hz", "high_cut_hz", "cut_slope_db_per_oct"});
+    m_shaperFields->addRow({"attack_percent", "attack_ms", "mix_percent"});
+    m_shaperFields->addRow({"sustain_percent", "sustain_ms", "link_percent"});
+    m_shaperFields->addRow({"band", "from_hz", "to_hz"});
+    m_shaperFields->isUsed = [](const session::ModuleSettings& settings, std::string_view id) {
+        const auto* s = std::get_if<dsp::TransientSettings>(&settings);
+        return s == nullptr || (id != "from_hz" && id != "to_hz") || hasCorner(s->reach, id == "from_hz");
+    };
     for (auto* fields : {m_fields, m_more}) {
         fields->isUsed = isUsed;
-        fields->goAlong = [](session::Module& m, const std::string& id) {
+        fields->goAlong = [this](session::Module& m, const std::string& id) {
             auto* s = std::get_if<CompressorSettings>(&m.settings);
             const double noRange = CompressorSettings{}.rangeDb;
+            if (s != nullptr && id == "makeup_db")
+                s->makeup = dsp::CompressorMakeup::Fixed; // what is typed is no longer a match
+            if (s != nullptr && id == "makeup" && s->makeup == dsp::CompressorMakeup::Matched)
+                if (const auto* shapes = m_punch->shapes(); shapes != nullptr)
+                    s->makeupDb = std::round(10 * (s->makeupDb + shapes->matchDb)) / 10;
             if (s != nullptr && id == "direction")
                 s->rangeDb = s->direction == dsp::CompressorDirection::Down
                                  ? (s->rangeDb == kRaisingRangeDb ? noRange : s->rangeDb)
@@ -91,10 +132,48 @@ void PunchBench::makeFields() {
 void PunchBench::refresh() {
     m_actions->showModules(m_punch->owner(), m_punch->modules(), m_punch->module());
     const std::string section = m_actions->section();
-    m_fields->showModule(m_punch->at(), section);
-    m_more->showModule(m_punch->at(), section);
+    const bool isShaper = m_punch->isShaper();
+    const ModuleAt none{m_punch->owner(), session::kNoId};
+    m_fields->showModule(isShaper ? none : m_punch->at(), section);
+    m_more->showModule(isShaper ? none : m_punch->at(), section);
+    m_shaperFields->showModule(isShaper ? m_punch->at() : none, section);
+    m_curve->setVisible(!isShaper);
+    m_fields->setVisible(!isShaper);
+    m_moreButton->setVisible(!isShaper);
+    m_more->setVisible(!isShaper && m_moreButton->isChecked());
+    m_shaperFields->setVisible(isShaper);
+    m_shape->setText(shapeText());
     m_order->setModule(m_punch->at().module);
     emit summaryChanged();
+}
+
+QString PunchBench::shapeText() const {
+    const auto* m = m_punch->module();
+    const auto* shapes = m_punch->shapes();
+    if (m == nullptr)
+        return {};
+    if (m->key != session::kNoId)
+        return tr("It listens to something else: the shape of own hits is not compared.");
+    if (shapes == nullptr)
+        return tr("At equal loudness: not measured yet");
+    if (shapes->hits == 0)
+        return tr("At equal loudness: no hits");
+    QStringList parts{
+        tr("beginnings %1 dB").arg(signedDb(shapes->keptAttackDb)),
+        tr("punch %1 to %2 dB").arg(dbText(shapes->punchBeforeDb), dbText(shapes->punchAfterDb)),
+        tr("tails %1 dB").arg(signedDb(shapes->sustainDb))};
+    if (shapes->decayBeforeMs > 0 && shapes->decayAfterMs > 0)
+        parts << tr("decay %1 to %2 ms")
+                     .arg(std::lround(shapes->decayBeforeMs))
+                     .arg(std::lround(shapes->decayAfterMs));
+    parts << tr("range %1 to %2 dB").arg(dbText(shapes->rangeBeforeDb), dbText(shapes->rangeAfterDb));
+    if (shapes->ghostsDb != 0)
+        parts << tr("ghosts %1 dB").arg(signedDb(shapes->ghostsDb));
+    if (!shapes->spill.empty())
+        parts << tr("spill of %1 %2 dB")
+                     .arg(m_punch->drumName(shapes->spill.front().drum),
+                          signedDb(shapes->spill.front().changeDb));
+    return tr("At equal loudness: %1").arg(parts.join(QStringLiteral(", ")));
 }
 
 QString PunchBench::summary() const {

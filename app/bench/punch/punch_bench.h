@@ -8,6 +8,8 @@
 
 #include <QWidget>
 
+class QLabel;
+
 namespace cask::app {
 
 class ChainOrderRow;
@@ -25,6 +27,9 @@ class PunchBench : public QWidget {
     [[nodiscard]] HitGainPicture& hit() { return *m_hit; }
     [[nodiscard]] ModuleFields& fields() { return *m_fields; }
     [[nodiscard]] ModuleFields& more() { return *m_more; }
+    [[nodiscard]] ModuleFields& shaperFields() { return *m_shaperFields; }
+    /// What it does to the shape of hits, in words.
+    [[nodiscard]] QString shapeText() const;
     [[nodiscard]] ChainOrderRow& order() { return *m_order; }
     [[nodiscard]] ModuleActions& actions() { return *m_actions; }
 
@@ -45,6 +50,8 @@ class PunchBench : public QWidget {
     HitGainPicture* m_hit;
     ModuleFields* m_fields;
     ModuleFields* m_more;
+    ModuleFields* m_shaperFields;
+    QLabel* m_shape;
     ChainOrderRow* m_order;
     ModuleActions* m_actions;
     MoreButton* m_moreButton;

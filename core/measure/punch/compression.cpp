@@ -3,6 +3,7 @@
 #include "core/base/units.h"
 #include "core/dsp/compressor.h"
 #include "core/dsp/eq_design.h"
+#include "core/dsp/transient.h"
 
 #include <algorithm>
 #include <cmath>
@@ -51,17 +52,43 @@ class MeanSquare {
     double m_sum = 0;
 };
 
-/// Runs one material through one compressor.
-class Run {
+bool isRms(const dsp::CompressorSettings& s) {
+    return s.detector == dsp::CompressorDetector::Rms;
+}
+bool isRms(const dsp::TransientSettings& /*settings*/) {
+    return false;
+}
+double windowMs(const dsp::CompressorSettings& s) {
+    return s.windowMs;
+}
+double windowMs(const dsp::TransientSettings& /*settings*/) {
+    return 0;
+}
+/// Without what is added to its own change of gain.
+dsp::CompressorSettings bare(dsp::CompressorSettings settings) {
+    settings.makeupDb = 0;
+    settings.mixPercent = 100;
+    settings.reach = dsp::GateReach::All; // a gain on a constant is the gain
+    return settings;
+}
+dsp::TransientSettings bare(dsp::TransientSettings settings) {
+    settings.mixPercent = 100;
+    settings.reach = dsp::GateReach::All;
+    return settings;
+}
+
+/// Runs one material through one compressor or transient shaper.
+template <class Lanes> class Run {
   public:
-    Run(const HitMaterial& m, const dsp::CompressorSettings& settings,
-        const std::vector<CompressionTurn>& turns)
+    using Settings = typename Lanes::Settings;
+
+    Run(const HitMaterial& m, const Settings& settings, const std::vector<SettingsTurn<Settings>>& turns)
         : m_material(m), m_settings(settings), m_turns(turns), m_channels(static_cast<int>(m.sound.size())),
-          m_lanes(m.rateHz), m_wait(dsp::compressorLatency(settings, m.rateHz)) {
+          m_lanes(m.rateHz), m_wait(Lanes::latencyFrames(settings, m.rateHz)) {
         m_lanes.place(0, m_channels, settings, true, 0);
         m_lanes.place(kGainLane, m_channels, bare(settings), true, 0);
         m_lanes.prepare();
-        const auto bands = dsp::detectorBands(settings);
+        const auto bands = Lanes::detectorBands(settings);
         std::vector<dsp::SvfCoefficients> sections;
         for (const auto& band : bands)
             for (const auto& section : dsp::designBand(band, m.rateHz))
@@ -72,12 +99,14 @@ class Run {
                 dsp::setTarget(m_filter.sections[i], lane, sections[i]);
         dsp::settle(m_filter);
         const auto window =
-            static_cast<std::size_t>(std::max(1.0, std::round(0.001 * settings.windowMs * m.rateHz)));
+            static_cast<std::size_t>(std::max(1.0, std::round(0.001 * windowMs(settings) * m.rateHz)));
         m_squares.assign(static_cast<std::size_t>(m_channels), MeanSquare(window));
         m_cells.resize(static_cast<std::size_t>(1000 * static_cast<double>(m.frames()) / m.rateHz) + 1);
     }
 
-    std::vector<Cell> cells(const CancelToken& cancel) {
+    /// `after`: where there is one, gets the sound that comes out.
+    std::vector<Cell> cells(const CancelToken& cancel, std::vector<std::vector<float>>* after = nullptr) {
+        m_after = after;
         const dsp::DenormalGuard flush;
         const auto frames = static_cast<std::ptrdiff_t>(m_material.frames());
         std::size_t turn = 0;
@@ -94,16 +123,11 @@ class Run {
     }
 
   private:
-    static dsp::CompressorSettings bare(dsp::CompressorSettings settings) {
-        settings.makeupDb = 0;
-        settings.mixPercent = 100;
-        return settings;
-    }
-    [[nodiscard]] std::ptrdiff_t frameOf(const CompressionTurn& turn) const {
+    [[nodiscard]] std::ptrdiff_t frameOf(const SettingsTurn<Settings>& turn) const {
         return std::max<std::ptrdiff_t>(0,
                                         std::llround((turn.timeS - m_material.startS) * m_material.rateHz));
     }
-    void take(const CompressionTurn& turn, bool isAtStart) {
+    void take(const SettingsTurn<Settings>& turn, bool isAtStart) {
         const int glide = isAtStart ? 0 : static_cast<int>(std::lround(turn.glideS * m_material.rateHz));
         m_lanes.set(0, turn.settings, true, glide);
         m_lanes.set(kGainLane, bare(turn.settings), true, glide);
@@ -129,13 +153,13 @@ class Run {
             }
         if (!m_filter.sections.empty())
             dsp::kernels().filter(m_filter, m_heard.data(), count);
-        const bool isRms = m_settings.detector == dsp::CompressorDetector::Rms;
+        const bool isMean = isRms(m_settings);
         for (int n = 0; n < count; ++n)
             for (int c = 0; c < m_channels; ++c) {
                 const auto place = static_cast<std::size_t>(n * kLanes + c);
                 m_heard[place + kGainLane] = m_heard[place];
                 const float x = m_heard[place];
-                const float level = isRms ? m_squares[static_cast<std::size_t>(c)].next(x) : std::abs(x);
+                const float level = isMean ? m_squares[static_cast<std::size_t>(c)].next(x) : std::abs(x);
                 if (at + n < frames)
                     cellAt(at + n).level = std::max(cellAt(at + n).level, level);
             }
@@ -150,6 +174,8 @@ class Run {
                 const float before = sound[static_cast<std::size_t>(c)][static_cast<std::size_t>(frame)];
                 const float after = m_io[static_cast<std::size_t>(n * kLanes + c)];
                 const float gain = m_io[static_cast<std::size_t>(n * kLanes + kGainLane + c)];
+                if (m_after != nullptr)
+                    (*m_after)[static_cast<std::size_t>(c)][static_cast<std::size_t>(frame)] = after;
                 cell.before = std::max(cell.before, std::abs(before));
                 cell.after = std::max(cell.after, std::abs(after));
                 cell.powerBefore += static_cast<double>(before) * before;
@@ -161,13 +187,14 @@ class Run {
     }
 
     const HitMaterial& m_material;
-    const dsp::CompressorSettings& m_settings;
-    const std::vector<CompressionTurn>& m_turns;
+    const Settings& m_settings;
+    const std::vector<SettingsTurn<Settings>>& m_turns;
     int m_channels;
-    dsp::CompressorLanes m_lanes;
+    Lanes m_lanes;
     std::ptrdiff_t m_wait;
     dsp::SectionBank m_filter;
     std::vector<MeanSquare> m_squares;
+    std::vector<std::vector<float>>* m_after = nullptr;
     std::vector<Cell> m_cells;
     dsp::LaneBuffer m_io = dsp::LaneBuffer(static_cast<std::size_t>(kBlock) * kLanes);
     dsp::LaneBuffer m_heard = dsp::LaneBuffer(static_cast<std::size_t>(kBlock) * kLanes);
@@ -177,8 +204,7 @@ double dbOf(double linear) {
     return linearToDb(std::max(linear, 1e-6));
 }
 
-void measureHits(Compression& out, const HitMaterial& m, const dsp::CompressorSettings& settings,
-                 const std::vector<Cell>& cells) {
+void measureHits(Compression& out, const HitMaterial& m, bool isMean, const std::vector<Cell>& cells) {
     std::vector<std::pair<int, std::ptrdiff_t>> own; // hit and its cell
     for (std::size_t i = 0; i < m.hits.size(); ++i) {
         const auto cell = static_cast<std::ptrdiff_t>(std::floor(1000 * (m.hits[i].timeS - m.startS)));
@@ -202,8 +228,7 @@ void measureHits(Compression& out, const HitMaterial& m, const dsp::CompressorSe
             before = std::max(before, static_cast<double>(cell.before));
             after = std::max(after, static_cast<double>(cell.after));
         }
-        hit.levelDb = settings.detector == dsp::CompressorDetector::Rms ? powerToDb(std::max(level, 1e-12))
-                                                                        : dbOf(level);
+        hit.levelDb = isMean ? powerToDb(std::max(level, 1e-12)) : dbOf(level);
         hit.beforeDb = dbOf(before);
         hit.afterDb = dbOf(after);
         float farthest = 1;
@@ -265,15 +290,66 @@ double Compression::middleChangeDb() const {
     return *middle;
 }
 
-Compression measureCompression(const HitMaterial& material, const dsp::CompressorSettings& settings,
-                               const std::vector<CompressionTurn>& turns, const CancelToken& cancel) {
+namespace {
+
+template <class Lanes>
+Compression measureRun(const HitMaterial& material, const typename Lanes::Settings& settings,
+                       const std::vector<SettingsTurn<typename Lanes::Settings>>& turns,
+                       const CancelToken& cancel) {
     Compression out;
     if (material.frames() == 0)
         return out;
-    const auto cells = Run(material, settings, turns).cells(cancel);
-    measureHits(out, material, settings, cells);
+    const auto cells = Run<Lanes>(material, settings, turns).cells(cancel);
+    measureHits(out, material, isRms(settings), cells);
     measureAverage(out, material, cells);
     return out;
+}
+
+template <class Lanes>
+std::vector<std::vector<float>>
+soundBehind(const HitMaterial& material, const typename Lanes::Settings& settings,
+            const std::vector<SettingsTurn<typename Lanes::Settings>>& turns, const CancelToken& cancel) {
+    std::vector<std::vector<float>> after(material.sound.size(), std::vector<float>(material.frames(), 0.0F));
+    if (material.frames() > 0)
+        (void)Run<Lanes>(material, settings, turns).cells(cancel, &after);
+    return after;
+}
+
+} // namespace
+
+Compression measureCompression(const HitMaterial& material, const dsp::CompressorSettings& settings,
+                               const std::vector<CompressionTurn>& turns, const CancelToken& cancel) {
+    return measureRun<dsp::CompressorLanes>(material, settings, turns, cancel);
+}
+
+std::vector<float> reductionsDb(const HitMaterial& material, const dsp::CompressorSettings& settings,
+                                const CancelToken& cancel) {
+    std::vector<float> changes;
+    if (material.frames() == 0)
+        return changes;
+    const std::vector<CompressionTurn> none;
+    for (const Cell& cell : Run<dsp::CompressorLanes>(material, settings, none).cells(cancel))
+        changes.push_back(std::abs(static_cast<float>(linearToDb(static_cast<double>(cell.gain)))));
+    return changes;
+}
+
+Compression measureShaping(const HitMaterial& material, const dsp::TransientSettings& settings,
+                           const std::vector<ShapingTurn>& turns, const CancelToken& cancel) {
+    return measureRun<dsp::TransientLanes>(material, settings, turns, cancel);
+}
+
+std::vector<std::vector<float>> compressedSound(const HitMaterial& material,
+                                                const dsp::CompressorSettings& settings,
+                                                const std::vector<CompressionTurn>& turns,
+                                                const CancelToken& cancel) {
+    return soundBehind<dsp::CompressorLanes>(material, settings, turns, cancel);
+}
+
+std::vector<std::vector<float>> shapedSound(const HitMaterial& material,
+                                            const dsp::TransientSettings& settings,
+                                            const std::vector<ShapingTurn>& turns,
+                                            const CancelToken& cancel) {
+    return soundBehind<dsp::TransientLanes>(material, settings, turns, cancel);
 }
 
 } // namespace cask::measure

@@ -1,19 +1,23 @@
-// What a compressor does to the hits of a performance, from the gain that it really has.
+// What a compressor or a transient shaper does to the hits of a performance, from the gain that it really
+// has.
 #pragma once
 
 #include <core/base/progress.h>
 #include <core/dsp/compressor_settings.h>
+#include <core/dsp/transient_settings.h>
 #include <core/measure/hits/hit_material.h>
 #include <vector>
 
 namespace cask::measure {
 
 /// Other settings from a moment on.
-struct CompressionTurn {
+template <class Settings> struct SettingsTurn {
     double timeS = 0; ///< session time
-    dsp::CompressorSettings settings;
+    Settings settings;
     double glideS = 0;
 };
+using CompressionTurn = SettingsTurn<dsp::CompressorSettings>;
+using ShapingTurn = SettingsTurn<dsp::TransientSettings>;
 
 /// An own hit before and after.
 struct CompressedHit {
@@ -52,5 +56,26 @@ struct Compression {
                                              const dsp::CompressorSettings& settings,
                                              const std::vector<CompressionTurn>& turns = {},
                                              const CancelToken& cancel = {});
+
+/// By how much it changes the gain in each millisecond of the material, farthest, dB, without make-up and
+/// mix; a change up and one down are both more than 0.
+[[nodiscard]] std::vector<float> reductionsDb(const HitMaterial& material,
+                                              const dsp::CompressorSettings& settings,
+                                              const CancelToken& cancel = {});
+
+/// The same of a transient shaper, by its kernel.
+[[nodiscard]] Compression measureShaping(const HitMaterial& material, const dsp::TransientSettings& settings,
+                                         const std::vector<ShapingTurn>& turns = {},
+                                         const CancelToken& cancel = {});
+
+/// The sound behind it, its look-ahead taken out; silence from where it was cancelled.
+[[nodiscard]] std::vector<std::vector<float>> compressedSound(const HitMaterial& material,
+                                                              const dsp::CompressorSettings& settings,
+                                                              const std::vector<CompressionTurn>& turns = {},
+                                                              const CancelToken& cancel = {});
+[[nodiscard]] std::vector<std::vector<float>> shapedSound(const HitMaterial& material,
+                                                          const dsp::TransientSettings& settings,
+                                                          const std::vector<ShapingTurn>& turns = {},
+                                                          const CancelToken& cancel = {});
 
 } // namespace cask::measure

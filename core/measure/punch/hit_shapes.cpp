@@ -68,7 +68,9 @@ double decayMs(const Sound& sound, std::size_t from, std::size_t to, double rate
     auto last = peaks.end();
     while (last != loudest && *(last - 1) <= limit)
         --last;
-    return last == peaks.end() ? 0 : static_cast<double>(last - loudest) * 1000 * static_cast<double>(step) / rateHz;
+    return last == peaks.end()
+               ? 0
+               : static_cast<double>(last - loudest) * 1000 * static_cast<double>(step) / rateHz;
 }
 
 struct Stretch {
@@ -177,8 +179,9 @@ std::vector<HitShape> hitShapes(const HitMaterial& m, const Sound& sound) {
         if (until(kTailS) >= until(kBodyS) + frames(kShortestTailS))
             shape.tailDb = energyDb(energy.of(until(kBodyS), until(kTailS)));
         const std::size_t end = until(kBodyS);
-        const double mean = energy.of(stretch.from, end) /
-                            static_cast<double>(std::max<std::size_t>(1, (end - stretch.from) * sound.size()));
+        const double mean =
+            energy.of(stretch.from, end) /
+            static_cast<double>(std::max<std::size_t>(1, (end - stretch.from) * sound.size()));
         const auto greatest = static_cast<double>(peakOf(sound, stretch.from, end));
         shape.crestDb = mean > 0 ? linearToDb(greatest) - powerToDb(mean) : 0;
         shape.decayMs = decayMs(sound, stretch.from, std::min(stretch.next, energy.frames()), m.rateHz);

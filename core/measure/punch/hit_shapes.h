@@ -9,8 +9,8 @@ namespace cask::measure {
 
 /// An own hit as it sounds. Every window ends at the next own hit, if that comes sooner.
 struct HitShape {
-    int hit = 0;               ///< of the material
-    double peakDb = kSilenceDb; ///< greatest sample of its first 20 ms, dBFS
+    int hit = 0;                  ///< of the material
+    double peakDb = kSilenceDb;   ///< greatest sample of its first 20 ms, dBFS
     double attackDb = kSilenceDb; ///< energy of 0 to 10 ms after the onset: of frames of full scale, dB
     double bodyDb = kSilenceDb;   ///< energy of 10 to 120 ms
     double tailDb = kSilenceDb;   ///< energy of 120 to 400 ms; kSilenceDb where the next hit comes before
@@ -43,7 +43,7 @@ struct ShapeChange {
     double rangeBeforeDb = 0, rangeAfterDb = 0; ///< of peaks: from their 10th to their 95th percentile
     double ghostsDb = 0;                        ///< change of the peaks of ghosts; 0 without any
     std::vector<SpillChange> spill;             ///< by drum, the one that is raised most first
-    std::vector<HitShape> before, after; ///< hit by hit; `after` as it is, without the match
+    std::vector<HitShape> before, after;        ///< hit by hit; `after` as it is, without the match
 };
 
 /// `after`: the same stretch behind the processing, its latency taken out. Nothing is found where there is no

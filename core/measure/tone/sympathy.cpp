@@ -18,9 +18,13 @@ constexpr double kShortestS = 0.080;
 constexpr double kOutDb = 10;    // over what lies around it
 constexpr double kSameHz = 0.03; // as a share
 constexpr double kLowsHz = 200;
+constexpr double kLowsOver = 1.5;   // times its own frequency, where that is more
+constexpr double kLeastShare = 0.8; // of the lows: what is less is not what is heard there
+constexpr double kSureShare = 0.9;  // where its level against own hits is not known
 constexpr int kFewest = 4;
 constexpr double kSlowMs = 600;     // spill of a drum that is struck is over sooner
 constexpr double kEndlessMs = 6000; // no head rings so long: a tone from elsewhere
+constexpr double kLikelyDb = -12;   // of a hum whose level is not known
 constexpr double kIgnoredDb = 10;   // hits so much softer, hats for the most part, excite nothing
 constexpr double kOwnMs = 1500;     // a drum's own hit has died away by then
 
@@ -76,8 +80,7 @@ Sympathy measureSympathy(const HitMaterial& m, HzRange range) {
             for (const auto& hit : clearHits(m, ignoredDb))
                 if (const auto after = listen(hit))
                     own.push_back(powerToDb(powerBetween(after->power, binHz, 20, 1000)));
-    if (own.empty())
-        return found;
+    found.isLevelKnown = !own.empty();
     for (const auto& peak : peaksOf(inDb(sum), binHz, 2 / shortestS, range.low, kOutDb / 2)) {
         const double hz = peak.bin * binHz;
         if (hz > range.high)
@@ -94,19 +97,20 @@ Sympathy measureSympathy(const HitMaterial& m, HzRange range) {
                 return powerBetween(power, binHz, hz - halfHz, hz + halfHz);
             };
             levels.push_back(powerToDb(around(after.power)));
-            shares.push_back(std::min(
-                1.0, around(after.power) / std::max(1e-30, powerBetween(after.power, binHz, 20, kLowsHz))));
+            const double lows = powerBetween(after.power, binHz, 20, std::max(kLowsHz, kLowsOver * hz));
+            shares.push_back(std::min(1.0, around(after.power) / std::max(1e-30, lows)));
             const double fallDb = powerToDb(around(after.early)) - powerToDb(around(after.late));
             decays.push_back(60 * 1000 * after.halfS / std::max(0.5, fallDb));
         }
         const auto hits = static_cast<int>(levels.size());
-        if (2 * hits < found.hitsLookedAt || median(decays) < kSlowMs || median(decays) > kEndlessMs)
+        if (2 * hits < found.hitsLookedAt || median(decays) < kSlowMs || median(decays) > kEndlessMs ||
+            median(shares) < (found.isLevelKnown ? kLeastShare : kSureShare))
             continue;
         found.hz = hz;
         found.hits = hits;
         found.decayMs = median(decays);
-        found.levelDb = median(levels) - median(own);
-        found.shareOfLows = hz < kLowsHz ? median(shares) : 0;
+        found.levelDb = found.isLevelKnown ? median(levels) - median(own) : kLikelyDb;
+        found.shareOfLows = median(shares);
         return found; // the strongest comes first
     }
     return found;

@@ -4,7 +4,7 @@
 #include <fmt/format.h>
 
 #include <core/dsp/compressor_settings.h>
-#include <core/session/kind_of.h>
+#include <core/session/kinds/gate.h>
 #include <string>
 
 namespace cask::session {
@@ -36,6 +36,13 @@ template <> struct KindOf<dsp::CompressorSettings> {
     static constexpr std::array<std::string_view, 3> kDirections = {"down", "up", "expand"};
     static constexpr std::array<std::string_view, 3> kDirectionWords = {"downward", "upward",
                                                                         "upward expander"};
+
+    static constexpr std::array<std::string_view, 2> kCharacters = {"clean", "grab"};
+    static constexpr std::array<std::string_view, 2> kCharacterWords = {"clean", "grab"};
+    static constexpr std::array<std::string_view, 2> kMakeups = {"fixed", "matched"};
+    static constexpr std::array<std::string_view, 2> kMakeupWords = {"fixed", "matched to the take"};
+    static constexpr auto& kBands = KindOf<dsp::GateSettings>::kReaches;
+    static constexpr auto& kBandWords = KindOf<dsp::GateSettings>::kReachWords;
 
     static constexpr std::array fields = {
         choice<&S::direction>("direction", "direction", kDirections, kDirectionWords,
@@ -96,6 +103,20 @@ template <> struct KindOf<dsp::CompressorSettings> {
                                         "one, in dB.")),
         choice<&S::channels>("channels", "channels", kChannels, kChannelWords,
                              "Of a pair: what it hears and acts on."),
+        choice<&S::character>("character", "character", kCharacters, kCharacterWords,
+                              "Clean keeps to the law; grab takes a hit up to 1.6 times as far and lets go "
+                              "of it while it sounds."),
+        choice<&S::reach>("band", "acts on", kBands, kBandWords,
+                          "What of the sound it hears and acts on, where that is both sides; the rest passes "
+                          "untouched."),
+        number<&S::fromHz>("from_hz", "from", Unit::Hertz, {40, 18000, 3000}, 0.02,
+                           "Corner of what lies above it, or the lower of two.", Scale::Logarithmic),
+        number<&S::toHz>("to_hz", "to", Unit::Hertz, {40, 18000, 8000}, 0.02,
+                         "Corner of what lies below it, or the upper of two.", Scale::Logarithmic),
+        choice<&S::makeup>(
+            "makeup", "make-up is", kMakeups, kMakeupWords,
+            "Fixed: as it is set. Matched: it was measured so that the whole comes out as loud "
+            "as it goes in; a finding says when it no longer does."),
         gliding(number<&S::makeupDb>("makeup_db", "make-up", Unit::Decibel, {-24, 24, 0}, 0.5,
                                      "Gain of the compressed sound.")),
     };

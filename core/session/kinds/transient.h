@@ -29,9 +29,10 @@ template <> struct KindOf<dsp::TransientSettings> {
         gliding(number<&S::attackPercent>("attack_percent", "beginnings", Unit::Percent, {-100, 100, 0}, 5,
                                           "Raises or lowers the beginning of every hit, at 100 % by up to 12 "
                                           "dB, however loud the hit is.")),
-        gliding(number<&S::sustainPercent>("sustain_percent", "ends", Unit::Percent, {-100, 100, 0}, 5,
-                                           "Raises or lowers what rings on after every hit, at 100 % by up to "
-                                           "18 dB.")),
+        gliding(
+            number<&S::sustainPercent>("sustain_percent", "ends", Unit::Percent, {-100, 100, 0}, 5,
+                                       "Raises or lowers what rings on after every hit, at 100 % by up to "
+                                       "18 dB.")),
         gliding(number<&S::attackMs>("attack_ms", "beginning lasts", Unit::Milliseconds, {1, 200, 15}, 0.05,
                                      "After so long a third of what a beginning gains is left.",
                                      Scale::Logarithmic)),

@@ -21,7 +21,8 @@ HitMaterial played(double decayS, double otherDb = -40) {
     m.sound.emplace_back(static_cast<std::size_t>(6 * kRate), 0.0F);
     const auto add = [&](double atS, double levelDb, double hz) {
         const auto from = static_cast<std::size_t>(std::lround(atS * kRate));
-        for (std::size_t n = 0; from + n < m.sound[0].size() && n < static_cast<std::size_t>(kEveryS * kRate); ++n) {
+        for (std::size_t n = 0; from + n < m.sound[0].size() && n < static_cast<std::size_t>(kEveryS * kRate);
+             ++n) {
             const double t = static_cast<double>(n) / kRate;
             m.sound[0][from + n] += static_cast<float>(dbToLinear(levelDb) * std::pow(10, -3 * t / decayS) *
                                                        std::sin(2 * kPi * hz * t));
@@ -41,7 +42,8 @@ HitMaterial played(double decayS, double otherDb = -40) {
 /// Energy of an exponential decay of a sine between two times, without its ripple.
 double energyDb(double levelDb, double decayS, double from, double to) {
     const double k = 2 * 3 * std::log(10) / decayS;
-    return 10 * std::log10(kRate * std::pow(10, levelDb / 10) / 2 / k * (std::exp(-k * from) - std::exp(-k * to)));
+    return 10 *
+           std::log10(kRate * std::pow(10, levelDb / 10) / 2 / k * (std::exp(-k * from) - std::exp(-k * to)));
 }
 
 TEST(HitShapes, AreTheEnergiesOfTheirWindows) {
@@ -92,7 +94,8 @@ TEST(HitShapes, WhatIsTakenOffABeginningIsSaid) {
     auto after = m.sound;
     for (const auto& hit : m.hits) {
         const auto from = static_cast<std::size_t>(std::lround(hit.timeS * kRate));
-        for (std::size_t n = from; n < from + static_cast<std::size_t>((hit.isOwn ? 0.010 : 0.020) * kRate); ++n)
+        for (std::size_t n = from; n < from + static_cast<std::size_t>((hit.isOwn ? 0.010 : 0.020) * kRate);
+             ++n)
             after[0][n] *= static_cast<float>(dbToLinear(hit.isOwn ? -6 : 3));
     }
     const auto change = measureShapes(m, after);

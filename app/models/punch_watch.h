@@ -1,0 +1,57 @@
+// What all compressors of the session do to the hits, measured in the background once nobody edits any more.
+#pragma once
+
+#include "app/models/hit_model.h"
+
+#include <QObject>
+#include <QTimer>
+
+#include <core/advise/house_style.h>
+#include <core/base/job_group.h>
+#include <core/kit_measures/punch.h>
+#include <memory>
+#include <vector>
+
+namespace cask::app {
+
+/// Control thread only.
+class PunchWatch : public QObject {
+    Q_OBJECT
+
+  public:
+    PunchWatch(Document& document, Analyst& analyst, HitModel& hits, QObject* parent = nullptr);
+    ~PunchWatch() override;
+
+    /// Of the session as it is now; empty while it is measured.
+    [[nodiscard]] const std::vector<advise::PunchMeasure>& punches() const { return m_punches; }
+    [[nodiscard]] bool isBusy() const { return m_isMeasuring || m_timer.isActive(); }
+    /// The style that says how much is too much.
+    void setStyle(const advise::HouseStyle& style);
+
+  signals:
+    void changed();
+
+  private:
+    void follow();
+    void measure();
+    [[nodiscard]] bool isCurrent() const;
+    /// Those whose sound and settings are as they were when they were measured.
+    [[nodiscard]] std::vector<advise::PunchMeasure> known() const;
+
+    Document& m_document;
+    Analyst& m_analyst;
+    HitModel& m_hits;
+    advise::HouseStyle m_style;
+    std::vector<advise::PunchMeasure> m_punches;
+    std::vector<advise::PunchMeasure> m_measured; ///< of m_of
+    std::shared_ptr<const session::Session> m_of;
+    std::shared_ptr<const kit::HitAnalysis> m_ofHits;
+    advise::HouseStyle m_ofStyle;
+    QTimer m_timer;
+    CancelToken m_cancel;
+    int m_generation = 0;
+    bool m_isMeasuring = false;
+    JobGroup m_jobs; // last: its jobs end before the rest goes
+};
+
+} // namespace cask::app
