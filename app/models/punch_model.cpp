@@ -189,6 +189,7 @@ void PunchModel::follow() {
         m_cancel.cancel();
     }
     ++m_generation;
+    m_isShaping = false;
     m_shapes.reset();
     if (key != 0)
         m_timer.start();
@@ -239,6 +240,7 @@ void PunchModel::measureShapes() {
     const auto* m = module();
     if (!m_material || !m_isActive || m == nullptr || m->key != session::kNoId)
         return;
+    m_isShaping = true;
     m_jobs.post(
         [this, generation = m_generation, material = m_material, now = settingOf(m_document.session(), m),
          cancel = m_cancel] {
@@ -248,6 +250,7 @@ void PunchModel::measureShapes() {
                 [this, generation, shapes] {
                     if (generation != m_generation)
                         return;
+                    m_isShaping = false;
                     m_shapes = shapes;
                     emit changed();
                 },

@@ -44,7 +44,7 @@ class PunchModel : public QObject {
     /// The drum that made a hit of the material.
     [[nodiscard]] QString drumName(int drum) const;
     [[nodiscard]] bool isBusy() const {
-        return m_isMeasuring || m_timer.isActive() || m_restTimer.isActive();
+        return m_isMeasuring || m_isShaping || m_timer.isActive() || m_restTimer.isActive();
     }
 
     /// One more compressor, its threshold from the hits; it becomes the chosen one.
@@ -77,6 +77,7 @@ class PunchModel : public QObject {
     QTimer m_restTimer;
     int m_generation = 0; ///< of what is measured
     bool m_isMeasuring = false;
+    bool m_isShaping = false; ///< the shapes are measured
     bool m_isAwaited = false; ///< something changed while it measured
     CancelToken m_cancel;
     JobGroup m_jobs; // last: its jobs end before the rest goes

@@ -134,6 +134,11 @@ class DrumFindings {
 
     void addTiming(std::vector<Finding>& findings) const {
         constexpr std::size_t kNamed = 3;
+        constexpr double kSureTempo = 0.55; // of less, the grid may be another one
+        // What has neither a microphone nor a file of its own is told apart less surely than a player plays.
+        const bool isTempoSure = m_session.tempo.bpm > 0 || m_analysis.tempo.confidence >= kSureTempo;
+        if (m_element == session::kNoId || !isTempoSure)
+            return;
         const auto& timing = m_analysis.timing.drums[static_cast<std::size_t>(m_drum)];
         std::vector<std::string> places;
         std::vector<EvidenceHit> hits;

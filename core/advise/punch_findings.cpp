@@ -110,7 +110,8 @@ class PunchFindings {
 
     void addRelease(std::vector<Finding>& findings) const {
         const auto& c = m_punch.compression;
-        if (c.followed < kFewestFollowed || c.recovered >= 0.01 * m_style.recoverPercent * c.followed)
+        if (m_punch.isBus || // all drums together leave no gaps
+            c.followed < kFewestFollowed || c.recovered >= 0.01 * m_style.recoverPercent * c.followed)
             return;
         std::vector<double> left;
         for (const auto& hit : c.hits)

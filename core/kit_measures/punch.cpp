@@ -160,7 +160,7 @@ void findBetterTimes(advise::PunchMeasure& punch, const HitMaterial& material, c
             punch.gentlerKeptDb = shapes.keptAttackDb;
             break;
         }
-    if (recoveredShare(punch.compression) < 0.01 * style.recoverPercent)
+    if (!punch.isBus && recoveredShare(punch.compression) < 0.01 * style.recoverPercent)
         for (const double releaseMs : kReleasesMs) {
             if (releaseMs >= now.releaseMs || cancel.isCancelled())
                 continue;

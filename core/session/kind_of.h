@@ -8,7 +8,7 @@
 namespace cask::session {
 
 /// Where modules stand in a chain unless a person moves them, from first to last.
-enum class ChainPlace { Gate, Repair, Dynamics, Colour, Ceiling };
+enum class ChainPlace { Gate, Repair, Dynamics, Shaping, Colour, Ceiling };
 
 /// The description of the kind with these settings. Each has
 ///   id         stored: do not change

@@ -64,6 +64,7 @@ class AdviseTest : public testing::Test {
         m_hits->timing.errorMs.assign(20, 0);
         m_hits->timing.drums.resize(2);
         m_hits->tempo.isKnown = true;
+        m_hits->tempo.confidence = 0.9;
         m_hits->tempo.bpm = 120;
         for (int beat = 0; beat < 21; ++beat)
             m_hits->tempo.beatsS.push_back(0.5 * beat);
@@ -419,6 +420,16 @@ TEST_F(AdviseTest, DismissalsSurviveNewMeasuresAndCanBeTakenBack) {
     EXPECT_EQ(m_session.dismissals.size(), 1U);
     m_session = withDismissal(m_session, id, {});
     EXPECT_TRUE(only().isOpen());
+}
+
+TEST_F(AdviseTest, NobodyIsBlamedByAGridThatIsNotSure) {
+    m_hits->timing.drums[0] = {0, 4, {4}};
+    m_hits->timing.errorMs[4] = 50;
+    EXPECT_EQ(only().stage, Stage::Hits);
+    m_hits->tempo.confidence = 0.4;
+    EXPECT_TRUE(run().empty());
+    m_session.tempo.bpm = 120; // said by a person
+    EXPECT_EQ(only().stage, Stage::Hits);
 }
 
 TEST_F(AdviseTest, OrderIsStageThenWorstThenElement) {

@@ -84,8 +84,10 @@ void ModuleActions::showModules(Id owner, const std::vector<const session::Modul
     const bool has = chosen != nullptr;
     m_at = {owner, has ? chosen->id : session::kNoId};
     for (std::size_t i = 0; i < m_add.size(); ++i) {
-        m_add[i]->setText(m_add.size() == 1 && has ? tr("Add another")
-                                                   : tr("Add a %1").arg(m_kinds[static_cast<int>(i)]));
+        const QString kind = m_kinds[static_cast<int>(i)];
+        m_add[i]->setText(!has               ? tr("Add a %1").arg(kind)
+                          : m_add.size() > 1 ? tr("+ %1").arg(kind) // beside all that sets the one there is
+                                             : tr("Add another"));
         m_add[i]->setEnabled(session.chain(owner) != nullptr);
         m_add[i]->setVisible(!has || !m_isOnlyOne);
     }

@@ -100,7 +100,7 @@ void LevelCurvePicture::paintEvent(QPaintEvent*) {
     p.drawLine(QPointF(xOf(kLowestDb), yOf(kLowestDb)), QPointF(xOf(kHighestDb), yOf(kHighestDb)));
     paintHits(p);
     if (m_punch.compression() == nullptr)
-        paintHint(p, r, tr("Not measured yet."));
+        paintHint(p, r.adjusted(0, 0.7 * r.height(), 0, 0), tr("Not measured yet.")); // beside the curve
     if (m_punch.module() == nullptr)
         return;
     p.setPen(QPen(t.line, 1.4));

@@ -52,7 +52,7 @@ PunchBench::PunchBench(const Desk& desk, QWidget* parent)
       m_more(new ModuleFields(desk.document, CompressorSettings{}, this)),
       m_shaperFields(new ModuleFields(desk.document, dsp::TransientSettings{}, this)),
       m_shape(new QLabel(this)), m_order(new ChainOrderRow(desk, this)),
-      m_actions(new ModuleActions(desk.document, {tr("compressor"), tr("transient shaper")}, this)),
+      m_actions(new ModuleActions(desk.document, {tr("compressor"), tr("shaper")}, this)),
       m_moreButton(new MoreButton(this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);

@@ -15,7 +15,7 @@ template <> struct KindOf<dsp::TransientSettings> {
     static constexpr std::string_view words = "transient shaper";
     static constexpr Stage stage = Stage::Punch;
     static constexpr bool hearsKey = true;
-    static constexpr ChainPlace place(int) { return ChainPlace::Dynamics; }
+    static constexpr ChainPlace place(int) { return ChainPlace::Shaping; }
 
     static std::string cell(const S& s) {
         return fmt::format("{:+.0f} {:+.0f}", s.attackPercent, s.sustainPercent);
