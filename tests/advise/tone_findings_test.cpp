@@ -279,7 +279,7 @@ TEST_F(ToneFindingsTest, ATomThatHumsAlongIsHeldDownBetweenItsHits) {
     setRole(m_element, Role::RackTom);
     m_tone.partials.fundamental = {128, 600, 1};
     m_tone.levels = {{128, -12}};
-    m_tone.sympathy = {128, 900, 18, 20, -28, 0.7};
+    m_tone.sympathy = {128, 900, 18, 20, -28, true, 0.9};
     const auto* hum = find("sympathy-");
     ASSERT_NE(hum, nullptr);
     const auto band = proposed(*hum);

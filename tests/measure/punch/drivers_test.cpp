@@ -68,10 +68,16 @@ TEST(Drivers, ASlowReleaseStaysWithWhoBroughtTheReductionAbout) {
 }
 
 TEST(Drivers, ADetectorCutTakesItsShareAway) {
-    const std::vector<Contribution> parts{{hits(60, 0.25, 0.9, 0.06)}, {hits(2000, 0.75, 0.9, 0.06)}};
+    // Lows that swell and fade, so that no click of theirs passes the cut.
+    auto low = test::sine(60, 0.9, 12, kRate);
+    for (std::size_t n = 0; n < low.size(); ++n) {
+        const double at = std::fmod(static_cast<double>(n) / kRate, 1.0) - 0.2;
+        low[n] *= at < 0 || at > 0.3 ? 0.0F : static_cast<float>(std::pow(std::sin(kPi * at / 0.3), 2));
+    }
+    const std::vector<Contribution> parts{{low}, {hits(2000, 0.75, 0.9, 0.06)}};
     auto s = quick();
     const auto before = driverShares(sumOf(parts), s, parts);
-    EXPECT_NEAR(before[0], 0.5, 0.1);
+    EXPECT_GT(before[0], 0.5);
     s.lowCutHz = 250;
     s.cutSlopeDbPerOct = 24;
     EXPECT_LT(driverShares(sumOf(parts), s, parts)[0], 0.05);

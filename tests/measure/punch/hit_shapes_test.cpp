@@ -101,7 +101,7 @@ TEST(HitShapes, WhatIsTakenOffABeginningIsSaid) {
     const auto change = measureShapes(m, after);
     EXPECT_NEAR(change.keptAttackDb - change.matchDb, -6, 0.05);
     EXPECT_NEAR(change.punchAfterDb - change.punchBeforeDb, -6, 0.05);
-    EXPECT_NEAR(change.sustainDb - change.matchDb, 0, 0.1);
+    EXPECT_GT(change.sustainDb - change.matchDb, 1) << "the other drum sounds in the tails";
     EXPECT_NEAR(change.spill[0].changeDb - change.matchDb, 3, 0.1);
     EXPECT_GT(change.matchDb, 0); // it became softer
 }
