@@ -143,24 +143,23 @@ TEST_F(PunchTest, AShaperIsAddedSetAndTellsWhatItDoesAtEqualLoudness) {
     EXPECT_EQ(punch().modules().size(), 2U);
 }
 
-TEST_F(PunchTest, ATooFastAttackIsAFindingThatIsKept) {
+TEST_F(PunchTest, ATooSlowReleaseIsAFindingThatIsKept) {
     open();
     add();
-    typeInto(bench().fields(), "attack_ms", QStringLiteral("0.05"));
+    typeInto(bench().fields(), "release_ms", QStringLiteral("2000"));
     typeInto(bench().fields(), "threshold_db", QStringLiteral("-30"));
-    typeInto(bench().fields(), "ratio", QStringLiteral("10"));
     auto& findings = m_window->findings();
-    const auto attack = [&]() -> const advise::Finding* {
+    const auto release = [&]() -> const advise::Finding* {
         for (const auto& f : findings.findings())
-            if (f.id.starts_with("punch-attack-"))
+            if (f.id.starts_with("punch-release-"))
                 return &f;
         return nullptr;
     };
-    ASSERT_TRUE(waitFor([&] { return attack() != nullptr && !findings.isBusy(); }));
-    ASSERT_TRUE(attack()->proposal);
-    findings.keep(attack()->id);
-    EXPECT_GE(settings().attackMs, 1);
-    ASSERT_TRUE(waitFor([&] { return attack() == nullptr && !findings.isBusy(); }));
+    ASSERT_TRUE(waitFor([&] { return release() != nullptr && !findings.isBusy(); }));
+    ASSERT_TRUE(release()->proposal);
+    findings.keep(release()->id);
+    EXPECT_LT(settings().releaseMs, 1000);
+    ASSERT_TRUE(waitFor([&] { return release() == nullptr && !findings.isBusy(); }));
 }
 
 TEST_F(PunchTest, ASecondOneIsChosenSetAndRemovedAlone) {

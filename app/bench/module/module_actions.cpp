@@ -38,7 +38,8 @@ ModuleActions::ModuleActions(Document& document, const QStringList& kinds, QWidg
           {words(session::keyTapInfo().choiceWords[0]), words(session::keyTapInfo().choiceWords[1])}, this)),
       m_section(new SectionBox(this)), m_remove(new QPushButton(tr("remove"), this)) {
     m_row->setContentsMargins(0, 0, 0, 0);
-    m_row->setSpacing(8);
+    m_row->setSpacing(kinds.size() > 1 ? 5 : 8);
+    m_key->setMinimumWidth(72);
     m_which->setAccessibleName(tr("Which one"));
     m_which->setToolTip(tr("Which of them is set here"));
     m_key->setAccessibleName(tr("What it listens to"));
