@@ -4,7 +4,7 @@
 
 namespace cask::advise {
 
-std::vector<Finding> balanceFindings(const session::Session& s, const KitMeasures& measures,
+std::vector<Finding> balanceFindings(const session::Session& /*session*/, const KitMeasures& measures,
                                      const HouseStyle& style) {
     if (!measures.headroom)
         return {};

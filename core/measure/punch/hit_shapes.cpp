@@ -133,6 +133,7 @@ double medianDecay(const std::vector<HitShape>& shapes) {
 
 double rangeOf(const std::vector<HitShape>& shapes) {
     std::vector<double> peaks;
+    peaks.reserve(shapes.size());
     for (const auto& shape : shapes)
         peaks.push_back(shape.peakDb);
     return quantile(peaks, 0.95) - quantile(peaks, 0.1);
@@ -154,6 +155,7 @@ std::vector<SpillChange> spillOf(const HitMaterial& m, const Sound& after, doubl
             byDrum[hit.drum].push_back(powerToDb(behind / before) + matchDb);
     }
     std::vector<SpillChange> spill;
+    spill.reserve(byDrum.size());
     for (auto& [drum, changes] : byDrum)
         spill.push_back({drum, static_cast<int>(changes.size()), median(std::move(changes))});
     std::stable_sort(spill.begin(), spill.end(),
