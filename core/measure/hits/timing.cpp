@@ -1,3 +1,4 @@
+#include "core/measure/hits/hit_classes.h"
 #include "core/measure/hits/tempo.h"
 #include "core/measure/hits/tempo_search.h"
 
@@ -21,6 +22,26 @@ std::vector<PlayedNote> playedNotes(const KitHits& hits) {
 }
 
 namespace {
+
+/// Whether a ghost is an ornament (a drag before a backbeat): its drum is struck sooner before or after it
+/// than played notes come.
+std::vector<bool> ornamentsOf(const KitHits& hits, const Tempo& tempo) {
+    std::vector<bool> is(hits.strokes.size(), false);
+    std::vector<int> before(hits.kit.drums.size(), -1);
+    for (std::size_t s = 0; s < hits.strokes.size(); ++s) {
+        int& last = before[static_cast<std::size_t>(hits.strokes[s].drum)];
+        if (last >= 0) {
+            const auto p = static_cast<std::size_t>(last);
+            const double fromS = hits.strokes[p].timeS;
+            const double toS = hits.strokes[s].timeS;
+            if (toS - fromS < kRollMostS && tempo.beatAt(toS) - tempo.beatAt(fromS) < kRollMostBeats)
+                for (const std::size_t one : {p, s})
+                    is[one] = is[one] || hits.strokes[one].hitClass == HitClass::Ghost;
+        }
+        last = static_cast<int>(s);
+    }
+    return is;
+}
 
 /// Strokes without those that lie on triplets or thirty-seconds, where a drum plays such: several of its
 /// strokes do, more than would by chance.
@@ -56,14 +77,15 @@ Timing measureTiming(const KitHits& hits, const Tempo& tempo) {
         return timing;
     for (std::size_t s = 0; s < hits.strokes.size(); ++s)
         timing.errorMs[s] = 1000 * (hits.strokes[s].timeS - tempo.nearestLineS(hits.strokes[s].timeS));
+    const auto isOrnament = ornamentsOf(hits, tempo);
     for (std::size_t d = 0; d < timing.drums.size(); ++d) {
         std::vector<double> errors;
         std::vector<int> which;
         for (std::size_t s = 0; s < hits.strokes.size(); ++s) {
             const auto& stroke = hits.strokes[s];
-            // Grace notes and rolls are not meant to be on lines.
+            // Grace notes, ornaments and rolls are not meant to be on lines.
             if (stroke.drum == static_cast<int>(d) && stroke.hitClass != HitClass::Flam &&
-                stroke.hitClass != HitClass::Roll) {
+                stroke.hitClass != HitClass::Roll && !isOrnament[s]) {
                 errors.push_back(timing.errorMs[s]);
                 which.push_back(static_cast<int>(s));
             }

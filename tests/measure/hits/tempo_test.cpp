@@ -159,5 +159,27 @@ TEST(Timing, SaysHowADrumIsPlayedAndWhichHitsAreFarOff) {
     EXPECT_TRUE(timing.drums[0].gross.empty());
 }
 
+TEST(Timing, ADragBeforeABackbeatIsAnOrnamentAndALoudHitThereIsNot) {
+    for (const auto hitClass : {HitClass::Ghost, HitClass::Normal}) {
+        KitHits hits;
+        hits.kit.drums = {{"Snare", Role::SnareTop, {0}}};
+        hits.kit.drumOf = {0};
+        for (int beat = 0; beat < 32; ++beat) {
+            const double at = 0.5 + 0.5 * beat;
+            if (beat == 9 || beat == 21) // a sixteenth and a thirty-second before it
+                for (const double sooner : {0.125, 0.0625})
+                    hits.strokes.push_back({0, at - sooner, -26, 0.1, hitClass, 1, false});
+            hits.strokes.push_back({0, at, -6, 1, HitClass::Normal, 1, false});
+        }
+        Tempo tempo;
+        tempo.isKnown = true;
+        tempo.bpm = 120;
+        for (int beat = 0; beat < 34; ++beat)
+            tempo.beatsS.push_back(0.5 + 0.5 * beat);
+        tempo.firstBarS = 0.5;
+        EXPECT_EQ(measureTiming(hits, tempo).drums[0].gross.empty(), hitClass == HitClass::Ghost);
+    }
+}
+
 } // namespace
 } // namespace cask::measure
