@@ -52,6 +52,7 @@ int main(int argc, char** argv) {
     const double beforeMb = peakMb();
     for (const double minutes : lengths) {
         std::vector<measure::BandTrail> trails(tracks.size());
+        std::vector<std::vector<measure::Arrival>> arrivals(tracks.size()); // kept, as the program does
         const auto start = Clock::now();
         double firstS = 0;
         {
@@ -65,8 +66,9 @@ int main(int argc, char** argv) {
                         meter.add(sound);
                     auto trail = meter.take();
                     const std::vector<const measure::BandTrail*> channels = {&trail};
-                    const auto arrivals = measure::findArrivals(channels);
+                    auto found = measure::findArrivals(channels);
                     const std::lock_guard lock(mutex);
+                    arrivals[t] = std::move(found);
                     trails[t] = std::move(trail);
                     if (firstS == 0)
                         firstS = secondsSince(start);
@@ -76,7 +78,11 @@ int main(int argc, char** argv) {
         const double trailsS = secondsSince(start);
         std::vector<measure::HitInput> inputs;
         for (std::size_t t = 0; t < tracks.size(); ++t)
-            inputs.push_back({tracks[t].mic->name + std::to_string(t), tracks[t].mic->role, {&trails[t]}, 0});
+            inputs.push_back({tracks[t].mic->name + std::to_string(t),
+                              tracks[t].mic->role,
+                              {&trails[t]},
+                              0,
+                              &arrivals[t]});
         const auto joint = Clock::now();
         WorkerPool pool(2);
         const auto hits = measure::findKitHits(inputs, {}, parallelOn(pool));

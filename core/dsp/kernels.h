@@ -59,6 +59,9 @@ struct LaneLevels {
     LaneFloats sumSquares;
 };
 
+/// Sections of a bank whose lanes are bands of one channel.
+inline constexpr int kBandSections = 3;
+
 /// Coefficients of a per-lane interpolation filter, newest sample first.
 inline constexpr int kShiftTaps = 32;
 
@@ -79,6 +82,11 @@ struct Kernels {
     void (*shift)(const LaneFloats* coefficients, const float* in, float* out, int frames) noexcept;
     /// Levels of these frames alone. A sum of squares that is not finite tells of a sample that is not.
     void (*levels)(const float* in, int frames, LaneLevels& levels) noexcept;
+    /// Levels of runs of frames, one after the other, of one channel through the lanes of a bank: the numbers
+    /// of filter() and levels() on eight copies of it, which are never written. REQUIRES: the bank has
+    /// kBandSections sections and does not glide. Without runs nothing happens.
+    void (*levelsOfBands)(SectionBank& bank, const float* mono, std::span<const int> runs,
+                          LaneLevels* levels) noexcept;
     /// out[n] of lane l = gain[l] * planar[l][n].
     void (*interleave)(const float* const* planar, const LaneFloats& gain, float* out, int frames) noexcept;
     /// peaks[n] = greatest absolute value between the samples of the window x[n .. n + kTaps).

@@ -150,26 +150,10 @@ template <class V> void shiftGroup(const LaneFloats* taps, const float* in, floa
 }
 
 template <class V> void levelsGroup(const float* in, int frames, LaneLevels& levels) noexcept {
-    using O = Ops<V>;
-    constexpr int kAtOnce = 4; // independent sums hide the latency of an addition
-    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-        V peak[kAtOnce];
-        V sum[kAtOnce];
-        for (int i = 0; i < kAtOnce; ++i)
-            peak[i] = sum[i] = V(0.0F);
-        const auto take = [&](int i, int n) {
-            const V x = O::load(in + n * kLanes + lane);
-            peak[i] = O::max(peak[i], O::abs(x));
-            sum[i] = O::fma(x, x, sum[i]);
-        };
-        int n = 0;
-        for (; n + kAtOnce <= frames; n += kAtOnce)
-            for (int i = 0; i < kAtOnce; ++i)
-                take(i, n + i);
-        for (; n < frames; ++n)
-            take(0, n);
-        O::store(levels.peak.data() + lane, O::max(O::max(peak[0], peak[1]), O::max(peak[2], peak[3])));
-        O::store(levels.sumSquares.data() + lane, (sum[0] + sum[1]) + (sum[2] + sum[3]));
+    for (int lane = 0; lane < kLanes; lane += Ops<V>::kWidth) {
+        RunLevels<V> run;
+        run.take(frames, [&](int n) { return Ops<V>::load(in + n * kLanes + lane); });
+        run.store(levels, lane);
     }
 }
 
@@ -324,6 +308,7 @@ template <class V> constexpr Kernels makeKernels(const char* name) {
             &mixGroup<V>,
             &shiftGroup<V>,
             &levelsGroup<V>,
+            &levelsOfBands<V>,
             &interleaveGroup<V>,
             &peaksBetween<V>,
             &firGroup<V>,

@@ -10,31 +10,102 @@
 namespace cask::dsp {
 namespace {
 
-/// S sections of the lanes from `lane` on, over all frames, states in registers. The output is taken from
-/// the state before its step, so that a section adds one operation to the way through the cascade.
+/// S sections of the lanes from `lane` on, their numbers and states in registers: read through the sections,
+/// their addresses would take the registers that the states need.
+template <class V, int S> struct Cascade {
+    V c1[S], c2[S], c3[S], d[S], e1[S], e2[S];
+    SectionState<V> state[S];
+
+    Cascade(const SectionLanes* sections, int lane) noexcept {
+        using O = Ops<V>;
+        for (int s = 0; s < S; ++s) {
+            const SectionLanes& p = sections[s];
+            c1[s] = O::load(p.c1.data() + lane);
+            c2[s] = O::load(p.c2.data() + lane);
+            c3[s] = O::load(p.c3.data() + lane);
+            d[s] = O::load(p.d.data() + lane);
+            e1[s] = O::load(p.e1.data() + lane);
+            e2[s] = O::load(p.e2.data() + lane);
+            state[s] = {O::load(p.s1.data() + lane), O::load(p.s2.data() + lane)};
+        }
+    }
+    /// The output is taken from the state before its step, so that a section adds one operation to the way
+    /// through the cascade.
+    V step(V x) noexcept {
+        using O = Ops<V>;
+        for (int s = 0; s < S; ++s) {
+            const V held = O::fma(e1[s], state[s].s1, e2[s] * state[s].s2);
+            const V out = O::fma(d[s], x, held);
+            advance<V>(x, c1[s], c2[s], c3[s], state[s]);
+            x = out;
+        }
+        return x;
+    }
+    void keep(SectionLanes* sections, int lane) const noexcept {
+        for (int s = 0; s < S; ++s) {
+            Ops<V>::store(sections[s].s1.data() + lane, state[s].s1);
+            Ops<V>::store(sections[s].s2.data() + lane, state[s].s2);
+        }
+    }
+};
+
+/// S sections over all frames.
 template <class V, int S>
 void filterSteady(SectionLanes* sections, int lane, float* io, int frames) noexcept {
     using O = Ops<V>;
-    SectionState<V> state[S];
-    for (int s = 0; s < S; ++s)
-        state[s] = {O::load(sections[s].s1.data() + lane), O::load(sections[s].s2.data() + lane)};
+    Cascade<V, S> cascade(sections, lane);
     for (int n = 0; n < frames; ++n) {
         float* frame = io + n * kLanes + lane;
-        V x = O::load(frame);
-        for (int s = 0; s < S; ++s) {
-            const SectionLanes& p = sections[s];
-            const V held =
-                O::fma(O::load(p.e1.data() + lane), state[s].s1, O::load(p.e2.data() + lane) * state[s].s2);
-            const V out = O::fma(O::load(p.d.data() + lane), x, held);
-            advance<V>(x, O::load(p.c1.data() + lane), O::load(p.c2.data() + lane),
-                       O::load(p.c3.data() + lane), state[s]);
-            x = out;
-        }
-        O::store(frame, x);
+        O::store(frame, cascade.step(O::load(frame)));
     }
-    for (int s = 0; s < S; ++s) {
-        O::store(sections[s].s1.data() + lane, state[s].s1);
-        O::store(sections[s].s2.data() + lane, state[s].s2);
+    cascade.keep(sections, lane);
+}
+
+/// Levels of one register of lanes, frame by frame; independent sums hide the latency of an addition.
+template <class V> struct RunLevels {
+    static constexpr int kAtOnce = 4;
+    V peak[kAtOnce], sum[kAtOnce];
+
+    RunLevels() noexcept {
+        for (int i = 0; i < kAtOnce; ++i)
+            peak[i] = sum[i] = V(0.0F);
+    }
+    /// Takes frames one after the other from `next(n)`.
+    template <class Next> void take(int frames, const Next& next) noexcept {
+        int n = 0;
+        for (; n + kAtOnce <= frames; n += kAtOnce)
+            for (int i = 0; i < kAtOnce; ++i)
+                add(i, next(n + i));
+        for (; n < frames; ++n)
+            add(0, next(n));
+    }
+    void store(LaneLevels& levels, int lane) const noexcept {
+        using O = Ops<V>;
+        O::store(levels.peak.data() + lane, O::max(O::max(peak[0], peak[1]), O::max(peak[2], peak[3])));
+        O::store(levels.sumSquares.data() + lane, (sum[0] + sum[1]) + (sum[2] + sum[3]));
+    }
+
+  private:
+    void add(int i, V x) noexcept {
+        using O = Ops<V>;
+        peak[i] = O::max(peak[i], O::abs(x));
+        sum[i] = O::fma(x, x, sum[i]);
+    }
+};
+
+template <class V>
+void levelsOfBands(SectionBank& bank, const float* mono, std::span<const int> runs,
+                   LaneLevels* levels) noexcept {
+    for (int lane = 0; lane < kLanes; lane += Ops<V>::kWidth) {
+        Cascade<V, kBandSections> cascade(bank.sections.data(), lane);
+        const float* from = mono;
+        for (std::size_t r = 0; r < runs.size(); ++r) {
+            RunLevels<V> run;
+            run.take(runs[r], [&](int n) { return cascade.step(V(from[n])); });
+            run.store(levels[r], lane);
+            from += runs[r];
+        }
+        cascade.keep(bank.sections.data(), lane);
     }
 }
 

@@ -200,6 +200,34 @@ TEST_P(FilterKernel, SilenceStaysSilentAndDecaysWithoutDenormals) {
         ASSERT_TRUE(io[i] == 0 || std::abs(io[i]) >= std::numeric_limits<float>::min());
 }
 
+TEST_P(FilterKernel, LevelsOfBandsAreThoseOfEightFilteredCopies) {
+    auto apart = bankOf(kEightBands, 48000);
+    apart.sections.resize(kBandSections, makeBank(1).sections.front());
+    auto bank = apart;
+    const auto x = test::noise(1, 700, 5);
+    // Runs of all lengths around four, of which four are taken side by side.
+    const std::vector<int> runs = {12, 11, 1, 2, 3, 4, 5, 6, 7, 300, 13};
+    auto io = spread(x);
+    m_kernels.filter(apart, io.data(), static_cast<int>(x.size()));
+    std::vector<LaneLevels> levels(runs.size());
+    m_kernels.levelsOfBands(bank, x.data(), runs, levels.data());
+    int at = 0;
+    for (std::size_t r = 0; r < runs.size(); ++r) {
+        LaneLevels wanted;
+        m_kernels.levels(io.data() + at * kLanes, runs[r], wanted);
+        EXPECT_EQ(levels[r].peak.v, wanted.peak.v) << "run " << r;
+        EXPECT_EQ(levels[r].sumSquares.v, wanted.sumSquares.v) << "run " << r;
+        EXPECT_GT(wanted.peak[0], 0);
+        at += runs[r];
+    }
+    // Where it stopped, it goes on.
+    const std::array rest = {700 - at};
+    m_kernels.levelsOfBands(bank, x.data() + at, rest, levels.data());
+    LaneLevels wanted;
+    m_kernels.levels(io.data() + at * kLanes, rest.front(), wanted);
+    EXPECT_EQ(levels.front().sumSquares.v, wanted.sumSquares.v);
+}
+
 INSTANTIATE_TEST_SUITE_P(Sets, FilterKernel, testing::ValuesIn(allKernels().begin(), allKernels().end()),
                          [](const auto& tested) { return std::string(tested.param->name); });
 

@@ -19,10 +19,14 @@ constexpr std::size_t kApart = 6;
 template <class T> std::vector<T> maxAhead(const std::vector<T>& x, std::size_t n) {
     // Maxima over twice the width from two of half of it: a few passes that run side by side.
     std::vector<T> out = x;
+    std::vector<T> wider = x;
     for (std::size_t width = 1; width < n;) {
         const std::size_t step = std::min(width, n - width);
         for (std::size_t i = 0; i + step < out.size(); ++i)
-            out[i] = std::max(out[i], out[i + step]);
+            wider[i] = std::max(out[i], out[i + step]);
+        std::copy(out.end() - static_cast<std::ptrdiff_t>(std::min(step, out.size())), out.end(),
+                  wider.end() - static_cast<std::ptrdiff_t>(std::min(step, out.size())));
+        out.swap(wider);
         width += step;
     }
     return out;
@@ -36,10 +40,22 @@ std::size_t commonSteps(std::span<const BandTrail* const> channels) {
     return steps;
 }
 
+/// Levels of the loudest channel, every `stride`-th from `first` on.
+std::vector<LevelByte> loudestOf(std::span<const BandTrail* const> channels,
+                                 std::vector<LevelByte> BandTrail::*which, std::size_t count,
+                                 std::size_t first = 0, std::size_t stride = 1) {
+    std::vector<LevelByte> out(count);
+    for (const auto* trail : channels) {
+        const LevelByte* from = (trail->*which).data() + first;
+        for (std::size_t k = 0; k < count; ++k)
+            out[k] = std::max(out[k], from[k * stride]);
+    }
+    return out;
+}
+
 std::vector<float> riseOf(std::span<const BandTrail* const> channels) {
     const std::size_t steps = commonSteps(channels);
     std::vector<float> rise(steps);
-    std::vector<float> level(steps);
     std::array<float, kTrailBands> floors{};
     floors.fill(-120);
     for (const auto* trail : channels) {
@@ -48,38 +64,26 @@ std::vector<float> riseOf(std::span<const BandTrail* const> channels) {
             floors[b] = std::max(floors[b], own[b]);
     }
     for (std::size_t b = 0; b < kTrailBands; ++b) {
-        for (std::size_t n = 0; n < steps; ++n) {
-            LevelByte loudest = 0;
-            for (const auto* trail : channels)
-                loudest = std::max(loudest, trail->bands[n * kTrailBands + b]);
-            level[n] = std::max(dbOfLevelByte(loudest), floors[b] + kAboveFloorDb);
-        }
+        const float floor = floors[b] + kAboveFloorDb;
+        // What is under the floor counts as the floor: the loudest of a stretch is raised, not every level.
+        const auto aboveFloor = [floor](LevelByte level) { return std::max(dbOfLevelByte(level), floor); };
+        const auto level = loudestOf(channels, &BandTrail::bands, steps, b, kTrailBands);
         const auto before = maxAhead(level, kBefore[b]);
         const auto after = maxAhead(level, kAfter[b]);
-        for (std::size_t n = 0; n < steps; ++n) {
-            // The step just before belongs to neither: an onset may fall into it.
-            const float held =
-                n >= kBefore[b] + 1 ? before[n - kBefore[b] - 1]
-                : n >= 2
-                    ? *std::max_element(level.begin(), level.begin() + static_cast<std::ptrdiff_t>(n) - 1)
-                    : floors[b] + kAboveFloorDb;
-            rise[n] += std::clamp(after[n] - held - kUncountedDb, 0.0F, kMostDb);
-        }
+        const auto riseAbove = [&](std::size_t n, float held) {
+            return std::clamp(aboveFloor(after[n]) - held - kUncountedDb, 0.0F, kMostDb);
+        };
+        // The step just before belongs to neither: an onset may fall into it.
+        const std::size_t full = std::min(kBefore[b] + 1, steps);
+        for (std::size_t n = 0; n < full; ++n)
+            rise[n] +=
+                riseAbove(n, n >= 2 ? aboveFloor(*std::max_element(
+                                          level.begin(), level.begin() + static_cast<std::ptrdiff_t>(n) - 1))
+                                    : floor);
+        for (std::size_t n = full; n < steps; ++n)
+            rise[n] += riseAbove(n, aboveFloor(before[n - full]));
     }
     return rise;
-}
-
-/// Fine steps of the loudest channel, as dB.
-std::vector<float> fineDb(std::span<const BandTrail* const> channels,
-                          std::vector<LevelByte> BandTrail::*which) {
-    std::vector<float> out(commonSteps(channels) * kFineStepsPerStep);
-    for (std::size_t k = 0; k < out.size(); ++k) {
-        LevelByte loudest = 0;
-        for (const auto* trail : channels)
-            loudest = std::max(loudest, (trail->*which)[k]);
-        out[k] = dbOfLevelByte(loudest);
-    }
-    return out;
 }
 
 struct Placed {
@@ -90,17 +94,17 @@ struct Placed {
 
 /// Where the envelope first comes within 20 dB of the peak that follows, or, where it never was lower, clear
 /// of what sounded before.
-Placed place(const std::vector<float>& envelope, std::size_t start, std::size_t end) {
+Placed place(const std::vector<LevelByte>& envelope, std::size_t start, std::size_t end) {
     constexpr std::size_t kPre = 6 * kFineStepsPerStep;
     const auto at = [&](std::size_t k) {
         return envelope.begin() + static_cast<std::ptrdiff_t>(std::min(k, envelope.size()));
     };
-    const float peak = *std::max_element(at(start), at(end));
+    const float peak = dbOfLevelByte(*std::max_element(at(start), at(end)));
     const std::size_t preFrom = start > kPre ? start - kPre : 0;
-    const float pre = start > preFrom ? *std::max_element(at(preFrom), at(start)) : -120.0F;
+    const float pre = start > preFrom ? dbOfLevelByte(*std::max_element(at(preFrom), at(start))) : -120.0F;
     const float threshold = std::max(peak - 20, std::min(pre + 3, peak));
     std::size_t k = start;
-    while (k + 1 < end && k + 1 < envelope.size() && envelope[k] < threshold)
+    while (k + 1 < end && k + 1 < envelope.size() && dbOfLevelByte(envelope[k]) < threshold)
         ++k;
     return {k, peak - pre, peak};
 }
@@ -114,16 +118,21 @@ std::array<float, kTrailBands> bandFloors(const BandTrail& trail) {
     const std::size_t stretches = trail.steps() / kStretch;
     if (stretches == 0)
         return floors;
-    std::vector<float> levels(stretches);
+    std::array<std::vector<float>, kTrailBands> levels;
+    for (auto& ofBand : levels)
+        ofBand.resize(stretches);
+    for (std::size_t s = 0; s < stretches; ++s) {
+        std::array<float, kTrailBands> sums{};
+        const LevelByte* step = trail.bands.data() + s * kStretch * kTrailBands;
+        for (std::size_t n = 0; n < kStretch; ++n, step += kTrailBands)
+            for (std::size_t b = 0; b < kTrailBands; ++b)
+                sums[b] += powerOfLevelByte(step[b]);
+        for (std::size_t b = 0; b < kTrailBands; ++b)
+            levels[b][s] = sums[b] / kStretch;
+    }
     for (std::size_t b = 0; b < kTrailBands; ++b) {
-        for (std::size_t s = 0; s < stretches; ++s) {
-            float sum = 0;
-            for (std::size_t n = s * kStretch; n < (s + 1) * kStretch; ++n)
-                sum += powerOfLevelByte(trail.bands[n * kTrailBands + b]);
-            levels[s] = sum / kStretch;
-        }
-        const auto tenth = levels.begin() + static_cast<std::ptrdiff_t>(stretches / 10);
-        std::nth_element(levels.begin(), tenth, levels.end());
+        const auto tenth = levels[b].begin() + static_cast<std::ptrdiff_t>(stretches / 10);
+        std::nth_element(levels[b].begin(), tenth, levels[b].end());
         floors[b] = std::max(-120.0F, static_cast<float>(powerToDb(*tenth)));
     }
     return floors;
@@ -134,10 +143,11 @@ std::vector<Arrival> findArrivals(std::span<const BandTrail* const> channels) {
     if (channels.empty() || commonSteps(channels) < 20)
         return arrivals;
     const auto rise = riseOf(channels);
-    const auto wide = fineDb(channels, &BandTrail::fine);
-    const auto high = fineDb(channels, &BandTrail::fineHigh);
+    const std::size_t fineSteps = rise.size() * kFineStepsPerStep;
+    const auto wide = loudestOf(channels, &BandTrail::fine, fineSteps);
+    const auto high = loudestOf(channels, &BandTrail::fineHigh, fineSteps);
     const auto around = maxAhead(rise, 2 * kApart + 1);
-    const float greatest = *std::max_element(wide.begin(), wide.end());
+    const float greatest = dbOfLevelByte(*std::max_element(wide.begin(), wide.end()));
     std::vector<std::size_t> places;
     for (std::size_t n = 1; n < rise.size(); ++n) {
         if (rise[n] < kLeastRise || rise[n] < around[n > kApart ? n - kApart : 0])

@@ -4,6 +4,7 @@
 #include <bit>
 #include <cmath>
 #include <cstdint>
+#include <limits>
 
 namespace cask::measure {
 namespace {
@@ -43,87 +44,116 @@ dsp::SectionBank makeBands(double rate) {
     return bank;
 }
 
+/// Greatest absolute value; a sample that is no number counts as nothing.
+float greatest(std::span<const float> samples) {
+    // Independent maxima hide the latency of a comparison.
+    std::array<float, 4> most{};
+    std::size_t k = 0;
+    for (; k + most.size() <= samples.size(); k += most.size())
+        for (std::size_t i = 0; i < most.size(); ++i)
+            most[i] = std::max(most[i], std::abs(samples[k + i]));
+    for (; k < samples.size(); ++k)
+        most[0] = std::max(most[0], std::abs(samples[k]));
+    return std::max(std::max(most[0], most[1]), std::max(most[2], most[3]));
+}
+
+/// The least power of each byte: half a step below its level. No power has more than the last.
+constexpr std::array<float, 257> kLeastPowers = [] {
+    std::array<float, 257> least{};
+    long double power = 1e-12L * 1.05925372517728862649L; // 10 ^ 0.025
+    for (std::size_t i = 1; i < 256; ++i) {
+        least[i] = static_cast<float>(power);
+        power *= 1.12201845430196343559L; // 10 ^ 0.05
+    }
+    least.back() = std::numeric_limits<float>::quiet_NaN();
+    return least;
+}();
+
+/// The byte of the least number with these leading bits: sign, exponent and six of the mantissa. So many tell
+/// two numbers apart that are 0.07 dB from each other, so that there is at most one step of half a decibel
+/// between that number and the next.
+constexpr int kLaterBits = 17;
+constexpr auto kByteOfBits = [] {
+    std::array<LevelByte, ((1U << 31U) >> kLaterBits)> bytes{};
+    std::size_t byte = 0;
+    for (std::size_t i = 0; i < bytes.size(); ++i) {
+        const auto least = std::bit_cast<float>(static_cast<std::uint32_t>(i) << kLaterBits);
+        while (byte < 255 && least >= kLeastPowers[byte + 1])
+            ++byte;
+        bytes[i] = static_cast<LevelByte>(byte);
+    }
+    return bytes;
+}();
+
+inline LevelByte byteOf(float power) {
+    if (!(power > 1e-12F))
+        return 0;
+    const LevelByte byte = kByteOfBits[std::bit_cast<std::uint32_t>(power) >> kLaterBits];
+    return static_cast<LevelByte>(byte + (power >= kLeastPowers[byte + 1U] ? 1 : 0));
+}
+
 } // namespace
 
 LevelByte levelByteOfPower(float power) {
-    if (!(power > 1e-12F))
-        return 0;
-    // The least power of each byte: half a step below its level.
-    static const auto least = [] {
-        std::array<float, 257> t{};
-        for (std::size_t i = 0; i < t.size(); ++i)
-            t[i] = static_cast<float>(std::pow(10.0, ((static_cast<double>(i) - 0.5) / 2 - 120) / 10));
-        return t;
-    }();
-    // A first guess from the bits of the number, less than one step off (log2 of the mantissa by a straight
-    // line is at most 0.09 off, which is 0.26 dB); the table decides.
-    const auto bits = static_cast<float>(std::bit_cast<std::uint32_t>(power));
-    const float octaves = bits * 0x1p-23F - 127;
-    const float decibelPerOctave = 3.0103F;
-    auto byte = static_cast<int>(std::clamp(2 * (decibelPerOctave * octaves + 120) + 0.5F, 0.0F, 255.0F));
-    while (byte < 255 && power >= least[static_cast<std::size_t>(byte) + 1])
-        ++byte;
-    while (byte > 0 && power < least[static_cast<std::size_t>(byte)])
-        --byte;
-    return static_cast<LevelByte>(byte);
-}
-
-float powerOfLevelByte(LevelByte b) {
-    static const auto table = [] {
-        std::array<float, 256> t{};
-        for (std::size_t i = 0; i < t.size(); ++i)
-            t[i] = static_cast<float>(std::pow(10.0, (0.5 * static_cast<double>(i) - 120) / 10));
-        return t;
-    }();
-    return table[b];
+    return byteOf(power);
 }
 
 BandTrailMeter::BandTrailMeter(double rate)
-    : m_bank(makeBands(rate)), m_block(kBlockFrames * dsp::kLanes), m_mono(kBlockFrames),
-      m_fineFrames(rate * kFineStepS), m_nextFine(m_fineFrames) {
+    : m_bank(makeBands(rate)), m_mono(kBlockFrames), m_fineFrames(rate * kFineStepS),
+      m_nextFine(m_fineFrames) {
     m_trail.sampleRateHz = rate;
 }
 
 void BandTrailMeter::add(std::span<const float> samples, std::size_t stride) {
     const dsp::DenormalGuard guard;
-    for (std::size_t from = 0; from < samples.size();) {
+    for (std::size_t from = 0; stride == 1 && from < samples.size(); from += kBlockFrames)
+        addBlock(samples.subspan(from, std::min(kBlockFrames, samples.size() - from)));
+    for (std::size_t from = 0; stride != 1 && from < samples.size();) {
         std::size_t n = 0;
         for (; n < kBlockFrames && from < samples.size(); ++n, from += stride)
             m_mono[n] = samples[from];
-        addBlock(n);
+        addBlock(std::span(m_mono).first(n));
     }
 }
 
-void BandTrailMeter::addBlock(std::size_t frames) {
-    const auto& kernels = dsp::kernels();
-    for (std::size_t n = 0; n < frames; ++n)
-        std::fill_n(m_block.data() + n * dsp::kLanes, dsp::kLanes, m_mono[n]);
-    kernels.filter(m_bank, m_block.data(), static_cast<int>(frames));
-    // In runs to the end of a fine step, so that the levels of all bands are taken side by side.
-    for (std::size_t n = 0; n < frames;) {
-        const auto left =
-            static_cast<std::size_t>(std::max(1.0, std::ceil(m_nextFine - static_cast<double>(m_done))));
-        const std::size_t run = std::min(left, frames - n);
-        dsp::LaneLevels levels;
-        kernels.levels(m_block.data() + n * dsp::kLanes, static_cast<int>(run), levels);
-        for (std::size_t b = 0; b < kTrailBands; ++b)
-            m_sums[b] += levels.sumSquares.v[b];
-        float peak = 0;
-        for (std::size_t k = n; k < n + run; ++k)
-            peak = std::max(peak, std::abs(m_mono[k]));
-        m_peak = std::max(m_peak, peak);
-        m_peakHigh = std::max({m_peakHigh, levels.peak.v[5], levels.peak.v[6], levels.peak.v[7]});
-        m_done += static_cast<Frames>(run);
+void BandTrailMeter::addBlock(std::span<const float> samples) {
+    // In runs to the end of a fine step.
+    m_runs.clear();
+    double next = m_nextFine;
+    auto done = static_cast<double>(m_done);
+    for (std::size_t n = 0; n < samples.size();) {
+        const auto left = static_cast<std::size_t>(std::max(1.0, std::ceil(next - done)));
+        const std::size_t run = std::min(left, samples.size() - n);
+        m_runs.push_back(static_cast<int>(run));
+        done += static_cast<double>(run);
         n += run;
-        if (static_cast<double>(m_done) >= m_nextFine)
-            endFineStep();
+        if (done >= next)
+            next += m_fineFrames;
     }
+    m_levels.resize(m_runs.size());
+    dsp::kernels().levelsOfBands(m_bank, samples.data(), m_runs, m_levels.data());
+    const float* from = samples.data();
+    for (std::size_t r = 0; r < m_runs.size(); ++r) {
+        const auto run = static_cast<std::size_t>(m_runs[r]);
+        addRun(run, m_levels[r], greatest({from, run}));
+        from += run;
+    }
+}
+
+void BandTrailMeter::addRun(std::size_t frames, const dsp::LaneLevels& levels, float peak) {
+    for (std::size_t b = 0; b < kTrailBands; ++b)
+        m_sums[b] += levels.sumSquares.v[b];
+    m_peak = std::max(m_peak, peak);
+    m_peakHigh = std::max({m_peakHigh, levels.peak.v[5], levels.peak.v[6], levels.peak.v[7]});
+    m_done += static_cast<Frames>(frames);
+    if (static_cast<double>(m_done) >= m_nextFine)
+        endFineStep();
 }
 
 void BandTrailMeter::endFineStep() {
     m_nextFine += m_fineFrames;
-    m_trail.fine.push_back(levelByteOfPower(m_peak * m_peak));
-    m_trail.fineHigh.push_back(levelByteOfPower(m_peakHigh * m_peakHigh));
+    m_trail.fine.push_back(byteOf(m_peak * m_peak));
+    m_trail.fineHigh.push_back(byteOf(m_peakHigh * m_peakHigh));
     m_peak = 0;
     m_peakHigh = 0;
     if (++m_fineInStep < kFineStepsPerStep)
@@ -131,10 +161,11 @@ void BandTrailMeter::endFineStep() {
     m_fineInStep = 0;
     const auto frames = static_cast<float>(m_done - m_stepStart);
     m_stepStart = m_done;
-    for (float& sum : m_sums) {
-        m_trail.bands.push_back(levelByteOfPower(sum / frames));
-        sum = 0;
-    }
+    std::array<LevelByte, kTrailBands> bytes{};
+    for (std::size_t b = 0; b < kTrailBands; ++b)
+        bytes[b] = byteOf(m_sums[b] / frames);
+    m_trail.bands.insert(m_trail.bands.end(), bytes.begin(), bytes.end());
+    m_sums = {};
 }
 
 BandTrail BandTrailMeter::take() {

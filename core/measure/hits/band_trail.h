@@ -23,8 +23,19 @@ using LevelByte = std::uint8_t;
 [[nodiscard]] inline float dbOfLevelByte(LevelByte b) {
     return 0.5F * static_cast<float>(b) - 120.0F;
 }
-/// Mean square of a level.
-[[nodiscard]] float powerOfLevelByte(LevelByte b);
+/// Mean square of each level.
+inline constexpr std::array<float, 256> kLevelPowers = [] {
+    std::array<float, 256> powers{};
+    long double power = 1e-12L;
+    for (float& p : powers) {
+        p = static_cast<float>(power);
+        power *= 1.12201845430196343559L; // 10 ^ 0.05
+    }
+    return powers;
+}();
+[[nodiscard]] inline float powerOfLevelByte(LevelByte b) {
+    return kLevelPowers[b];
+}
 
 /// About 16 kB a second. Plain data, so that it can be kept in a cache.
 struct BandTrail {
@@ -46,13 +57,15 @@ class BandTrailMeter {
     [[nodiscard]] BandTrail take();
 
   private:
-    void addBlock(std::size_t frames);
+    void addBlock(std::span<const float> samples);
+    void addRun(std::size_t frames, const dsp::LaneLevels& levels, float peak);
     void endFineStep();
 
     BandTrail m_trail;
     dsp::SectionBank m_bank;
-    dsp::LaneBuffer m_block;
     std::vector<float> m_mono;
+    std::vector<int> m_runs;               ///< frames to the end of each fine step of a block
+    std::vector<dsp::LaneLevels> m_levels; ///< of each run
     double m_fineFrames;
     double m_nextFine;
     Frames m_done = 0;

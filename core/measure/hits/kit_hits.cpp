@@ -68,10 +68,8 @@ std::vector<std::vector<Stroke>> explainAll(const Patterns& patterns, const Deca
                                             const ParallelFor& parallel) {
     constexpr std::size_t kAtOnce = 128;
     std::vector<std::vector<Stroke>> all(moments.size());
-    const std::size_t parts = (moments.size() + kAtOnce - 1) / kAtOnce;
-    parallel(parts, [&](std::size_t i) {
-        explainSome(patterns, decays, moments, i * kAtOnce, std::min((i + 1) * kAtOnce, moments.size()),
-                    cancel, all);
+    inPieces(parallel, moments.size(), kAtOnce, [&](std::size_t from, std::size_t to) {
+        explainSome(patterns, decays, moments, from, to, cancel, all);
     });
     return all;
 }
@@ -251,7 +249,7 @@ KitHits explainPart(const KitModel& kit, std::span<const HitInput> inputs,
     KitHits result;
     result.kit = kit;
     const auto channels = channelsOf(kit, inputs);
-    const auto moments = gatherMoments(kit, inputs, channels, arrivals);
+    const auto moments = gatherMoments(kit, inputs, channels, arrivals, parallel);
     Patterns patterns(kit, channels, arrivals);
     // A part of the take teaches: evenly chosen stretches of it.
     std::vector<Moment> lessons;
@@ -272,10 +270,10 @@ KitHits explainPart(const KitModel& kit, std::span<const HitInput> inputs,
     }
     auto strokes = explainAll(patterns, decays, moments, cancel, parallel);
     if (kit.listening.size() > 1) { // one alone holds nothing but its own
-        const auto looks = ownLooks(patterns, moments, strokes, arrivals);
+        const auto looks = ownLooks(patterns, moments, strokes, arrivals, parallel);
         if (observe)
             observe(kit, moments, looks);
-        hearOwn(shippedOwnEar(), looks, patterns, moments, strokes);
+        hearOwn(shippedOwnEar(), looks, patterns, moments, strokes, parallel);
     }
     const auto names = nameStrokes(kit, channels, moments, strokes);
     Reporter reporter(result, inputs, patterns, arrivals);

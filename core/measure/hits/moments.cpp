@@ -189,7 +189,8 @@ std::vector<Moment> momentsOf(std::span<const TimedArrival> arrivals, std::size_
 
 std::vector<Moment> gatherMoments(const KitModel& kit, std::span<const HitInput> inputs,
                                   const std::vector<TrailChannel>& channels,
-                                  const std::vector<std::vector<Arrival>>& arrivals) {
+                                  const std::vector<std::vector<Arrival>>& arrivals,
+                                  const ParallelFor& parallel) {
     std::vector<TimedArrival> close;
     std::vector<TimedArrival> ambient;
     for (const int input : kit.listening) {
@@ -223,8 +224,12 @@ std::vector<Moment> gatherMoments(const KitModel& kit, std::span<const HitInput>
         moments.push_back(std::move(moment));
     std::sort(moments.begin(), moments.end(),
               [](const Moment& a, const Moment& b) { return a.timeS < b.timeS; });
-    for (std::size_t m = 0; m < moments.size(); ++m)
-        measure(moments[m], channels, m + 1 < moments.size() ? moments[m + 1].timeS : moments[m].timeS + 1);
+    constexpr std::size_t kAtOnce = 256;
+    inPieces(parallel, moments.size(), kAtOnce, [&](std::size_t from, std::size_t to) {
+        for (std::size_t m = from; m < to; ++m)
+            measure(moments[m], channels,
+                    m + 1 < moments.size() ? moments[m + 1].timeS : moments[m].timeS + 1);
+    });
     return moments;
 }
 

@@ -1,6 +1,7 @@
 // Arrivals of all microphones, gathered into moments that one or more strokes explain.
 #pragma once
 
+#include <core/base/parallel.h>
 #include <core/measure/hits/patterns.h>
 
 namespace cask::measure {
@@ -10,6 +11,7 @@ namespace cask::measure {
 /// Then measures what every channel heard after the moment and before it.
 [[nodiscard]] std::vector<Moment> gatherMoments(const KitModel& kit, std::span<const HitInput> inputs,
                                                 const std::vector<TrailChannel>& channels,
-                                                const std::vector<std::vector<Arrival>>& arrivals);
+                                                const std::vector<std::vector<Arrival>>& arrivals,
+                                                const ParallelFor& parallel = oneByOne);
 
 } // namespace cask::measure

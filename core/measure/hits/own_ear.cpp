@@ -34,19 +34,21 @@ std::vector<float> bothOwnLooks(const OwnLooks& looks, std::span<const float> sh
 }
 
 std::vector<float> OwnEar::shares(const OwnLooks& looks, const KitModel& kit,
-                                  const std::vector<Moment>& moments) const {
+                                  const std::vector<Moment>& moments, const ParallelFor& parallel) const {
     if (second.empty() || looks.candidates.empty())
         return {};
-    return averageShares(second, bothOwnLooks(looks, averageShares(first, looks.rows), kit, moments));
+    const auto heardFirst = averageShares(first, looks.rows, parallel);
+    return averageShares(second, bothOwnLooks(looks, heardFirst, kit, moments), parallel);
 }
 
 void hearOwn(const OwnEar& ear, const OwnLooks& looks, const Patterns& patterns,
-             const std::vector<Moment>& moments, std::vector<std::vector<Stroke>>& strokes) {
+             const std::vector<Moment>& moments, std::vector<std::vector<Stroke>>& strokes,
+             const ParallelFor& parallel) {
     // Strange takes are heard less surely than lessons: at even odds more would be missed than false.
     constexpr float kLeastShare = 0.3F;
     constexpr float kMostConfidence = 0.9999F;
     constexpr float kEvidence = 14; // makes what is reported as confidence (see kit_hits) this one
-    const auto shares = ear.shares(looks, patterns.kit(), moments);
+    const auto shares = ear.shares(looks, patterns.kit(), moments, parallel);
     std::vector<int> leading(patterns.kit().drums.size(),
                              -1); // first microphone of each drum that hears anything
     for (const auto& candidate : looks.candidates) {

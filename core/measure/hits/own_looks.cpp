@@ -53,7 +53,7 @@ class Looker {
             m_loud.push_back(loudIn(static_cast<int>(i)));
     }
 
-    void look(int drum, OwnLooks& looks) {
+    void look(int drum, OwnLooks& looks) const {
         std::vector<std::pair<std::size_t, int>> found; // moment, input
         for (std::size_t m = 0; m < m_moments.size(); ++m)
             if (const int input = heardIn(drum, m_moments[m]); input >= 0)
@@ -295,12 +295,18 @@ class Looker {
 
 OwnLooks ownLooks(const Patterns& patterns, const std::vector<Moment>& moments,
                   const std::vector<std::vector<Stroke>>& strokes,
-                  const std::vector<std::vector<Arrival>>& arrivals) {
-    OwnLooks looks;
-    Looker looker(patterns, moments, strokes, arrivals);
-    for (std::size_t d = 0; d < patterns.kit().drums.size(); ++d)
+                  const std::vector<std::vector<Arrival>>& arrivals, const ParallelFor& parallel) {
+    const Looker looker(patterns, moments, strokes, arrivals);
+    std::vector<OwnLooks> ofDrums(patterns.kit().drums.size());
+    parallel(ofDrums.size(), [&](std::size_t d) {
         if (patterns.kit().drums[d].isMiked())
-            looker.look(static_cast<int>(d), looks);
+            looker.look(static_cast<int>(d), ofDrums[d]);
+    });
+    OwnLooks looks;
+    for (const auto& own : ofDrums) {
+        looks.candidates.insert(looks.candidates.end(), own.candidates.begin(), own.candidates.end());
+        looks.rows.insert(looks.rows.end(), own.rows.begin(), own.rows.end());
+    }
     return looks;
 }
 

@@ -33,6 +33,7 @@ inline constexpr std::size_t kOwnSecondLook = 2 * (kSoundNumbers + 3) + 7 + kRol
 /// `strokes`: those that the patterns found, by moment.
 [[nodiscard]] OwnLooks ownLooks(const Patterns& patterns, const std::vector<Moment>& moments,
                                 const std::vector<std::vector<Stroke>>& strokes,
-                                const std::vector<std::vector<Arrival>>& arrivals);
+                                const std::vector<std::vector<Arrival>>& arrivals,
+                                const ParallelFor& parallel = oneByOne);
 
 } // namespace cask::measure

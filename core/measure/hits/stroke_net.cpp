@@ -30,19 +30,24 @@ void StrokeNet::listen(std::span<const float> row, std::span<float> shares) cons
         shares[o] = 1 / (1 + std::exp(-std::clamp(values[o], -30.0F, 30.0F)));
 }
 
-std::vector<float> averageShares(std::span<const StrokeNet> nets, std::span<const float> rows) {
+std::vector<float> averageShares(std::span<const StrokeNet> nets, std::span<const float> rows,
+                                 const ParallelFor& parallel) {
     if (nets.empty())
         return {};
     const std::size_t width = nets.front().inputs();
     const std::size_t outputs = nets.front().outputs();
-    std::vector<float> shares(rows.size() / width * outputs, 0.0F);
-    std::vector<float> own(outputs);
-    for (std::size_t i = 0; i * width < rows.size(); ++i)
-        for (const auto& net : nets) {
-            net.listen(rows.subspan(i * width, width), own);
-            for (std::size_t o = 0; o < outputs; ++o)
-                shares[i * outputs + o] += own[o] / static_cast<float>(nets.size());
-        }
+    constexpr std::size_t kAtOnce = 256;
+    const std::size_t count = rows.size() / width;
+    std::vector<float> shares(count * outputs, 0.0F);
+    inPieces(parallel, count, kAtOnce, [&](std::size_t from, std::size_t to) {
+        std::vector<float> own(outputs);
+        for (std::size_t i = from; i < to; ++i)
+            for (const auto& net : nets) {
+                net.listen(rows.subspan(i * width, width), own);
+                for (std::size_t o = 0; o < outputs; ++o)
+                    shares[i * outputs + o] += own[o] / static_cast<float>(nets.size());
+            }
+    });
     return shares;
 }
 

@@ -1,6 +1,7 @@
 // A small trained net: numbers that describe a rise in, how sure it is a stroke of each drum out.
 #pragma once
 
+#include <core/base/parallel.h>
 #include <core/base/result.h>
 #include <span>
 #include <string>
@@ -35,6 +36,7 @@ struct StrokeNet {
 [[nodiscard]] Result<std::vector<StrokeNet>> parseNets(std::string_view title, std::string_view text);
 
 /// The average opinion of some nets on each row of `rows`; [row * outputs + output].
-[[nodiscard]] std::vector<float> averageShares(std::span<const StrokeNet> nets, std::span<const float> rows);
+[[nodiscard]] std::vector<float> averageShares(std::span<const StrokeNet> nets, std::span<const float> rows,
+                                               const ParallelFor& parallel = oneByOne);
 
 } // namespace cask::measure

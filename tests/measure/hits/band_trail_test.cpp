@@ -69,6 +69,10 @@ TEST(BandTrail, LevelsSurviveTheirByteWithinAQuarterDecibel) {
         EXPECT_NEAR(dbOfLevelByte(levelByteOfPower(power)), db, 0.26);
         EXPECT_NEAR(10 * std::log10(powerOfLevelByte(levelByteOfPower(power))), db, 0.26);
     }
+    for (int byte = 0; byte < 256; ++byte)
+        EXPECT_EQ(powerOfLevelByte(static_cast<LevelByte>(byte)),
+                  static_cast<float>(std::pow(10.0, (0.5 * byte - 120) / 10)))
+            << byte;
     EXPECT_EQ(levelByteOfPower(0), 0);
     EXPECT_EQ(levelByteOfPower(std::nanf("")), 0);
     EXPECT_EQ(levelByteOfPower(1e30F), 255);
