@@ -138,7 +138,7 @@ inline KitLoad makeKitLoad(int elements, double seconds, const KitParts& parts =
     if (parts.ceiling) {
         session::Module ceiling;
         ceiling.id = s.nextId++;
-        ceiling.settings = dsp::CeilingSettings{-1, 80};
+        ceiling.settings = dsp::LimiterSettings{-1, 80};
         s = session::withChain(std::move(s), s.master().id, [&](auto& chain) { chain.push_back(ceiling); });
     }
     load.lookup = [map](session::Id id) { return map.at(id); };

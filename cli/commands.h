@@ -39,6 +39,7 @@ void addAlignCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addHitsCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addSpillCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addAdviseCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addWishCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addApplyCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addSetCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addParametersCommand(CLI::App& app, Streams& streams, int& exitCode);

@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <tuple>
 #include <variant>
 
 namespace cask::app {
@@ -92,11 +93,12 @@ std::vector<const session::Module*> PunchModel::modules() const {
     std::vector<const session::Module*> all;
     if (const auto* chain = m_document.session().chain(owner()))
         for (const auto& m : *chain)
-            if (isCompressor(m) || std::holds_alternative<dsp::TransientSettings>(m.settings))
+            if (session::stageOf(m.settings) == Stage::Punch)
                 all.push_back(&m);
-    std::stable_sort(all.begin(), all.end(), [](auto* a, auto* b) {
-        return std::pair(!isCompressor(*a), a->ordinal) < std::pair(!isCompressor(*b), b->ordinal);
-    });
+    const auto rank = [](const session::Module& m) {
+        return std::tuple(!isCompressor(m), m.settings.index(), m.ordinal);
+    };
+    std::stable_sort(all.begin(), all.end(), [&](auto* a, auto* b) { return rank(*a) < rank(*b); });
     return all;
 }
 
@@ -124,9 +126,24 @@ dsp::CompressorSettings PunchModel::settings() const {
                                              : std::get<dsp::CompressorSettings>(m->settings);
 }
 
+namespace {
+
+template <class Settings> bool isOf(const session::Module* m) {
+    return m != nullptr && std::holds_alternative<Settings>(m->settings);
+}
+
+} // namespace
+
 bool PunchModel::isShaper() const {
-    const auto* m = module();
-    return m != nullptr && !isCompressor(*m);
+    return isOf<dsp::TransientSettings>(module());
+}
+
+bool PunchModel::isPump() const {
+    return isOf<dsp::PumpSettings>(module());
+}
+
+bool PunchModel::isLimiter() const {
+    return isOf<dsp::LimiterSettings>(module());
 }
 
 QString PunchModel::drumName(int drum) const {
@@ -191,13 +208,13 @@ void PunchModel::follow() {
     ++m_generation;
     m_isShaping = false;
     m_shapes.reset();
-    if (key != 0)
+    if (key != 0 && isMeasured())
         m_timer.start();
     emit changed();
 }
 
 void PunchModel::measure() {
-    if (m_materialKey == 0 || !m_isActive)
+    if (m_materialKey == 0 || !m_isActive || !isMeasured())
         return;
     if (m_isMeasuring) {
         m_isAwaited = true; // the latest wish wins
@@ -238,7 +255,7 @@ void PunchModel::measure() {
 
 void PunchModel::measureShapes() {
     const auto* m = module();
-    if (!m_material || !m_isActive || m == nullptr || m->key != session::kNoId)
+    if (!m_material || !m_isActive || m == nullptr || m->key != session::kNoId || !isMeasured())
         return;
     m_isShaping = true;
     m_jobs.post(
@@ -284,6 +301,14 @@ void PunchModel::add() {
 
 void PunchModel::addShaper() {
     addModule(dsp::TransientSettings{}, tr("Add a transient shaper, %1"));
+}
+
+void PunchModel::addPump() {
+    addModule(dsp::PumpSettings{}, tr("Add a pump, %1"));
+}
+
+void PunchModel::addLimiter() {
+    addModule(dsp::LimiterSettings{}, tr("Add a limiter, %1"));
 }
 
 } // namespace cask::app

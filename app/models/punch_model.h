@@ -27,7 +27,7 @@ class PunchModel : public QObject {
     void setActive(bool on);
     /// The chosen element or bus.
     [[nodiscard]] Id owner() const { return m_document.selected(); }
-    /// Its compressors, first to last by their numbers, and its transient shapers.
+    /// Its compressors, first to last by their numbers, then its other modules of this step of the job.
     [[nodiscard]] std::vector<const session::Module*> modules() const;
     /// The one that is set; null when there is none.
     [[nodiscard]] const session::Module* module() const;
@@ -36,6 +36,10 @@ class PunchModel : public QObject {
     /// The standard ones where the one that is set is no compressor.
     [[nodiscard]] dsp::CompressorSettings settings() const;
     [[nodiscard]] bool isShaper() const;
+    [[nodiscard]] bool isPump() const;
+    [[nodiscard]] bool isLimiter() const;
+    /// Compressors and transient shapers; pumps and limiters are set only.
+    [[nodiscard]] bool isMeasured() const { return !isPump() && !isLimiter(); }
     /// Null until measured; without a compressor what the standard one would hear.
     [[nodiscard]] const measure::HitMaterial* material() const { return m_material.get(); }
     [[nodiscard]] const measure::Compression* compression() const { return m_compression.get(); }
@@ -50,6 +54,8 @@ class PunchModel : public QObject {
     /// One more compressor, its threshold from the hits; it becomes the chosen one.
     void add();
     void addShaper();
+    void addPump();
+    void addLimiter();
     void edit(const std::string& field, double value, bool isDragging) {
         editModuleValue(m_document, at(), {}, field, value, isDragging);
     }

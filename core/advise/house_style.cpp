@@ -139,6 +139,27 @@ constexpr std::array kFields = {
                               "Share of a bus's gain reduction that one element may have."),
     number<&S::raisedDb>("raised_db", "spill raised", Unit::Decibel, {0.5, 24, 3}, 0.5,
                          "What a compressor raises spill by, from which it is spoken of."),
+    number<&S::wishSnapDb>(
+        "wish_snap_db", "wish: snap", Unit::Decibel, {0.5, 24, 2}, 0.5,
+        "A wish for snap is fulfilled when the first 10 ms of hits have gained so much on what follows."),
+    number<&S::wishThickDb>("wish_thick_db", "wish: thick", Unit::Decibel, {0.5, 24, 2}, 0.5,
+                            "When what follows the first 10 ms has gained so much on them."),
+    number<&S::wishEvenDb>("wish_even_db", "wish: even", Unit::Decibel, {0.5, 24, 3}, 0.5,
+                           "When the range of the hits' peaks is so much less, or down to 3 dB."),
+    number<&S::wishGlueDb>("wish_glue_db", "wish: glue", Unit::Decibel, {0.5, 24, 1}, 0.5,
+                           "When what lies between hits has come up to them by so much."),
+    number<&S::wishControlDb>("wish_control_db", "wish: control", Unit::Decibel, {0.5, 24, 3}, 0.5,
+                              "When the strongest peaks are so much lower, at equal loudness."),
+    number<&S::wishTailDb>("wish_tail_db", "wish: tame the tail", Unit::Decibel, {0.5, 24, 3}, 0.5,
+                           "When tails are so much softer against the beginnings."),
+    number<&S::wishDuckDb>("wish_duck_db", "wish: duck", Unit::Decibel, {0.5, 24, 4}, 0.5,
+                           "When it makes so much room under each hit of the other."),
+    number<&S::wishHarshDb>(
+        "wish_harsh_db", "wish: de-harsh", Unit::Decibel, {0.5, 24, 2}, 0.5,
+        "When the strongest hits are so much softer from 3 to 9 kHz, and the rest is not."),
+    number<&S::wishKeptDb>(
+        "wish_kept_db", "wish: beginnings kept", Unit::Decibel, {-12, 0, -1}, 0.5,
+        "What the first 10 ms may lose at equal loudness where snap, glue or tame tails are wished for."),
     number<&S::foldBelow>("fold_below", "small findings", Unit::Decibel, {0, 20, 1}, 0.25,
                           "Findings that change less than this are shown only when asked for."),
 };
@@ -183,6 +204,20 @@ double headroomTargetDb(const HouseStyle& style, Rung rung) {
         break;
     }
     return style.headroomMasterDb;
+}
+
+measure::WishGoals wishGoals(const HouseStyle& style) {
+    measure::WishGoals goals;
+    goals.snapDb = style.wishSnapDb;
+    goals.thickDb = style.wishThickDb;
+    goals.evenDb = style.wishEvenDb;
+    goals.glueDb = style.wishGlueDb;
+    goals.controlDb = style.wishControlDb;
+    goals.tailDb = style.wishTailDb;
+    goals.duckDb = style.wishDuckDb;
+    goals.harshDb = style.wishHarshDb;
+    goals.keptAttackDb = style.wishKeptDb;
+    return goals;
 }
 
 measure::GateWeights gateWeights(const HouseStyle& style) {

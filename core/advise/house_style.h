@@ -5,6 +5,7 @@
 #include <core/base/headroom.h>
 #include <core/base/result.h>
 #include <core/measure/gate/gate_search.h>
+#include <core/measure/punch/wishes.h>
 #include <core/session/parameters.h>
 #include <string>
 #include <string_view>
@@ -72,7 +73,17 @@ struct HouseStyle {
     double busDepthDb = 6;      ///< on the middle hit of a bus that is no parallel path
     double driverPercent = 60;  ///< of a bus's gain reduction that one element may have
     double raisedDb = 3;        ///< spill that a compressor raises, from which it is spoken of
-    double foldBelow = 1;       ///< findings of less weight (weights.h) are shown only when asked for
+    // Wishes (measure/punch/wishes.h)
+    double wishSnapDb = 2;
+    double wishThickDb = 2;
+    double wishEvenDb = 3;
+    double wishGlueDb = 1;
+    double wishControlDb = 3;
+    double wishTailDb = 3;
+    double wishDuckDb = 4;
+    double wishHarshDb = 2;
+    double wishKeptDb = -1;
+    double foldBelow = 1; ///< findings of less weight (weights.h) are shown only when asked for
     ToneReferences references;
     friend bool operator==(const HouseStyle&, const HouseStyle&) = default;
 };
@@ -84,6 +95,7 @@ struct HouseStyle {
 [[nodiscard]] double headroomTargetDb(const HouseStyle& style, Rung rung);
 
 [[nodiscard]] measure::GateWeights gateWeights(const HouseStyle& style);
+[[nodiscard]] measure::WishGoals wishGoals(const HouseStyle& style);
 
 /// Every value of a style, for JSON, display and documentation.
 [[nodiscard]] std::span<const session::Field<HouseStyle>> houseStyleFields();

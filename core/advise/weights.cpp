@@ -64,6 +64,7 @@ constexpr std::array kRules = {
     Rule{"punch-deep", Changes::Own, 0, "change", "allowed"},
     Rule{"punch-makeup", Changes::Own, 0, "off"},
     Rule{"punch-drivers", Changes::File, 2},
+    Rule{"pump-grid", Changes::File, 3},
     Rule{"punch-raised", Changes::Spill, 0, "spill"},
     // Tones.
     Rule{"ring", Changes::Own, 0, "out"},

@@ -110,6 +110,7 @@ class Compiler {
     /// Once all nodes are placed: gates listen to buses by their places.
     void addSteps(const Latencies& latencies) {
         std::vector<std::array<std::vector<LaneStage>, dsp::kLanes>> stages(m_plan.groups.size());
+        m_plan.grid = std::make_shared<const dsp::BeatGrid>(beatGridOf(m_session));
         const StageContext context{m_session, latencies, m_sources, m_plan, m_listening};
         for (const auto& node : m_plan.nodes)
             for (int channel = 0; channel < node.lanes; ++channel)
@@ -141,7 +142,9 @@ class Compiler {
     static bool isOfDetectorCuts(std::string_view id) {
         return id == "low_cut_hz" || id == "high_cut_hz" || id == "cut_slope_db_per_oct";
     }
-    void putSettings(const CeilingPlan& /*ceiling*/) {}
+    void putSettings(const LimiterPlan& limiter) {
+        put(dsp::Limiter::latencyFrames(limiter.settings, m_plan.sampleRateHz), limiter.settings.release);
+    }
     void putSettings(const DynamicPlan& dynamics) {
         put(dynamics.settings.size());
         for (const auto& design : dynamics.settings)

@@ -1,6 +1,6 @@
 #include "core/graph/compile_latency.h"
 
-#include "core/dsp/ceiling.h"
+#include "core/dsp/limiter.h"
 #include "core/graph/lane_kinds.h"
 
 #include <algorithm>
@@ -10,12 +10,6 @@ namespace {
 
 using session::Module;
 using session::Session;
-
-int ceilingLatency(double sampleRateHz) {
-    dsp::Ceiling probe;
-    probe.prepare(sampleRateHz);
-    return probe.latencyFrames();
-}
 
 /// Where a module, whose sound is `late` where it enters, stands against its key.
 ModuleTiming timingOf(Latencies& all, const Session& s, const Module& module, int late) {
@@ -37,8 +31,8 @@ int latencyOf([[maybe_unused]] const Settings& settings, [[maybe_unused]] double
     else
         return 0;
 }
-int latencyOf(const dsp::CeilingSettings&, double rate) {
-    return ceilingLatency(rate);
+int latencyOf(const dsp::LimiterSettings& settings, double rate) {
+    return dsp::Limiter::latencyFrames(settings, rate);
 }
 
 } // namespace

@@ -158,6 +158,15 @@ template <class Plan, class Settings> Plan lanePlan(const StageContext& c, const
     plan.isOn = module.isOn;
     plan.settings = std::get<Settings>(module.settings);
     plan.moments = lateMomentsOf<Settings>(c, module);
+    if constexpr (std::is_same_v<Settings, dsp::PumpSettings>) {
+        const auto standOnGrid = [&](dsp::PumpSettings& pump) {
+            pump.grid = c.plan.grid.get();
+            pump.lateFrames = c.latencies.modules.at(module.id).before;
+        };
+        standOnGrid(plan.settings);
+        for (auto& moment : plan.moments)
+            standOnGrid(moment.value);
+    }
     plan.waitFrames = c.latencies.modules.at(module.id).wait;
     plan.key = keyOf(c, module);
     if (c.listening.module == module.id)
@@ -208,17 +217,19 @@ DynamicPlan dynamicPlan(const StageContext& c, const Module& module, int channel
 }
 
 /// Switched off, it is only its delay.
-dsp::CeilingSettings inUse(const Module& module, const dsp::CeilingSettings& settings) {
+dsp::LimiterSettings inUse(const Module& module, const dsp::LimiterSettings& settings) {
     constexpr double kNeverReachedDb = 200;
-    return module.isOn ? settings : dsp::CeilingSettings{kNeverReachedDb, settings.releaseMs};
+    auto used = settings;
+    used.ceilingDb = module.isOn ? settings.ceilingDb : kNeverReachedDb;
+    return used;
 }
 
-CeilingPlan ceilingPlan(const StageContext& c, const Module& module, int lanes) {
-    auto ceiling = lanePlan<CeilingPlan, dsp::CeilingSettings>(c, module, lanes);
-    ceiling.settings = inUse(module, ceiling.settings);
-    for (auto& moment : ceiling.moments)
+LimiterPlan limiterPlan(const StageContext& c, const Module& module, int lanes) {
+    auto limiter = lanePlan<LimiterPlan, dsp::LimiterSettings>(c, module, lanes);
+    limiter.settings = inUse(module, limiter.settings);
+    for (auto& moment : limiter.moments)
         moment.value = inUse(module, moment.value);
-    return ceiling;
+    return limiter;
 }
 
 /// What a module asks for on one channel: an overload for each kind.
@@ -243,8 +254,8 @@ class ModuleStages {
         else
             return filterStages<Settings>(m_context, m_module, m_channel, m_lanes);
     }
-    std::vector<LaneStage> operator()(const dsp::CeilingSettings&) const {
-        return {{ceilingPlan(m_context, m_module, m_lanes), false, {}, {}}};
+    std::vector<LaneStage> operator()(const dsp::LimiterSettings&) const {
+        return {{limiterPlan(m_context, m_module, m_lanes), false, {}, {}}};
     }
     std::vector<LaneStage> operator()(const session::UnknownModule&) const { return {}; } // bypassed
 
@@ -261,6 +272,21 @@ std::vector<Moment<session::ModuleSettings>> momentsOf(const Module& module, con
     return sectionMoments(s, module.settings, module.changes, [](const auto& settings, const auto& change) {
         return session::withChange(settings, change);
     });
+}
+
+dsp::BeatGrid beatGridOf(const session::Session& s) {
+    constexpr double kSecondsPerMinute = 60;
+    dsp::BeatGrid grid;
+    if (s.tempo.beatsPerBar > 0)
+        grid.beatsPerBar = s.tempo.beatsPerBar;
+    for (const double beatS : s.tempo.beatsS)
+        grid.beatFrames.push_back(beatS * s.sampleRateHz);
+    if (!grid.isKnown() && s.tempo.bpm > 0) {
+        const double firstS = std::max(0.0, s.tempo.firstBarS);
+        grid.beatFrames = {firstS * s.sampleRateHz,
+                           (firstS + kSecondsPerMinute / s.tempo.bpm) * s.sampleRateHz};
+    }
+    return grid;
 }
 
 void visitInputs(const Plan& plan, const std::function<void(const LaneInput&)>& visit) {

@@ -4,6 +4,7 @@
 #include <core/dsp/compressor.h>
 #include <core/dsp/dynamic_lanes.h>
 #include <core/dsp/gate_lanes.h>
+#include <core/dsp/pump.h>
 #include <core/dsp/saturation.h>
 #include <core/dsp/transient.h>
 #include <core/session/kind_list.h>
@@ -18,7 +19,7 @@ namespace cask::graph {
 ///   detector
 ///   place, prepare, set, copyLanes, reset, process, hearsApart, gainNow: see dsp::CompressorLanes
 using LaneKinds = session::TypeList<dsp::DynamicLanes, dsp::GateLanes, dsp::CompressorLanes,
-                                    dsp::SaturationLanes, dsp::TransientLanes
+                                    dsp::SaturationLanes, dsp::TransientLanes, dsp::PumpLanes
 #ifdef CASK_EXAMPLE_KIND_LANES
                                     ,
                                     dsp::ExampleLanes

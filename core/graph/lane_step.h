@@ -86,6 +86,8 @@ template <class Lanes> class LaneStep final : public StepRun {
                 n = module.clock.untilNext(block.start + done, n);
             }
             const std::ptrdiff_t at = static_cast<std::ptrdiff_t>(done) * dsp::kLanes;
+            if constexpr (requires { m_lanes.standAt(Frames{}); })
+                m_lanes.standAt(block.start + done);
             m_lanes.process(heard + at, block.io + at, n);
             done += n;
         }

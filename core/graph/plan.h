@@ -4,8 +4,8 @@
 #include <array>
 #include <core/base/audio_source.h>
 #include <core/base/result.h>
-#include <core/dsp/ceiling.h>
 #include <core/dsp/kernels.h>
+#include <core/dsp/limiter.h>
 #include <core/graph/lane_kinds.h>
 #include <core/graph/moments.h>
 #include <core/session/session.h>
@@ -73,7 +73,7 @@ template <class Settings> struct LanePlan {
     ModuleOutput output = ModuleOutput::Sound;
 };
 
-using CeilingPlan = LanePlan<dsp::CeilingSettings>;
+using LimiterPlan = LanePlan<dsp::LimiterSettings>;
 /// Moments are of the same bands.
 using DynamicPlan = LanePlan<dsp::DynamicBandDesigns>;
 
@@ -87,10 +87,10 @@ struct OnMiddleOrSide {}; ///< of one lane
 template <class List> struct StepKinds;
 template <class... Lanes> struct StepKinds<session::TypeList<Lanes...>> {
     /// What a step is; several modules of one sort on different lanes.
-    using Steps = std::variant<OnLanes, OnMiddlesAndSides, std::vector<CeilingPlan>,
+    using Steps = std::variant<OnLanes, OnMiddlesAndSides, std::vector<LimiterPlan>,
                                std::vector<LanePlan<typename Lanes::Settings>>...>;
     /// What one lane asks of a step: the same, in the same order.
-    using Stages = std::variant<OnLanes, OnMiddleOrSide, CeilingPlan, LanePlan<typename Lanes::Settings>...>;
+    using Stages = std::variant<OnLanes, OnMiddleOrSide, LimiterPlan, LanePlan<typename Lanes::Settings>...>;
 };
 
 /// One step on a group: filters on all its lanes, or modules of one sort on some of them.
@@ -159,6 +159,7 @@ struct Plan {
     int stemCount = 0;
     int latencyFrames = 0; ///< of the mix and of every stem
     int glideFrames = 960;
+    std::shared_ptr<const dsp::BeatGrid> grid; ///< of the session's frames: modules point to it
     /// Equal in two plans when one can take over the other's state as it is.
     std::vector<std::int64_t> layout;
 
@@ -181,6 +182,10 @@ using SourceLookup = std::function<std::shared_ptr<AudioSource>(Id file)>;
 /// the session.
 [[nodiscard]] std::vector<Moment<session::ModuleSettings>> momentsOf(const session::Module& module,
                                                                      const session::Session& session);
+
+/// The beats that are kept, or a steady grid of what was said about the tempo; else none. Frames of the
+/// session.
+[[nodiscard]] dsp::BeatGrid beatGridOf(const session::Session& session);
 
 /// Visits every place that a plan reads sound from: lanes and what detectors listen to.
 void visitInputs(const Plan& plan, const std::function<void(const LaneInput&)>& visit);

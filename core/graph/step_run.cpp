@@ -1,7 +1,7 @@
 #include "core/graph/step_run.h"
 
-#include "core/graph/ceiling_run.h"
 #include "core/graph/lane_step.h"
+#include "core/graph/limiter_run.h"
 
 #include <algorithm>
 
@@ -57,46 +57,46 @@ class FilterStep final : public StepRun {
     dsp::LaneBuffer m_parts; ///< middle and side
 };
 
-/// Ceilings, one after the other.
-class CeilingStep final : public StepRun {
+/// Limiters, one after the other.
+class LimiterStep final : public StepRun {
   public:
-    CeilingStep(const StepPlan& step, const std::vector<CeilingPlan>& plans, const StepContext& context)
+    LimiterStep(const StepPlan& step, const std::vector<LimiterPlan>& plans, const StepContext& context)
         : m_sections(step, context.glideFrames) {
         for (const auto& plan : plans)
             m_modules.emplace_back(plan, context.sampleRateHz, context.mostFrames);
     }
 
     void retarget(const StepPlan& step) noexcept override {
-        const auto& plans = std::get<std::vector<CeilingPlan>>(step.what);
+        const auto& plans = std::get<std::vector<LimiterPlan>>(step.what);
         for (std::size_t i = 0; i < m_modules.size(); ++i)
             m_modules[i].retarget(plans[i]);
     }
     void copyModules(const StepRun& other) noexcept override {
-        if (const auto* before = dynamic_cast<const CeilingStep*>(&other))
+        if (const auto* before = dynamic_cast<const LimiterStep*>(&other))
             for (auto& mine : m_modules)
                 for (const auto& theirs : before->m_modules)
                     if (mine.plan().module == theirs.plan().module)
                         mine.copyStateFrom(theirs);
     }
     void reset() noexcept override {
-        for (auto& ceiling : m_modules)
-            ceiling.reset();
+        for (auto& limiter : m_modules)
+            limiter.reset();
     }
     void process(StepBlock& block) noexcept override {
-        for (auto& ceiling : m_modules)
-            ceiling.process(block.io, block.start, block.frames);
+        for (auto& limiter : m_modules)
+            limiter.process(block.io, block.start, block.frames);
     }
     [[nodiscard]] SectionRun& sections() noexcept override { return m_sections; }
     [[nodiscard]] float takeLeastCeilingGain() noexcept override {
         float least = 1;
-        for (auto& ceiling : m_modules)
-            least = std::min(least, ceiling.takeLeastGain());
+        for (auto& limiter : m_modules)
+            least = std::min(least, limiter.takeLeastGain());
         return least;
     }
 
   private:
     SectionRun m_sections; ///< none
-    std::vector<CeilingRun> m_modules;
+    std::vector<LimiterRun> m_modules;
 };
 
 /// Makes a step of what a plan says: an overload for each sort.
@@ -111,8 +111,8 @@ struct StepMaker {
     Made operator()(const OnMiddlesAndSides& pairs) const {
         return std::make_unique<FilterStep>(step, pairs, context);
     }
-    Made operator()(const std::vector<CeilingPlan>& plans) const {
-        return std::make_unique<CeilingStep>(step, plans, context);
+    Made operator()(const std::vector<LimiterPlan>& plans) const {
+        return std::make_unique<LimiterStep>(step, plans, context);
     }
     template <class Settings> Made operator()(const std::vector<LanePlan<Settings>>& plans) const {
         return std::make_unique<LaneStep<LanesOf<Settings>>>(step, plans, context);

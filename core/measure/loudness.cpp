@@ -74,4 +74,29 @@ double LoudnessMeter::shortTermLufs() const {
                : kSilenceDb;
 }
 
+double integratedLufs(const std::vector<std::vector<float>>& sound, double rateHz) {
+    if (sound.empty())
+        return kSilenceDb;
+    // Of a meter's measures this one alone: the others take longer than it.
+    ebur128_state* state =
+        ebur128_init(static_cast<unsigned>(sound.size()), static_cast<unsigned long>(rateHz),
+                     EBUR128_MODE_I | EBUR128_MODE_HISTOGRAM);
+    if (state == nullptr)
+        return kSilenceDb;
+    std::vector<float> piece;
+    constexpr std::size_t kPiece = 1 << 14;
+    for (std::size_t done = 0; done < sound.front().size(); done += kPiece) {
+        const std::size_t end = std::min(sound.front().size(), done + kPiece);
+        piece.clear();
+        for (std::size_t n = done; n < end; ++n)
+            for (const auto& channel : sound)
+                piece.push_back(channel[n]);
+        ebur128_add_frames_float(state, piece.data(), end - done);
+    }
+    double lufs = kSilenceDb;
+    ebur128_loudness_global(state, &lufs);
+    ebur128_destroy(&state);
+    return finiteOrSilence(lufs);
+}
+
 } // namespace cask::measure

@@ -2,11 +2,12 @@
 #pragma once
 
 #include <core/dsp/body.h>
-#include <core/dsp/ceiling.h>
 #include <core/dsp/compressor_settings.h>
 #include <core/dsp/eq_settings.h>
 #include <core/dsp/gate_settings.h>
+#include <core/dsp/limiter.h>
 #include <core/dsp/low_end.h>
+#include <core/dsp/pump_settings.h>
 #include <core/dsp/saturation_settings.h>
 #include <core/dsp/transient_settings.h>
 #ifdef CASK_EXAMPLE_KIND_SETTINGS // of tests: a kind that is never shipped
@@ -20,8 +21,8 @@ namespace cask::session {
 template <class... T> struct TypeList {};
 
 using Kinds =
-    TypeList<dsp::EqSettings, dsp::CeilingSettings, dsp::GateSettings, dsp::LowEndSettings, dsp::BodySettings,
-             dsp::CompressorSettings, dsp::SaturationSettings, dsp::TransientSettings
+    TypeList<dsp::EqSettings, dsp::LimiterSettings, dsp::GateSettings, dsp::LowEndSettings, dsp::BodySettings,
+             dsp::CompressorSettings, dsp::SaturationSettings, dsp::TransientSettings, dsp::PumpSettings
 #ifdef CASK_EXAMPLE_KIND_SETTINGS
              ,
              dsp::ExampleSettings

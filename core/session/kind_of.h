@@ -18,6 +18,8 @@ enum class ChainPlace { Gate, Repair, Dynamics, Shaping, Colour, Ceiling };
 ///   keyTap     (not of all) where an element is listened to unless somebody says otherwise
 ///   fields     rows of its values: std::array<Field<Settings>, N>
 ///   place(ordinal)  where it goes when it is added
+/// A kind that was stored under another name also has
+///   olderId    that: read, never written
 /// A kind of which a small cell tells more than its first number also has
 ///   cell(settings)  that, as a std::string
 /// A kind whose modules have names of their own by their ordinal also has

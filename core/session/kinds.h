@@ -2,11 +2,12 @@
 #pragma once
 
 #include <core/session/kinds/body.h>
-#include <core/session/kinds/ceiling.h>
 #include <core/session/kinds/compressor.h>
 #include <core/session/kinds/eq.h>
 #include <core/session/kinds/gate.h>
+#include <core/session/kinds/limiter.h>
 #include <core/session/kinds/low_end.h>
+#include <core/session/kinds/pump.h>
 #include <core/session/kinds/saturation.h>
 #include <core/session/kinds/transient.h>
 #ifdef CASK_EXAMPLE_KIND
@@ -35,11 +36,19 @@ template <class Visit> void forEachKind(Visit&& visit) {
     [&]<class... T>(TypeList<T...>) { (visit(std::type_identity<T>{}), ...); }(Kinds{});
 }
 
+/// Whether this is a kind's stored name, or was once.
+template <class T> [[nodiscard]] constexpr bool isStoredAs(std::string_view id) {
+    if constexpr (requires { KindOf<T>::olderId; })
+        if (id == KindOf<T>::olderId)
+            return true;
+    return id == KindOf<T>::id;
+}
+
 /// Calls `visit` with std::type_identity<Settings> for the kind with this stored name. False: there is none.
 template <class Visit> bool withKind(std::string_view id, Visit&& visit) {
     bool isFound = false;
     forEachKind([&]<class T>(std::type_identity<T> kind) {
-        if (!isFound && KindOf<T>::id == id) {
+        if (!isFound && isStoredAs<T>(id)) {
             isFound = true;
             visit(kind);
         }

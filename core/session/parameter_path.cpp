@@ -12,6 +12,17 @@
 #include <optional>
 
 namespace cask::session {
+
+std::optional<Id> findOwner(const Session& s, const std::string& name) {
+    for (const auto& e : s.elements)
+        if (e->name == name)
+            return e->id;
+    for (const auto& b : s.buses)
+        if (b->name == name || (b->isMaster && name == "master"))
+            return b->id;
+    return std::nullopt;
+}
+
 namespace {
 
 std::vector<std::string> split(std::string_view path) {
@@ -22,16 +33,6 @@ std::vector<std::string> split(std::string_view path) {
         path = slash == std::string_view::npos ? std::string_view() : path.substr(slash + 1);
     }
     return parts;
-}
-
-std::optional<Id> findOwner(const Session& s, const std::string& name) {
-    for (const auto& e : s.elements)
-        if (e->name == name)
-            return e->id;
-    for (const auto& b : s.buses)
-        if (b->name == name || (b->isMaster && name == "master"))
-            return b->id;
-    return std::nullopt;
 }
 
 Error noSuch(std::string_view path, std::string_view part) {

@@ -4,6 +4,7 @@
 
 #include <core/base/result.h>
 #include <core/session/session.h>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -28,5 +29,8 @@ struct PathValue {
 };
 /// Every path of the session with its value.
 [[nodiscard]] std::vector<PathValue> listValues(const Session& s);
+
+/// The element or bus of this name; "master" is the last bus.
+[[nodiscard]] std::optional<Id> findOwner(const Session& session, const std::string& name);
 
 } // namespace cask::session

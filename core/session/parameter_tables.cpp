@@ -9,9 +9,9 @@ namespace cask::session {
 namespace {
 
 using enum ParameterKind;
-using dsp::CeilingSettings;
 using dsp::EqBand;
 using dsp::FilterKind;
+using dsp::LimiterSettings;
 
 constexpr std::array kInputFields = {
     number<&InputSettings::trimDb>("trim_db", "trim", Unit::Decibel, {-40, 40, 0}, 0.5,

@@ -172,6 +172,9 @@ struct TempoSettings {
     double bpm = 0;        ///< 0: measured
     int beatsPerBar = 0;   ///< 0: four
     double firstBarS = -1; ///< -1: measured
+    /// Time of every quarter note from the first bar's on, as it was kept for modules that follow the grid
+    /// (pump); empty: they take a steady one from bpm and first bar.
+    std::vector<double> beatsS = {};
     Extra extra = {};
     friend bool operator==(const TempoSettings&, const TempoSettings&) = default;
 };

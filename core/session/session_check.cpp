@@ -24,6 +24,7 @@ void checkCounts(const Session& s) {
     checkCount(s.buses.size(), kMostBuses, "buses");
     checkCount(s.sections.size(), kMostSections, "sections");
     checkCount(s.hitEdits.size(), kMostHitEdits, "hit edits");
+    checkCount(s.tempo.beatsS.size(), kMostBeats, "beats");
     const auto checkOne = [](const auto& owner) {
         checkCount(owner.chain.size(), kMostModules, "modules in the chain of " + owner.name);
         checkCount(owner.out.sends.size(), kMostSends, "sends of " + owner.name);
@@ -48,6 +49,11 @@ void checkCounts(const Session& s) {
         checkTime(edit.toS, "a hit edit");
     }
     checkTime(s.tempo.firstBarS, "the first bar");
+    for (std::size_t i = 0; i < s.tempo.beatsS.size(); ++i) {
+        checkTime(s.tempo.beatsS[i], "a beat");
+        if (i > 0 && !(s.tempo.beatsS[i] > s.tempo.beatsS[i - 1]))
+            throw BadSession("the beats of the tempo do not rise");
+    }
 }
 
 void checkFile(const SourceFile& f) {

@@ -14,6 +14,7 @@ inline constexpr std::size_t kMostModules = 64; ///< in a chain
 inline constexpr std::size_t kMostBands = 64;   ///< of an equaliser
 inline constexpr std::size_t kMostSends = 256;  ///< of an element or bus
 inline constexpr std::size_t kMostSections = 10000;
+inline constexpr std::size_t kMostBeats = 100000; ///< that are kept
 inline constexpr std::size_t kMostHitEdits = 1000000;
 inline constexpr double kLongestS = 24 * 3600; ///< of a file, and how far from the start anything may lie
 inline constexpr double kLowestFileRateHz = 4000;

@@ -252,6 +252,11 @@ Session readSession(const Json& json) {
         s.tempo.bpm = std::clamp(tempoIn.number("bpm", 0), 0.0, 400.0);
         s.tempo.beatsPerBar = std::clamp(tempoIn.small("beats_per_bar", 0), 0, 16);
         s.tempo.firstBarS = tempoIn.number("first_bar_s", -1);
+        tempoIn.list("beats_s", [&](const Json& beat, const std::string& where) {
+            if (!beat.is_number())
+                throw BadSession(where + " is no number");
+            s.tempo.beatsS.push_back(beat.get<double>());
+        });
         s.tempo.extra = tempoIn.rest();
     }
     in.list("hit_edits",

@@ -202,6 +202,8 @@ std::string toJson(const Session& s) {
     if (s.tempo != TempoSettings{}) {
         json["tempo"] = {
             {"bpm", s.tempo.bpm}, {"beats_per_bar", s.tempo.beatsPerBar}, {"first_bar_s", s.tempo.firstBarS}};
+        if (!s.tempo.beatsS.empty())
+            json["tempo"]["beats_s"] = s.tempo.beatsS;
         putExtra(json["tempo"], s.tempo.extra);
     }
     for (const auto& edit : s.hitEdits)

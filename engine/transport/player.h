@@ -6,7 +6,7 @@
 
 #include <array>
 #include <atomic>
-#include <core/dsp/ceiling.h>
+#include <core/dsp/limiter.h>
 #include <core/graph/runner.h>
 #include <memory>
 
@@ -143,7 +143,7 @@ class Player final : public AudioCallback {
     float m_rampStep = 0;
     float m_monitorGain = 1;
     float m_monitorTarget = 1;
-    dsp::Ceiling m_ceiling;
+    dsp::Limiter m_ceiling;
     std::array<float, 2 * kPlayerBlock> m_mix{};
     std::array<float, 2 * kPlayerBlock> m_comingMix{};
     std::array<float, kTapFloats> m_tap{};

@@ -5,6 +5,7 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <memory>
 
 namespace cask::advise {
 namespace {
@@ -149,6 +150,31 @@ TEST_F(PunchFindingsTest, WhatWasMeasuredOfOtherSettingsIsNotTold) {
         m.settings = session::withSetting(m.settings, "attack_ms", 50);
     });
     EXPECT_TRUE(run().empty());
+}
+
+TEST_F(PunchFindingsTest, APumpWithoutAGridIsToldAndTheBeatsOfTheHitsMendIt) {
+    auto analysis = std::make_shared<HitAnalysis>();
+    KitMeasures measures;
+    measures.hits = analysis;
+    session::addModule(m_session, m_snare, dsp::PumpSettings{});
+    auto found = punchFindings(m_session, measures, m_style);
+    ASSERT_EQ(found.size(), 1U);
+    EXPECT_EQ(found[0].id, "pump-grid");
+    EXPECT_FALSE(found[0].proposal) << "no tempo was found";
+    analysis->tempo.isKnown = true;
+    analysis->tempo.beatsPerBar = 3;
+    analysis->tempo.beatsS = {0.5, 1.0, 1.504, 2.01};
+    found = punchFindings(m_session, measures, m_style);
+    ASSERT_TRUE(found[0].proposal);
+    m_session = found[0].proposal->apply(m_session);
+    EXPECT_EQ(m_session.tempo.beatsS, analysis->tempo.beatsS);
+    EXPECT_EQ(m_session.tempo.beatsPerBar, 3);
+    EXPECT_TRUE(punchFindings(m_session, measures, m_style).empty());
+    // The take was played anew, or the hits were found better.
+    analysis->tempo.beatsS.back() += 0.06;
+    found = punchFindings(m_session, measures, m_style);
+    ASSERT_EQ(found.size(), 1U);
+    EXPECT_NEAR(numberOf(found[0], "beside"), 60, 0.1);
 }
 
 } // namespace

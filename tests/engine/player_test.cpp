@@ -203,7 +203,7 @@ class SwapTest : public PlayerTest {
     }
     /// By which the monitor's ceiling is late, whatever is played.
     static Frames monitorFrames() {
-        dsp::Ceiling ceiling;
+        dsp::Limiter ceiling;
         ceiling.prepare(48000);
         return ceiling.latencyFrames();
     }

@@ -1,5 +1,5 @@
 #include "core/base/units.h"
-#include "core/dsp/ceiling.h"
+#include "core/dsp/limiter.h"
 #include "core/graph/runner.h"
 #include "core/session/edits.h"
 #include "core/session/parameter_path.h"
@@ -123,7 +123,7 @@ TEST(DynamicGraph, ALateBusAsKeyIsWaitedFor) {
         const Id keys = session::addBus(s, "Keys", s.master().id);
         s = session::withOutput(s, keys, [](auto& out) { out.isMuted = true; });
         s = *session::withOutputBus(s, kit.elements[1], keys);
-        session::addModule(s, keys, dsp::CeilingSettings{});
+        session::addModule(s, keys, dsp::LimiterSettings{});
         s = *session::withKey(s, kit.elements[0], module, throughBus ? keys : kit.elements[1]);
         const auto plan = *compile(s, kit.lookup);
         const auto y = leftOf(test::render(s, kit.lookup, 48000));

@@ -103,7 +103,7 @@ TEST(GateGraph, ABusThatIsLateOpensAtTheSameInstant) {
         if (isLate) {
             session::Module ceiling;
             ceiling.id = s.nextId++;
-            ceiling.settings = dsp::CeilingSettings{0, 80};
+            ceiling.settings = dsp::LimiterSettings{0, 80};
             s = session::withChain(s, keys, [&](auto& chain) { chain.push_back(ceiling); });
         }
         auto settings = hardGate();

@@ -34,7 +34,7 @@ void makeAudible(dsp::EqSettings& eq, Session& s) {
     moving.rangeDb = -8;
     eq.bands = {still, moving};
 }
-void makeAudible(dsp::CeilingSettings& ceiling, Session&) {
+void makeAudible(dsp::LimiterSettings& ceiling, Session&) {
     ceiling.ceilingDb = -18;
 }
 void makeAudible(dsp::GateSettings& gate, Session&) {
@@ -56,6 +56,11 @@ void makeAudible(dsp::TransientSettings& transient, Session&) {
     transient.attackPercent = 60;
     transient.sustainPercent = 40;
     transient.mixPercent = 70;
+}
+void makeAudible(dsp::PumpSettings& pump, Session& s) {
+    s.tempo.bpm = 117; // strokes and beats part
+    pump.depthDb = 12;
+    pump.points = {{s.nextId++, 10, 0}, {s.nextId++, 50, 80}};
 }
 void makeAudible(dsp::CompressorSettings& compressor, Session&) {
     compressor.thresholdDb = -24;
@@ -103,12 +108,15 @@ template <class T> class KindSound : public testing::Test {
         if constexpr (session::HasItems<T>)
             for (const auto& item : session::KindOf<T>::items(std::get<T>(module().settings)))
                 for (const auto& f : session::itemFieldsOf<T>())
-                    if (f.info.glides && (item.isDynamic() || isOfStillBand(f.info.id)))
+                    if (f.info.glides && isHeard(item, f.info.id))
                         names.push_back(std::to_string(item.id) + "/" + std::string(f.info.id));
         return names;
     }
-    [[nodiscard]] static bool isOfStillBand(std::string_view id) {
-        return id == "frequency_hz" || id == "gain_db" || id == "q";
+    [[nodiscard]] static bool isHeard(const dsp::EqBand& band, std::string_view id) {
+        return band.isDynamic() || id == "frequency_hz" || id == "gain_db" || id == "q";
+    }
+    [[nodiscard]] static bool isHeard(const dsp::PumpPoint& /*point*/, std::string_view /*id*/) {
+        return true;
     }
     [[nodiscard]] const session::Module& module() const {
         return *session::findModule<T>(*m_session.chain(m_kit.elements[0]));

@@ -14,7 +14,7 @@ using session::Session;
 session::Module ceilingModule(Session& s, double ceilingDb) {
     session::Module m;
     m.id = s.nextId++;
-    m.settings = dsp::CeilingSettings{ceilingDb, 80};
+    m.settings = dsp::LimiterSettings{ceilingDb, 80};
     return m;
 }
 

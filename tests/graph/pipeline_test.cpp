@@ -125,7 +125,7 @@ TEST(OfflineRender, StemsComeInOrderWithTheSameBitsForAnyNumberOfThreads) {
     session::addBand(kit.session, kit.elements[0], {0, dsp::FilterKind::Bell, true, 800, 6, 1, 24});
     session::Module ceiling;
     ceiling.id = kit.session.nextId++;
-    ceiling.settings = dsp::CeilingSettings{-12, 50};
+    ceiling.settings = dsp::LimiterSettings{-12, 50};
     kit.session = session::withChain(kit.session, kit.session.master().id,
                                      [&](auto& chain) { chain.push_back(ceiling); });
     RenderOptions options;

@@ -43,7 +43,7 @@ test::MemoryKit busyKit(Frames frames) {
     const auto crush = session::addBus(s, "Crush", s.master().id);
     session::Module m;
     m.id = s.nextId++;
-    m.settings = dsp::CeilingSettings{-12, 50};
+    m.settings = dsp::LimiterSettings{-12, 50};
     s = session::withChain(s, crush, [&](auto& chain) { chain.push_back(m); });
     for (const auto id : kit.elements)
         s = *session::withSend(s, id, {crush, -3, id % 2 == 0});

@@ -70,7 +70,7 @@ TEST(Parameters, ShowAndTypeAndShareAgree) {
     roundTrip(outputFields());
     roundTrip(sendFields());
     roundTrip(eqBandFields());
-    roundTrip(fieldsOf<dsp::CeilingSettings>());
+    roundTrip(fieldsOf<dsp::LimiterSettings>());
 }
 
 TEST(Parameters, ShowUnits) {
@@ -106,7 +106,7 @@ TEST(ParameterPath, SetsValuesRoutesAndBands) {
     EXPECT_EQ(s.nameOf(e.out.bus), "Kit");
     EXPECT_EQ(e.out.sends.at(0).levelDb, -12);
     EXPECT_EQ(std::get<dsp::EqSettings>(e.chain[0].settings).bands[0].frequencyHz, 90);
-    EXPECT_EQ(std::get<dsp::CeilingSettings>(s.master().chain[0].settings).ceilingDb, -1.5);
+    EXPECT_EQ(std::get<dsp::LimiterSettings>(s.master().chain[0].settings).ceilingDb, -1.5);
     const auto values = listValues(s);
     EXPECT_TRUE(std::any_of(values.begin(), values.end(), [](const PathValue& v) {
         return v.path == "Snare Top/eq/1/frequency_hz" && v.value == "90.0 Hz";

@@ -29,7 +29,7 @@ Session fullSession() {
     Module ceiling;
     ceiling.id = s.nextId++;
     ceiling.isOn = false;
-    ceiling.settings = dsp::CeilingSettings{-2.5, 33};
+    ceiling.settings = dsp::LimiterSettings{-2.5, 33};
     s = withChain(s, s.master().id, [&](auto& chain) { chain.push_back(ceiling); });
     s = *withSend(s, kick, {s.buses[2]->id, -7.5, true});
     s.sections = {{"verse", 0.5, 12.25}, {"chorus", 12.25, 30}};
@@ -161,6 +161,31 @@ TEST(Reference, TheSchemaOfAModuleRefusesWhatIsWrong) {
     const auto& values = kinds["eq"]["changes"]["items"]["properties"]["values"];
     EXPECT_TRUE(values["patternProperties"].contains("^[0-9]+/gain_db$"));
     EXPECT_FALSE(values["patternProperties"].contains("^[0-9]+/kind$"));
+}
+
+TEST(SessionJson, BeatsThatAreKeptComeBackAndMustRise) {
+    auto s = emptySession();
+    s.tempo.beatsS = {0.25, 0.75, 1.26};
+    auto text = toJson(s);
+    const auto back = fromJson(text, "x");
+    ASSERT_TRUE(back) << back.error().message;
+    EXPECT_EQ(back->tempo.beatsS, s.tempo.beatsS);
+    text.replace(text.find("1.26"), 4, "0.26");
+    const auto bad = fromJson(text, "x");
+    ASSERT_FALSE(bad);
+    EXPECT_NE(bad.error().message.find("beats"), std::string::npos) << bad.error().message;
+}
+
+TEST(SessionJson, ALimiterThatWasStoredAsACeilingIsOne) {
+    auto s = emptySession();
+    addModule(s, s.master().id, dsp::LimiterSettings{-2, 33, 1.5, dsp::LimiterRelease::Fixed});
+    auto text = toJson(s);
+    const auto at = text.find("\"limiter\"");
+    ASSERT_NE(at, std::string::npos);
+    text.replace(at, 9, "\"ceiling\"");
+    const auto back = fromJson(text, "x");
+    ASSERT_TRUE(back) << back.error().message;
+    EXPECT_EQ(*back, s);
 }
 
 } // namespace

@@ -36,7 +36,7 @@ TEST(ToneSession, EveryValueSurvivesTheFile) {
 TEST(ToneSession, RepairStandsAfterTheGatesAndColourBeforeTheCeiling) {
     Session s = small();
     const Id owner = s.elements[0]->id;
-    const Id ceiling = addModule(s, owner, dsp::CeilingSettings{});
+    const Id ceiling = addModule(s, owner, dsp::LimiterSettings{});
     const Id body = addModule(s, owner, dsp::BodySettings{});
     addBand(s, owner, {}, EqPlace::Colour);
     const Id gate = addModule(s, owner, dsp::GateSettings{});

@@ -2,12 +2,16 @@
 
 #include "app/bench/module/chain_order_row.h"
 #include "app/bench/module/module_fields.h"
+#include "app/bench/punch/pump_picture.h"
+#include "app/bench/punch/wish_row.h"
 #include "app/theme/theme.h"
 #include "core/session/kinds.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QMenu>
 #include <QPushButton>
+#include <QToolButton>
 #include <QVBoxLayout>
 
 #include <algorithm>
@@ -51,7 +55,10 @@ PunchBench::PunchBench(const Desk& desk, QWidget* parent)
       m_fields(new ModuleFields(desk.document, CompressorSettings{}, this)),
       m_more(new ModuleFields(desk.document, CompressorSettings{}, this)),
       m_shaperFields(new ModuleFields(desk.document, dsp::TransientSettings{}, this)),
-      m_shape(new QLabel(this)), m_order(new ChainOrderRow(desk, this)),
+      m_pumpFields(new ModuleFields(desk.document, dsp::PumpSettings{}, this)),
+      m_limiterFields(new ModuleFields(desk.document, dsp::LimiterSettings{}, this)),
+      m_pumpPicture(new PumpPicture(desk, this)), m_wishes(new WishRow(desk, this)),
+      m_otherButton(new QToolButton(this)), m_shape(new QLabel(this)), m_order(new ChainOrderRow(desk, this)),
       m_actions(new ModuleActions(desk.document, {tr("compressor"), tr("shaper")}, this)),
       m_moreButton(new MoreButton(this)) {
     auto* layout = new QVBoxLayout(this);
@@ -61,6 +68,7 @@ PunchBench::PunchBench(const Desk& desk, QWidget* parent)
     pictures->setSpacing(8);
     pictures->addWidget(m_curve, 4);
     pictures->addWidget(m_hit, 5);
+    pictures->addWidget(m_pumpPicture, 9);
     layout->addLayout(pictures, 1);
     m_actions->addToEnd(m_moreButton);
     m_actions->addButton().setToolTip(
@@ -75,11 +83,15 @@ PunchBench::PunchBench(const Desk& desk, QWidget* parent)
     layout->addWidget(m_shape);
     m_actions->addButton(1).setToolTip(
         tr("Raises or lowers the beginnings and ends of hits, however loud they are"));
+    makeOtherButton();
     layout->addWidget(m_actions);
     makeFields();
     layout->addWidget(m_fields);
     layout->addWidget(m_more);
     layout->addWidget(m_shaperFields);
+    layout->addWidget(m_pumpFields);
+    layout->addWidget(m_limiterFields);
+    layout->addWidget(m_wishes);
     layout->addWidget(m_order);
     m_moreButton->opens(m_more);
     m_order->takeKeysOf(this);
@@ -96,6 +108,10 @@ PunchBench::PunchBench(const Desk& desk, QWidget* parent)
 }
 
 void PunchBench::makeFields() {
+    m_pumpFields->addRow({"depth_db", "smooth_ms"});
+    m_pumpFields->addRow({"note"});
+    m_limiterFields->addRow({"ceiling_db", "release_ms", "look_ahead_ms"});
+    m_limiterFields->addRow({"release"});
     m_fields->addRow({"threshold_db", "ratio", "knee_db", "range_db"});
     m_fields->addRow({"attack_ms", "release_ms", "makeup_db", "mix_percent"});
     m_more->addRow({"direction", "channels"});
@@ -129,19 +145,41 @@ void PunchBench::makeFields() {
     }
 }
 
+void PunchBench::makeOtherButton() {
+    m_otherButton->setText(tr("+ other"));
+    m_otherButton->setToolTip(
+        tr("A pump draws the gain over a note value, on the grid of the take; a limiter holds "
+           "the true peak under a ceiling"));
+    m_otherButton->setPopupMode(QToolButton::InstantPopup);
+    auto* menu = new QMenu(m_otherButton);
+    menu->addAction(tr("pump"), m_punch, &PunchModel::addPump);
+    menu->addAction(tr("limiter"), m_punch, &PunchModel::addLimiter);
+    m_otherButton->setMenu(menu);
+    m_actions->addToEnd(m_otherButton);
+}
+
 void PunchBench::refresh() {
     m_actions->showModules(m_punch->owner(), m_punch->modules(), m_punch->module());
     const std::string section = m_actions->section();
-    const bool isShaper = m_punch->isShaper();
+    const bool isCompressor = m_punch->isMeasured() && !m_punch->isShaper();
     const ModuleAt none{m_punch->owner(), session::kNoId};
-    m_fields->showModule(isShaper ? none : m_punch->at(), section);
-    m_more->showModule(isShaper ? none : m_punch->at(), section);
-    m_shaperFields->showModule(isShaper ? m_punch->at() : none, section);
-    m_curve->setVisible(!isShaper);
-    m_fields->setVisible(!isShaper);
-    m_moreButton->setVisible(!isShaper);
-    m_more->setVisible(!isShaper && m_moreButton->isChecked());
-    m_shaperFields->setVisible(isShaper);
+    const auto show = [&](ModuleFields* fields, bool on) {
+        fields->showModule(on ? m_punch->at() : none, section);
+        fields->setVisible(on);
+    };
+    show(m_fields, isCompressor);
+    show(m_more, isCompressor);
+    show(m_shaperFields, m_punch->isShaper());
+    show(m_pumpFields, m_punch->isPump());
+    show(m_limiterFields, m_punch->isLimiter());
+    m_pumpPicture->showModule(m_punch->isPump() ? m_punch->at() : none);
+    m_pumpPicture->setVisible(m_punch->isPump());
+    m_curve->setVisible(isCompressor);
+    m_hit->setVisible(m_punch->isMeasured());
+    m_moreButton->setVisible(isCompressor);
+    m_more->setVisible(isCompressor && m_moreButton->isChecked());
+    m_otherButton->setEnabled(m_desk.document.session().chain(m_punch->owner()) != nullptr);
+    m_shape->setVisible(m_punch->isMeasured());
     m_shape->setText(shapeText());
     m_order->setModule(m_punch->at().module);
     emit summaryChanged();
@@ -180,6 +218,8 @@ QString PunchBench::summary() const {
     const auto* m = m_punch->module();
     if (m == nullptr)
         return tr("no compressor");
+    if (!m_punch->isMeasured())
+        return QString::fromStdString(session::wordsOf(*m) + " " + session::cellText(m->settings));
     const auto* c = m_punch->compression();
     if (c == nullptr)
         return tr("listening");

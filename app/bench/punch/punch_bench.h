@@ -1,4 +1,4 @@
-// Punch: the compressors of an element or bus, set on its own hits.
+// Punch: what an element or bus has to shape its hits in time, set on these hits.
 #pragma once
 
 #include "app/bench/module/module_actions.h"
@@ -9,11 +9,14 @@
 #include <QWidget>
 
 class QLabel;
+class QToolButton;
 
 namespace cask::app {
 
 class ChainOrderRow;
 class ModuleFields;
+class PumpPicture;
+class WishRow;
 
 class PunchBench : public QWidget {
     Q_OBJECT
@@ -28,6 +31,11 @@ class PunchBench : public QWidget {
     [[nodiscard]] ModuleFields& fields() { return *m_fields; }
     [[nodiscard]] ModuleFields& more() { return *m_more; }
     [[nodiscard]] ModuleFields& shaperFields() { return *m_shaperFields; }
+    [[nodiscard]] ModuleFields& pumpFields() { return *m_pumpFields; }
+    [[nodiscard]] ModuleFields& limiterFields() { return *m_limiterFields; }
+    [[nodiscard]] PumpPicture& pumpPicture() { return *m_pumpPicture; }
+    [[nodiscard]] WishRow& wishes() { return *m_wishes; }
+    [[nodiscard]] QToolButton& otherButton() { return *m_otherButton; }
     /// What it does to the shape of hits, in words.
     [[nodiscard]] QString shapeText() const;
     [[nodiscard]] ChainOrderRow& order() { return *m_order; }
@@ -42,6 +50,7 @@ class PunchBench : public QWidget {
 
   private:
     void makeFields();
+    void makeOtherButton();
     void refresh();
 
     Desk m_desk;
@@ -51,6 +60,11 @@ class PunchBench : public QWidget {
     ModuleFields* m_fields;
     ModuleFields* m_more;
     ModuleFields* m_shaperFields;
+    ModuleFields* m_pumpFields;
+    ModuleFields* m_limiterFields;
+    PumpPicture* m_pumpPicture;
+    WishRow* m_wishes;
+    QToolButton* m_otherButton;
     QLabel* m_shape;
     ChainOrderRow* m_order;
     ModuleActions* m_actions;

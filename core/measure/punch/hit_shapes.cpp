@@ -92,21 +92,6 @@ std::vector<Stretch> stretchesOf(const HitMaterial& m) {
     return all;
 }
 
-double loudnessOf(const Sound& sound, double rateHz) {
-    LoudnessMeter meter(rateHz, static_cast<int>(sound.size()));
-    std::vector<float> piece;
-    constexpr std::size_t kPiece = 1 << 16;
-    for (std::size_t done = 0; done < sound.front().size(); done += kPiece) {
-        const std::size_t end = std::min(sound.front().size(), done + kPiece);
-        piece.clear();
-        for (std::size_t n = done; n < end; ++n)
-            for (const auto& channel : sound)
-                piece.push_back(channel[n]);
-        meter.add(piece);
-    }
-    return meter.result().integratedLufs;
-}
-
 double medianOf(const std::vector<HitShape>& shapes, double HitShape::*value) {
     std::vector<double> values;
     for (const auto& shape : shapes)
@@ -200,10 +185,10 @@ ShapeChange measureShapes(const HitMaterial& m, const Sound& after, const Cancel
     if (change.before.empty() || cancel.isCancelled())
         return {};
     change.after = hitShapes(m, after);
-    const double wasLufs = loudnessOf(m.sound, m.rateHz);
+    const double wasLufs = integratedLufs(m.sound, m.rateHz);
     if (cancel.isCancelled())
         return {};
-    const double isLufs = loudnessOf(after, m.rateHz);
+    const double isLufs = integratedLufs(after, m.rateHz);
     change.matchDb = wasLufs > kSilenceDb && isLufs > kSilenceDb ? wasLufs - isLufs : 0;
     change.hits = static_cast<int>(change.before.size());
     const auto medianChange = [&](double HitShape::*value, bool ghostsOnly) {

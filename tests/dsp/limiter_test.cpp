@@ -1,5 +1,5 @@
 #include "core/base/units.h"
-#include "core/dsp/ceiling.h"
+#include "core/dsp/limiter.h"
 #include "core/media/resampler.h"
 #include "tests/support/allocation_counter.h"
 #include "tests/support/signals.h"
@@ -12,7 +12,7 @@ namespace cask::dsp {
 namespace {
 
 std::vector<float> limit(const std::vector<float>& mono, double ceilingDb, double rate, int piece = 256) {
-    Ceiling c;
+    Limiter c;
     c.prepare(rate);
     c.set({ceilingDb, 60});
     std::vector<float> left = mono;
@@ -32,7 +32,7 @@ double truePeakDb(const std::vector<float>& x, double rate) {
     return 20 * std::log10(peak);
 }
 
-TEST(Ceiling, NeverPassedByMoreThan0_1DbAtEightTimesTheRate) {
+TEST(Limiter, NeverPassedByMoreThan0_1DbAtEightTimesTheRate) {
     for (const double rate : {44100.0, 48000.0, 96000.0}) {
         auto hits = test::bursts(5000, 0.11, 0.02, 0.02, 1, rate);
         for (float& v : hits)
@@ -56,23 +56,23 @@ TEST(Ceiling, NeverPassedByMoreThan0_1DbAtEightTimesTheRate) {
     }
 }
 
-TEST(Ceiling, BelowItEverythingPassesBitForBitLater) {
+TEST(Limiter, BelowItEverythingPassesBitForBitLater) {
     const auto x = test::noise(0.3, 20000, 5);
     const auto y = limit(x, 0, 48000);
-    Ceiling c;
+    Limiter c;
     c.prepare(48000);
     const auto latency = static_cast<std::size_t>(c.latencyFrames());
     for (std::size_t n = latency; n < y.size(); ++n)
         ASSERT_EQ(y[n], x[n - latency]);
 }
 
-TEST(Ceiling, OddPiecesGiveTheSameBits) {
+TEST(Limiter, OddPiecesGiveTheSameBits) {
     const auto x = test::noise(2, 10000, 6);
     EXPECT_EQ(limit(x, -3, 48000, 10000), limit(x, -3, 48000, 37));
 }
 
-TEST(Ceiling, ResetIsAsFresh) {
-    Ceiling used;
+TEST(Limiter, ResetIsAsFresh) {
+    Limiter used;
     used.prepare(48000);
     auto loud = test::noise(2, 5000, 7);
     auto copy = loud;
@@ -81,7 +81,7 @@ TEST(Ceiling, ResetIsAsFresh) {
     auto a = test::noise(1, 5000, 8);
     auto b = a;
     used.process(a.data(), b.data(), 1, 5000);
-    Ceiling fresh;
+    Limiter fresh;
     fresh.prepare(48000);
     auto c = test::noise(1, 5000, 8);
     auto d = c;
@@ -89,9 +89,9 @@ TEST(Ceiling, ResetIsAsFresh) {
     EXPECT_EQ(a, c);
 }
 
-TEST(Ceiling, AllocatesNothingWhileItRunsOrTakesOverState) {
-    Ceiling c;
-    Ceiling other;
+TEST(Limiter, AllocatesNothingWhileItRunsOrTakesOverState) {
+    Limiter c;
+    Limiter other;
     c.prepare(48000);
     other.prepare(48000);
     auto x = test::noise(2, 4000, 9);
@@ -102,6 +102,58 @@ TEST(Ceiling, AllocatesNothingWhileItRunsOrTakesOverState) {
     c.set({-6, 20});
     c.reset();
     EXPECT_EQ(test::AllocationCounter::count(), 0);
+}
+
+TEST(Limiter, IsLateByItsLookAheadAndNeverPassedWithAny) {
+    constexpr double kRate = 48000;
+    auto hits = test::bursts(3000, 0.11, 0.02, 0.02, 1, kRate);
+    for (float& v : hits)
+        v *= 3;
+    for (const double lookAheadMs : {0.2, 5.0, 20.0})
+        for (const auto release : {LimiterRelease::Fixed, LimiterRelease::Programme}) {
+            const LimiterSettings settings{-3, 40, lookAheadMs, release};
+            Limiter limiter;
+            limiter.prepare(kRate, lookAheadMs);
+            limiter.set(settings);
+            EXPECT_EQ(limiter.latencyFrames(), Limiter::latencyFrames(settings, kRate));
+            std::vector<float> impulse(4000, 0.0F);
+            impulse[0] = 0.1F;
+            auto right = impulse;
+            limiter.process(impulse.data(), right.data(), 1, 4000);
+            EXPECT_EQ(impulse[static_cast<std::size_t>(limiter.latencyFrames())], 0.1F);
+            limiter.reset();
+            auto left = hits;
+            right = hits;
+            limiter.process(left.data(), right.data(), 1, static_cast<int>(left.size()));
+            for (std::size_t i = 0; i < 1000; ++i)
+                left[left.size() - 1 - i] *= static_cast<float>(i) / 1000;
+            EXPECT_LT(truePeakDb(left, kRate), -2.9) << lookAheadMs;
+        }
+}
+
+/// Gain after a tone of twice the ceiling has been held for a while, so long after it ended.
+double gainAfter(LimiterRelease release, double heldS, double laterS) {
+    constexpr double kRate = 48000;
+    Limiter limiter;
+    limiter.prepare(kRate);
+    limiter.set({0, 80, 1.5, release});
+    std::vector<float> left(static_cast<std::size_t>(3 * kRate), 0.001F);
+    const auto held = static_cast<std::size_t>(heldS * kRate);
+    const auto tone = test::sine(3000, 2, heldS, kRate);
+    std::copy(tone.begin(), tone.end(), left.begin());
+    auto right = left;
+    limiter.process(left.data(), right.data(), 1, static_cast<int>(left.size()));
+    return left[held + static_cast<std::size_t>(limiter.latencyFrames()) +
+                static_cast<std::size_t>(laterS * kRate)] /
+           0.001;
+}
+
+TEST(Limiter, AProgrammesReleaseIsSlowAfterALongTimeAndQuickAfterAPeak) {
+    // Of a reduction by one half: exp(-t/T) of it is left, or 70 % exp(-t/6T) where that is more.
+    const double fast = 1 - 0.5 * std::exp(-2);
+    EXPECT_NEAR(gainAfter(LimiterRelease::Fixed, 2, 0.16), fast, 0.01);
+    EXPECT_NEAR(gainAfter(LimiterRelease::Programme, 2, 0.16), 1 - 0.35 * std::exp(-2.0 / 6), 0.01);
+    EXPECT_NEAR(gainAfter(LimiterRelease::Programme, 0.002, 0.16), fast, 0.01);
 }
 
 } // namespace

@@ -1,4 +1,4 @@
-#include "core/dsp/ceiling.h"
+#include "core/dsp/limiter.h"
 
 #include "core/base/units.h"
 
@@ -7,9 +7,25 @@
 
 namespace cask::dsp {
 
-void Ceiling::prepare(double sampleRateHz) {
+namespace {
+
+constexpr double kSlowShare = 0.7;
+constexpr double kSlowDownTimes = 4; // the release
+constexpr double kSlowUpTimes = 6;
+
+int lookAheadFrames(double ms, double sampleRateHz) {
+    return std::max(1, static_cast<int>(std::lround(0.001 * ms * sampleRateHz)));
+}
+
+} // namespace
+
+int Limiter::latencyFrames(const LimiterSettings& settings, double sampleRateHz) {
+    return lookAheadFrames(settings.lookAheadMs, sampleRateHz) + PeakTaps::kDelayFrames;
+}
+
+void Limiter::prepare(double sampleRateHz, double lookAheadMs) {
     m_rateHz = sampleRateHz;
-    m_lookahead = static_cast<int>(std::lround(0.0015 * sampleRateHz));
+    m_lookahead = lookAheadFrames(lookAheadMs, sampleRateHz);
     m_delay.assign(static_cast<std::size_t>(2 * latencyFrames()), 0);
     m_least.assign(static_cast<std::size_t>(m_lookahead + 3), {1, 0});
     m_average.assign(static_cast<std::size_t>(m_lookahead), 1);
@@ -18,12 +34,18 @@ void Ceiling::prepare(double sampleRateHz) {
     reset();
 }
 
-void Ceiling::set(const CeilingSettings& settings) {
+void Limiter::set(const LimiterSettings& settings) {
     m_ceilingLinear = dbToLinear(settings.ceilingDb);
-    m_release = 1 - std::exp(-1 / (std::max(1.0, settings.releaseMs) * 0.001 * m_rateHz));
+    const auto step = [&](double times) {
+        return 1 - std::exp(-1 / (std::max(1.0, settings.releaseMs) * times * 0.001 * m_rateHz));
+    };
+    m_release = step(1);
+    m_isProgramme = settings.release == LimiterRelease::Programme;
+    m_slowDown = step(kSlowDownTimes);
+    m_slowUp = step(kSlowUpTimes);
 }
 
-void Ceiling::reset() {
+void Limiter::reset() {
     for (auto& finder : m_finders)
         finder.reset();
     std::fill(m_delay.begin(), m_delay.end(), 0.0F);
@@ -32,6 +54,7 @@ void Ceiling::reset() {
     m_leastCount = 0;
     m_frame = 0;
     m_follow = 1;
+    m_slow = 0;
     std::fill(m_average.begin(), m_average.end(), 1.0);
     m_averageAt = 0;
     m_averageSum = static_cast<double>(m_average.size());
@@ -39,15 +62,23 @@ void Ceiling::reset() {
     m_leastGain = 1;
 }
 
-void Ceiling::copyStateFrom(const Ceiling& other) noexcept {
+void Limiter::copyStateFrom(const Limiter& other) noexcept {
+    if (m_lookahead != other.m_lookahead)
+        return;
     const double ceiling = m_ceilingLinear;
     const double release = m_release;
+    const bool isProgramme = m_isProgramme;
+    const double slowDown = m_slowDown;
+    const double slowUp = m_slowUp;
     *this = other; // equal sizes: vectors copy into the memory they have
     m_ceilingLinear = ceiling;
     m_release = release;
+    m_isProgramme = isProgramme;
+    m_slowDown = slowDown;
+    m_slowUp = slowUp;
 }
 
-bool Ceiling::neededGains(const float* left, const float* right, int stride, int frames,
+bool Limiter::neededGains(const float* left, const float* right, int stride, int frames,
                           double* needed) noexcept {
     const auto limit = static_cast<float>(m_ceilingLinear);
     std::array<std::array<float, kPiece>, 2> peaks;
@@ -67,7 +98,7 @@ bool Ceiling::neededGains(const float* left, const float* right, int stride, int
 
 /// The least of each frame's gain and those of the look-ahead before it, in place. What the loops here keep
 /// is held in locals, because the sound might lie where the members do.
-void Ceiling::holdLeast(std::span<double> gains) noexcept {
+void Limiter::holdLeast(std::span<double> gains) noexcept {
     const int size = static_cast<int>(m_least.size());
     Entry* const kept = m_least.data();
     int first = m_leastFirst;
@@ -93,10 +124,11 @@ void Ceiling::holdLeast(std::span<double> gains) noexcept {
 }
 
 /// The gain that follows the least one and is then averaged over the look-ahead.
-void Ceiling::followLeast(std::span<const double> least, float* gains) noexcept {
+void Limiter::followLeast(std::span<const double> least, float* gains) noexcept {
     double* const average = m_average.data();
     const double stay = 1 - m_release;
     double follow = m_follow;
+    double slow = m_slow;
     double sum = m_averageSum;
     int at = m_averageAt;
     int open = m_openFrames;
@@ -105,9 +137,16 @@ void Ceiling::followLeast(std::span<const double> least, float* gains) noexcept 
         follow = std::min(least[n], m_release + follow * stay);
         if (follow > 1 - 1e-7)
             follow = least[n];
-        open = follow < 1 ? 0 : std::min(open + 1, m_lookahead);
-        sum += follow - average[at];
-        average[at] = follow;
+        double held = follow;
+        if (m_isProgramme || slow > 0) {
+            const double goal = m_isProgramme ? kSlowShare * (1 - least[n]) : 0;
+            slow += (goal > slow ? m_slowDown : m_slowUp) * (goal - slow);
+            slow = slow < 1e-7 ? 0 : slow;
+            held = std::min(follow, 1 - slow);
+        }
+        open = held < 1 ? 0 : std::min(open + 1, m_lookahead);
+        sum += held - average[at];
+        average[at] = held;
         at = at + 1 == m_lookahead ? 0 : at + 1;
         if (open == m_lookahead)
             sum = m_lookahead; // exactly, whatever was rounded on the way
@@ -115,6 +154,7 @@ void Ceiling::followLeast(std::span<const double> least, float* gains) noexcept 
         lowest = std::min(lowest, gains[n]);
     }
     m_follow = follow;
+    m_slow = slow;
     m_averageSum = sum;
     m_averageAt = at;
     m_openFrames = open;
@@ -122,7 +162,7 @@ void Ceiling::followLeast(std::span<const double> least, float* gains) noexcept 
 }
 
 /// Delays both sides, then applies the gains; null: none.
-void Ceiling::delayPiece(float* left, float* right, int stride, int frames, const float* gains) noexcept {
+void Limiter::delayPiece(float* left, float* right, int stride, int frames, const float* gains) noexcept {
     const int size = latencyFrames();
     int at = m_delayAt;
     for (int n = 0; n < frames; ++n) {
@@ -139,7 +179,7 @@ void Ceiling::delayPiece(float* left, float* right, int stride, int frames, cons
     m_delayAt = at;
 }
 
-void Ceiling::process(float* left, float* right, int stride, int frames) noexcept {
+void Limiter::process(float* left, float* right, int stride, int frames) noexcept {
     std::array<double, kPiece> needed;
     std::array<float, kPiece> gains;
     for (int at = 0; at < frames; at += kPiece) {
@@ -163,7 +203,7 @@ void Ceiling::process(float* left, float* right, int stride, int frames) noexcep
     }
 }
 
-float Ceiling::takeLeastGain() noexcept {
+float Limiter::takeLeastGain() noexcept {
     const float least = m_leastGain;
     m_leastGain = 1;
     return least;

@@ -1,0 +1,226 @@
+// Wishes: judged against gains that are known, and the search on drums with known shapes.
+#include "core/base/units.h"
+#include "core/measure/punch/compression.h"
+#include "core/measure/punch/wishes.h"
+#include "tests/support/signals.h"
+
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+
+namespace cask::measure {
+namespace {
+
+constexpr double kRate = 48000;
+constexpr double kEveryS = 0.5;
+constexpr double kSeconds = 12;
+
+/// A click of 4 ms over a tone that falls by 60 dB in 0.5 s, twice a second, every fourth one a ghost; levels
+/// spread over 8 dB. Another drum's spill in the middle between.
+HitMaterial drum(std::size_t channels = 1) {
+    HitMaterial m;
+    m.rateHz = kRate;
+    std::vector<float> x(static_cast<std::size_t>(kSeconds * kRate), 0.0F);
+    const auto add = [&](double atS, double levelDb, double clickHz, double toneHz) {
+        const auto from = static_cast<std::size_t>(std::lround(atS * kRate));
+        for (std::size_t n = 0; from + n < x.size() && n < static_cast<std::size_t>(kEveryS * kRate); ++n) {
+            const double t = static_cast<double>(n) / kRate;
+            x[from + n] += static_cast<float>(
+                dbToLinear(levelDb) * (std::exp(-t / 0.004) * std::sin(2 * kPi * clickHz * t) +
+                                       0.6 * std::pow(10, -3 * t / 0.5) * std::sin(2 * kPi * toneHz * t)));
+        }
+    };
+    int i = 0;
+    for (double at = 0.25; at + kEveryS < kSeconds; at += kEveryS, ++i) {
+        const bool isGhost = i % 4 == 3;
+        add(at, isGhost ? -24 : -6 - i % 5, 2500, 190);
+        m.hits.push_back({at, true, isGhost ? HitClass::Ghost : HitClass::Normal, 0, 0});
+        add(at + kEveryS / 2, -46, 4000, 900);
+        m.hits.push_back({at + kEveryS / 2, false, HitClass::Normal, 1, 0});
+    }
+    m.sound.assign(channels, x);
+    return m;
+}
+
+/// The sound with a gain (dB) by the time since the last own hit and until the next one.
+WishSound changed(const HitMaterial& m, const std::function<double(double sinceS, double untilS)>& gainDb) {
+    auto sound = m.sound;
+    for (std::size_t n = 0; n < m.frames(); ++n) {
+        const double since = std::fmod(static_cast<double>(n) / kRate - 0.25 + kEveryS, kEveryS);
+        for (auto& channel : sound)
+            channel[n] *= static_cast<float>(dbToLinear(gainDb(since, kEveryS - since)));
+    }
+    return sound;
+}
+
+double reached(Wish wish, const std::function<double(double, double)>& gainDb) {
+    const auto m = drum();
+    return WishJudge(wish, {}, m).measure(changed(m, gainDb)).reachedDb;
+}
+
+TEST(WishJudge, ReadsTheGainsThatAreThere) {
+    constexpr double kEdgeS = 0.0002; // frames of the edge
+    const auto first = [](double s, double) { return s < 0.010 - kEdgeS ? 3.0 : 0.0; };
+    EXPECT_NEAR(reached(Wish::Snap, first), 3, 0.1);
+    EXPECT_NEAR(reached(Wish::Thick, first), -3, 0.1);
+    EXPECT_NEAR(reached(Wish::Thick, [](double s, double) { return s >= 0.010 && s < 0.3 ? 4.0 : 0.0; }), 4,
+                0.1);
+    EXPECT_NEAR(reached(Wish::Glue, [](double, double u) { return u < 0.03 ? 2.0 : 0.0; }), 2, 0.1);
+    EXPECT_NEAR(reached(Wish::TameTail, [](double s, double) { return s >= 0.06 ? -5.0 : 0.0; }), 5, 0.1);
+    EXPECT_NEAR(reached(Wish::Duck, [](double s, double) { return s < 0.06 ? -6.0 : 0.0; }), 6, 0.1);
+}
+
+TEST(WishJudge, ALevelAloneIsNoWishAndCostsNothing) {
+    const auto m = drum();
+    for (const Wish wish : {Wish::Snap, Wish::Thick, Wish::Even, Wish::Glue, Wish::Control, Wish::TameTail}) {
+        const auto measured = WishJudge(wish, {}, m).measure(changed(m, [](double, double) { return -5.0; }));
+        EXPECT_NEAR(measured.reachedDb, 0, 0.05) << wishWords(wish);
+        EXPECT_NEAR(measured.keptAttackDb, 0, 0.05);
+        EXPECT_NEAR(measured.ghostsDb, 0, 0.05);
+        EXPECT_FALSE(measured.isReached);
+    }
+}
+
+TEST(WishJudge, EvenAndControlReadPeaks) {
+    // Levels spread from -24 (ghosts) and -10 to -6 dB: all to the same.
+    const auto m = drum();
+    auto even = m.sound;
+    auto controlled = m.sound;
+    for (std::size_t i = 0; i < m.hits.size(); ++i) {
+        if (!m.hits[i].isOwn)
+            continue;
+        const int k = static_cast<int>(i) / 2;
+        const double levelDb = k % 4 == 3 ? -24 : -6 - k % 5;
+        const auto from = static_cast<std::size_t>(std::lround(m.hits[i].timeS * kRate));
+        for (std::size_t n = 0; n < static_cast<std::size_t>(0.2 * kRate); ++n) {
+            even[0][from + n] *= static_cast<float>(dbToLinear(-15 - levelDb));
+            controlled[0][from + n] *= static_cast<float>(dbToLinear(levelDb > -8.5 ? -4 : 0));
+        }
+    }
+    const auto flat = WishJudge(Wish::Even, {}, m).measure(even);
+    EXPECT_NEAR(flat.reachedDb, 18, 0.3);
+    EXPECT_TRUE(flat.isReached);
+    const auto lower = WishJudge(Wish::Control, {}, m).measure(controlled);
+    // From -6 to -8.99, the loudest that was left, less what the whole got softer.
+    EXPECT_NEAR(lower.reachedDb, 3 - lower.matchDb, 0.2);
+    EXPECT_GT(lower.matchDb, 0.5);
+}
+
+TEST(WishJudge, DeHarshReadsTheBandAndWhatLiesUnderIt) {
+    auto m = drum();
+    auto after = m.sound;
+    for (std::size_t n = 0; n < m.frames(); ++n) {
+        const double t = static_cast<double>(n) / kRate;
+        const double since = std::fmod(t - 0.25 + kEveryS, kEveryS);
+        const double harsh = 0.5 * std::exp(-since / 0.03) * std::sin(2 * kPi * 5200 * t);
+        m.sound[0][n] += static_cast<float>(harsh);
+        after[0][n] += static_cast<float>(harsh * dbToLinear(-4));
+    }
+    const auto measured = WishJudge(Wish::DeHarsh, {}, m).measure(after);
+    EXPECT_NEAR(measured.reachedDb, 4, 0.4); // the click has something there as well
+    EXPECT_NEAR(measured.otherDb, 0, 0.05);
+    EXPECT_TRUE(measured.isReached);
+    for (auto& x : after[0])
+        x *= static_cast<float>(dbToLinear(-1));
+    EXPECT_FALSE(WishJudge(Wish::DeHarsh, {}, m).measure(after).isReached) << "all of it is softer";
+}
+
+TEST(WishJudge, SnapThatEatsTheStickOrDoesNotLetGoIsNotReached) {
+    const auto m = drum();
+    const WishJudge judge(Wish::Snap, {}, m);
+    const auto body = [](double s, double) { return s >= 0.010 && s < 0.2 ? -3.0 : 0.0; };
+    const auto good = judge.measure(changed(m, body));
+    EXPECT_TRUE(good.isReached) << good.reachedDb << " " << good.keptAttackDb << " " << good.recoveredPercent;
+    EXPECT_EQ(good.recoveredPercent, 100);
+    const auto held =
+        judge.measure(changed(m, [&](double s, double u) { return u < 0.03 ? -2.0 : body(s, u); }));
+    EXPECT_GE(held.reachedDb, 2);
+    EXPECT_LT(held.recoveredPercent, 5);
+    EXPECT_FALSE(held.isReached);
+    const auto eaten = judge.measure(changed(m, [](double s, double u) {
+        return u < 0.1 ? 0.0 : s < 0.010 ? -2.0 : s < 0.12 ? -5.0 : 10.0;
+    }));
+    EXPECT_GE(eaten.reachedDb, 2);
+    EXPECT_LT(eaten.keptAttackDb, -1);
+    EXPECT_FALSE(eaten.isReached);
+}
+
+TEST(WishSounds, AreThoseOfOneModuleAloneAndOfTwoInTurn) {
+    for (const std::size_t channels : {1U, 2U}) {
+        const auto m = drum(channels);
+        std::vector<WishWay> ways;
+        for (int i = 0; i < 11; ++i) {
+            dsp::CompressorSettings s;
+            s.thresholdDb = -12 - 2 * i;
+            s.attackMs = 1 + i;
+            s.lookAheadMs = i % 3;
+            s.lowCutHz = i % 2 == 0 ? 10 : 120;
+            ways.push_back({"slow", "", {s}});
+        }
+        const auto sounds = soundsBehind(m, ways);
+        ASSERT_EQ(sounds.size(), ways.size());
+        for (std::size_t i = 0; i < ways.size(); ++i)
+            EXPECT_EQ(sounds[i], compressedSound(m, std::get<dsp::CompressorSettings>(ways[i].modules[0])))
+                << i;
+        dsp::TransientSettings shape;
+        shape.attackPercent = 50;
+        for (auto& way : ways)
+            way.modules.emplace_back(shape);
+        const auto both = soundsBehind(m, ways);
+        auto between = m;
+        between.sound = sounds[9];
+        EXPECT_EQ(both[9], shapedSound(between, shape));
+    }
+}
+
+TEST(WishSearch, EveryWishIsReachedAndTheGentlestComesFirst) {
+    const auto m = drum();
+    for (const Wish wish : {Wish::Snap, Wish::Thick, Wish::Even, Wish::Glue, Wish::Control, Wish::TameTail}) {
+        SCOPED_TRACE(wishWords(wish));
+        const auto answers = searchWish(wish, {}, m);
+        ASSERT_FALSE(answers.empty());
+        EXPECT_TRUE(answers.front().measured.isReached) << answers.front().measured.reachedDb;
+        for (std::size_t i = 1; i < answers.size(); ++i) {
+            const auto& before = answers[i - 1].measured;
+            const auto& after = answers[i].measured;
+            EXPECT_GE(before.isReached, after.isReached);
+            if (after.isReached) {
+                EXPECT_LE(before.effortDb, after.effortDb);
+            }
+        }
+        // What is told is what that way's sound has.
+        const auto sound = soundsBehind(m, {answers.front().way}).front();
+        EXPECT_EQ(WishJudge(wish, {}, m).measure(sound).reachedDb, answers.front().measured.reachedDb);
+    }
+}
+
+TEST(WishSearch, DuckingListensToTheKey) {
+    auto m = drum();
+    m.key = m.sound;
+    m.sound = {test::sine(55, 0.3, kSeconds)};
+    const auto answers = searchWish(Wish::Duck, {}, m);
+    ASSERT_FALSE(answers.empty());
+    EXPECT_TRUE(answers.front().measured.isReached)
+        << answers.front().measured.reachedDb << " " << answers.front().measured.recoveredPercent;
+}
+
+TEST(WishSearch, WithoutHitsOrCancelledThereIsNothing) {
+    auto m = drum();
+    CancelToken cancel;
+    cancel.cancel();
+    EXPECT_TRUE(searchWish(Wish::Snap, {}, m, cancel).empty());
+    m.hits.clear();
+    EXPECT_TRUE(searchWish(Wish::Snap, {}, m).empty());
+    EXPECT_TRUE(searchWish(Wish::Snap, {}, HitMaterial()).empty());
+}
+
+TEST(Wishes, HaveNamesThatAreFoundAgain) {
+    for (std::size_t i = 0; i < kWishIds.size(); ++i)
+        EXPECT_EQ(wishNamed(kWishIds[i]), static_cast<Wish>(i));
+    EXPECT_FALSE(wishNamed("louder"));
+}
+
+} // namespace
+} // namespace cask::measure
