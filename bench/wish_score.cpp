@@ -149,6 +149,9 @@ class Scorer {
         const auto m = measure::WishJudge(asked.wish, advise::wishGoals(m_style), **before)
                            .measure(withoutMakeup(*after, with, asked.owner));
         count.reached += m.isReached ? 1 : 0;
+        fmt::print("{} {}: {} {:.2f} dB by {}\n", where, measure::wishWords(asked.wish),
+                   m.isReached ? "reached" : "missed", m.reachedDb, best.way.id);
+        std::fflush(stdout);
         count.worstOffDb = std::max(count.worstOffDb, std::abs(m.reachedDb - best.measured.reachedDb));
         if (m.isReached) {
             count.worstKeptDb = std::min(count.worstKeptDb, m.keptAttackDb);

@@ -1,5 +1,6 @@
 #include "core/advise/house_style.h"
 
+#include "core/measure/punch/wishes.h"
 #include "core/session/field_rows.h"
 
 #include <fmt/format.h>

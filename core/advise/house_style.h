@@ -5,10 +5,13 @@
 #include <core/base/headroom.h>
 #include <core/base/result.h>
 #include <core/measure/gate/gate_search.h>
-#include <core/measure/punch/wishes.h>
 #include <core/session/parameters.h>
 #include <string>
 #include <string_view>
+
+namespace cask::measure {
+struct WishGoals;
+}
 
 namespace cask::advise {
 

@@ -207,7 +207,6 @@ struct WishJudge::Before {
                 n.other.push_back(rest.db(s.from, to));
             }
         }
-        n.lufs = integratedLufs(sound, rateHz);
         return n;
     }
 
@@ -282,6 +281,7 @@ WishJudge::WishJudge(Wish wish, const WishGoals& goals, const HitMaterial& mater
             m_before->spill.emplace_back(static_cast<std::size_t>(at), hit.drum);
     }
     m_before->numbers = m_before->numbersOf(material.sound);
+    m_before->numbers.lufs = integratedLufs(material.sound, material.rateHz);
 }
 
 WishJudge::~WishJudge() = default;
@@ -308,10 +308,20 @@ bool WishJudge::canJudge() const {
 }
 
 WishMeasure WishJudge::measure(const WishSound& after) const {
+    return measured(after, false);
+}
+
+WishMeasure WishJudge::measureRoughly(const WishSound& after) const {
+    return measured(after, true);
+}
+
+WishMeasure WishJudge::measured(const WishSound& after, bool isRough) const {
     const Before& b = *m_before;
-    const Numbers now = b.numbersOf(after);
+    Numbers now = b.numbersOf(after);
     WishMeasure m;
     m.goalDb = b.goals.of(b.wish);
+    const bool needsLoudness = b.wish == Wish::Control || b.reached(now, 0) >= m.goalDb;
+    now.lufs = isRough && !needsLoudness ? kSilenceDb : integratedLufs(after, b.rateHz);
     m.matchDb = b.numbers.lufs > kSilenceDb && now.lufs > kSilenceDb ? b.numbers.lufs - now.lufs : 0;
     m.reachedDb = b.reached(now, m.matchDb);
     const double attack = medianChange(b.numbers.attack, now.attack).value_or(0);

@@ -12,7 +12,7 @@ namespace {
 
 using dsp::kLanes;
 
-constexpr double kStretchS = 30;         // ways are tried on so much ...
+constexpr double kStretchS = 15;         // ways are tried on so much ...
 constexpr std::size_t kMostVerified = 6; // ... and the best so many of each on all of it
 // What is found on a stretch is to hold on all.
 constexpr double kSpareDb = 0.2;

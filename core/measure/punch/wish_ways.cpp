@@ -100,12 +100,9 @@ void addTwo(std::vector<WishWay>& ways, const CompressorSettings& first, const C
 }
 
 void addSnap(std::vector<WishWay>& ways, const Played& p) {
-    addCompressors(ways, "slow", "a slow compressor",
-                   {p.middleDb,
-                    {4, 8, 12, 16, 20},
-                    {2, 3, 5, 8},
-                    {8, 15, 25, 40},
-                    releasesFor(p, {0.06, 0.1, 0.15, 0.25})});
+    addCompressors(
+        ways, "slow", "a slow compressor",
+        {p.middleDb, {5, 9, 13, 18}, {2.5, 4, 8}, {10, 20, 40}, releasesFor(p, {0.08, 0.14, 0.25})});
     addShapers(ways, {10, 20, 30, 40, 55, 70, 85, 100}, {0}, {5, 8, 15, 30}, {600});
     addShapers(ways, {0, 20, 40}, {-15, -30, -50, -70, -100}, {15}, {300, 600, 1200});
     for (const double depth : {6.0, 10.0, 14.0, 18.0})

@@ -83,8 +83,13 @@ class WishJudge {
     [[nodiscard]] bool canJudge() const;
     /// `after`: the material's stretch behind the processing, latency and make-up taken out.
     [[nodiscard]] WishMeasure measure(const WishSound& after) const;
+    /// The same, but where the wish is not reached anyway, without loudness, which takes longest: as if it
+    /// were as loud as before.
+    [[nodiscard]] WishMeasure measureRoughly(const WishSound& after) const;
 
   private:
+    [[nodiscard]] WishMeasure measured(const WishSound& after, bool isRough) const;
+
     struct Before;
     std::unique_ptr<Before> m_before;
 };
