@@ -30,8 +30,10 @@ template <> struct KindOf<dsp::PumpSettings> {
     static constexpr std::array fields = {
         gliding(number<&S::depthDb>("depth_db", "depth", Unit::Decibel, {0, 48, 6}, 0.5,
                                     "What the lowest point of the drawn gain is down by.")),
-        choice<&S::note>("note", "over", kNotes, kNoteWords,
-                         "The note over which the gain is drawn, on the grid of the take, again and again."),
+        withStandard(static_cast<int>(dsp::PumpNote::Quarter),
+                     choice<&S::note>(
+                         "note", "over", kNotes, kNoteWords,
+                         "The note over which the gain is drawn, on the grid of the take, again and again.")),
         gliding(number<&S::smoothMs>("smooth_ms", "smoothing", Unit::Milliseconds, {0.5, 200, 8}, 0.05,
                                      "Over which a bend or a jump of the gain is spread.",
                                      Scale::Logarithmic)),
