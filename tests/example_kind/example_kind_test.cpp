@@ -22,7 +22,7 @@ TEST(ExampleKind, IsInEveryListAndDocument) {
     EXPECT_EQ(session::valueOf(session::withSetting(settings, "gain_db", 100), "gain_db"), 24)
         << "in its range";
     EXPECT_EQ(session::cellText(settings), "0.0 dB");
-    EXPECT_EQ(session::kindsOf(Stage::Punch).size(), 3U) << "a bench of its step offers it";
+    EXPECT_EQ(session::kindsOf(Stage::Punch).size(), 5U) << "a bench of its step offers it";
 }
 
 TEST(ExampleKind, SoundsAsItIsSetInItsSectionsAndByItsKey) {
