@@ -140,7 +140,7 @@ TEST(WishJudge, SnapThatEatsTheStickOrDoesNotLetGoIsNotReached) {
     EXPECT_LT(held.recoveredPercent, 5);
     EXPECT_FALSE(held.isReached);
     const auto eaten = judge.measure(changed(m, [](double s, double u) {
-        return u < 0.1 ? 0.0 : s < 0.010 ? -3.0 : s < 0.12 ? -6.0 : 10.0;
+        return u < 0.1 ? 0.0 : s < 0.010 ? -4.0 : s < 0.12 ? -7.0 : 18.0;
     }));
     EXPECT_GE(eaten.reachedDb, 2);
     EXPECT_LT(eaten.keptAttackDb, -1);
