@@ -22,7 +22,7 @@ struct AdviseOptions {
     bool all = false;
 };
 
-Json toJson(const Finding& f, const session::Session& s) {
+Json findingToJson(const Finding& f, const session::Session& s) {
     Json json{{"id", f.id},
               {"stage", stageId(f.stage)},
               {"element", s.nameOf(f.element)},
@@ -85,7 +85,7 @@ int advise(Streams& streams, const AdviseOptions& o) {
         }
         ++told;
         if (o.asJson)
-            list.push_back(toJson(f, s));
+            list.push_back(findingToJson(f, s));
         else
             printInWords(streams.out, f, s);
     }

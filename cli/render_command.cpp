@@ -10,7 +10,7 @@
 namespace cask::cli {
 namespace {
 
-struct Options {
+struct RenderOptions {
     std::string folder;
     std::string out;
     bool mix = false;
@@ -24,7 +24,7 @@ struct Options {
     bool json = false;
 };
 
-int render(Streams& streams, const Options& o) {
+int render(Streams& streams, const RenderOptions& o) {
     const auto s = openSession(streams, o.folder);
     if (!s)
         return fail(streams, s.error());
@@ -90,7 +90,7 @@ int render(Streams& streams, const Options& o) {
 
 void addRenderCommand(CLI::App& app, Streams& streams, int& exitCode) {
     auto* command = app.add_subcommand("render", "Writes the mix and stems");
-    const auto o = std::make_shared<Options>();
+    const auto o = std::make_shared<RenderOptions>();
     command->add_option("SESSION", o->folder, "Session folder")->required();
     command->add_option("--out", o->out, "Folder for the files")->required();
     command->add_flag("--mix", o->mix, "The mix (also when no stems are asked for)");

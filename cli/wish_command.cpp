@@ -25,8 +25,8 @@ double rounded(double value) {
     return std::round(100 * value) / 100;
 }
 
-Json toJson(const measure::WishAnswer& answer, const std::string& sentence, const session::Session& before,
-            const session::Session& after) {
+Json wayToJson(const measure::WishAnswer& answer, const std::string& sentence, const session::Session& before,
+               const session::Session& after) {
     const auto& m = answer.measured;
     Json changes = Json::array();
     for (const auto& change : advise::changesBetween(before, after))
@@ -113,7 +113,7 @@ int wish(Streams& streams, const WishOptions& o) {
         if (answer.way.id == o.take)
             taken = &answer;
         if (o.asJson)
-            list.push_back(toJson(answer, sentence, *s, kit::withWay(*s, *asked, answer)));
+            list.push_back(wayToJson(answer, sentence, *s, kit::withWay(*s, *asked, answer)));
         else
             streams.out << fmt::format("{} {:<8} {}\n", m.isReached ? "+" : "-", answer.way.id, sentence);
     }

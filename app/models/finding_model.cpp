@@ -1,5 +1,6 @@
 #include "app/models/finding_model.h"
 
+#include "app/models/priorities.h"
 #include "core/kit_measures/gates.h"
 #include "core/kit_measures/partners.h"
 #include "core/kit_measures/same_audio.h"
@@ -10,8 +11,7 @@
 namespace cask::app {
 namespace {
 
-constexpr int kQuietMs = 200; // after the last edit
-constexpr int kPriority = 3;  // after the facts of all files
+constexpr int kFindingQuietMs = 200; // after the last edit
 
 } // namespace
 
@@ -23,7 +23,7 @@ FindingModel::FindingModel(Document& document, Analyst& analyst, HitModel& hits,
     for (const auto& problem : m_styles.problems)
         document.addNote(QString::fromStdString(problem));
     m_timer.setSingleShot(true);
-    m_timer.setInterval(kQuietMs);
+    m_timer.setInterval(kFindingQuietMs);
     connect(&m_timer, &QTimer::timeout, this, &FindingModel::measure);
     connect(&document, &Document::changed, this, &FindingModel::follow);
     connect(&document, &Document::opened, this, [this] {
@@ -175,7 +175,7 @@ void FindingModel::measure() {
                 },
                 Qt::QueuedConnection);
         },
-        kPriority);
+        kMeasuringPriority);
 }
 
 void FindingModel::update() {

@@ -1,5 +1,6 @@
 #include "app/models/gate_model.h"
 
+#include "app/models/priorities.h"
 #include "core/kit_measures/gates.h"
 #include "core/project/offline_sources.h"
 #include "core/session/edits.h"
@@ -12,9 +13,8 @@
 namespace cask::app {
 namespace {
 
-constexpr int kQuietMs = 120; // before the detector is measured anew
-constexpr int kRestMs = 200;  // before a gate is judged exactly
-constexpr int kPriority = 3;
+constexpr int kGateQuietMs = 120; // before the detector is measured anew
+constexpr int kGateRestMs = 200;  // before a gate is judged exactly
 
 bool hasSameDetector(const dsp::GateSettings& a, const dsp::GateSettings& b) {
     return a.lowCutHz == b.lowCutHz && a.highCutHz == b.highCutHz &&
@@ -71,8 +71,8 @@ GateModel::GateModel(Document& document, Analyst& analyst, HitModel& hits, QObje
     : QObject(parent), m_document(document), m_analyst(analyst), m_hits(hits), m_jobs(analyst.pool()) {
     for (auto* timer : {&m_prepareTimer, &m_exactTimer})
         timer->setSingleShot(true);
-    m_prepareTimer.setInterval(kQuietMs);
-    m_exactTimer.setInterval(kRestMs);
+    m_prepareTimer.setInterval(kGateQuietMs);
+    m_exactTimer.setInterval(kGateRestMs);
     connect(&m_prepareTimer, &QTimer::timeout, this, &GateModel::prepare);
     connect(&m_exactTimer, &QTimer::timeout, this, &GateModel::judgeExactly);
     for (const auto signal : {&Document::changed, &Document::selectionChanged, &Document::opened})
@@ -184,7 +184,7 @@ void GateModel::follow() {
         return;
     }
     if (m_ready && !hasSameDetector(settings(), m_ready->detectorOf))
-        m_prepareTimer.start(kQuietMs);
+        m_prepareTimer.start(kGateQuietMs);
     judge();
 }
 
@@ -241,7 +241,7 @@ void GateModel::prepare() {
                 },
                 Qt::QueuedConnection);
         },
-        kPriority);
+        kMeasuringPriority);
 }
 
 void GateModel::judge() {
@@ -293,7 +293,7 @@ void GateModel::judgeExactly() {
                 },
                 Qt::QueuedConnection);
         },
-        kPriority);
+        kMeasuringPriority);
 }
 
 int GateModel::nextFault(Fault fault, int by) {

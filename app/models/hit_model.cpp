@@ -1,5 +1,6 @@
 #include "app/models/hit_model.h"
 
+#include "app/models/priorities.h"
 #include "core/measure/hits/loop_hits.h"
 
 #include <algorithm>
@@ -8,8 +9,7 @@
 namespace cask::app {
 namespace {
 
-constexpr int kQuietMs = 120; // several files may become ready at once
-constexpr int kPriority = 1;
+constexpr int kHitQuietMs = 120; // several files may become ready at once
 
 void mix(std::size_t& seed, std::size_t value) {
     seed ^= value + 0x9e3779b97f4a7c15ULL + (seed << 6U) + (seed >> 2U);
@@ -20,7 +20,7 @@ void mix(std::size_t& seed, std::size_t value) {
 HitModel::HitModel(Document& document, Analyst& analyst, QObject* parent)
     : QObject(parent), m_document(document), m_analyst(analyst), m_jobs(analyst.pool()) {
     m_timer.setSingleShot(true);
-    m_timer.setInterval(kQuietMs);
+    m_timer.setInterval(kHitQuietMs);
     connect(&m_timer, &QTimer::timeout, this, &HitModel::start);
     connect(&document, &Document::changed, this, &HitModel::follow);
     connect(&document, &Document::opened, this, [this] {
@@ -109,7 +109,7 @@ void HitModel::start() {
                 },
                 Qt::QueuedConnection);
         },
-        kPriority);
+        kHitPriority);
 }
 
 const std::vector<measure::HeardHit>& HitModel::heardIn(int input) const {

@@ -14,7 +14,7 @@ QString tr(const char* text) {
 }
 
 /// "Compressor 2": as it stands at the beginning of a line.
-QString nameOf(const Module& module) {
+QString kindNameOf(const Module& module) {
     QString name = words(session::wordsOf(module));
     if (!name.isEmpty())
         name[0] = name[0].toUpper();
@@ -55,7 +55,7 @@ void editModuleValue(Document& document, const ModuleAt& at, const std::string& 
         if (info->id != id)
             continue;
         const double clamped = session::clampValue(*info, value);
-        const QString what = nameOf(*m) + QLatin1Char(' ') + words(info->words);
+        const QString what = kindNameOf(*m) + QLatin1Char(' ') + words(info->words);
         const QString merge = isDragging
                                   ? QStringLiteral("module-%1-%2-%3")
                                         .arg(m->id)
@@ -86,7 +86,7 @@ void editModuleValue(Document& document, const ModuleAt& at, const std::string& 
 void setModuleOn(Document& document, const ModuleAt& at, bool on) {
     if (const Module* m = findModule(document.session(), at))
         document.edit(session::withModule(document.session(), m->id, [&](Module& x) { x.isOn = on; }),
-                      (on ? tr("%1 on") : tr("%1 off")).arg(nameOf(*m)));
+                      (on ? tr("%1 on") : tr("%1 off")).arg(kindNameOf(*m)));
 }
 
 void removeModule(Document& document, const ModuleAt& at) {
@@ -103,9 +103,9 @@ bool setModuleKey(Document& document, const ModuleAt& at, Id key) {
     const Id listened = key == at.owner ? session::kNoId : key;
     return take(document, session::withKey(document.session(), at.owner, m->id, listened),
                 tr("%1 listens to %2")
-                    .arg(nameOf(*m), listened == session::kNoId
-                                         ? tr("itself")
-                                         : QString::fromStdString(document.session().nameOf(listened))));
+                    .arg(kindNameOf(*m), listened == session::kNoId
+                                             ? tr("itself")
+                                             : QString::fromStdString(document.session().nameOf(listened))));
 }
 
 bool setModuleKeyTap(Document& document, const ModuleAt& at, session::KeyTap tap) {
@@ -114,7 +114,7 @@ bool setModuleKeyTap(Document& document, const ModuleAt& at, session::KeyTap tap
         return false;
     const auto read = session::keyTapInfo().choiceWords[static_cast<std::size_t>(tap)];
     return take(document, session::withKeyTap(document.session(), at.owner, m->id, tap),
-                tr("%1 listens %2").arg(nameOf(*m), words(read)));
+                tr("%1 listens %2").arg(kindNameOf(*m), words(read)));
 }
 
 } // namespace cask::app

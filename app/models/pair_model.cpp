@@ -1,5 +1,6 @@
 #include "app/models/pair_model.h"
 
+#include "app/models/priorities.h"
 #include "core/kit_measures/partners.h"
 #include "core/project/offline_sources.h"
 #include "core/session/edits.h"
@@ -11,8 +12,7 @@
 namespace cask::app {
 namespace {
 
-constexpr int kQuietMs = 150;
-constexpr int kPriority = 0;
+constexpr int kPairQuietMs = 150;
 constexpr double kNearReachMs = 8;
 constexpr double kFarReachMs = 20;
 
@@ -21,7 +21,7 @@ constexpr double kFarReachMs = 20;
 PairModel::PairModel(Document& document, Analyst& analyst, HitModel& hits, QObject* parent)
     : QObject(parent), m_document(document), m_analyst(analyst), m_hits(hits), m_jobs(analyst.pool()) {
     m_timer.setSingleShot(true);
-    m_timer.setInterval(kQuietMs);
+    m_timer.setInterval(kPairQuietMs);
     connect(&m_timer, &QTimer::timeout, this, &PairModel::measure);
     connect(&document, &Document::changed, this, &PairModel::follow);
     connect(&document, &Document::opened, this, [this] { show(session::kNoId, session::kNoId); });
@@ -135,7 +135,7 @@ void PairModel::measure() {
                 },
                 Qt::QueuedConnection);
         },
-        kPriority);
+        kPairPriority);
 }
 
 double PairModel::movedMs() const {

@@ -1,5 +1,6 @@
 #include "app/models/playback.h"
 
+#include "app/models/priorities.h"
 #include "core/media/offline_source.h"
 #include "core/project/offline_sources.h"
 
@@ -15,7 +16,6 @@ namespace {
 constexpr int kTickMs = 16;
 constexpr int kPollMs = 100;
 constexpr int kMeasureAfterMs = 350; // after the last edit
-constexpr int kMeasuringPriority = 2;
 /// A band heard alone is kept well under full scale, whatever is boosted.
 constexpr double kBandCeilingDb = -12;
 
@@ -348,7 +348,7 @@ void Playback::startMeasures() {
                 },
                 Qt::QueuedConnection);
         },
-        kMeasuringPriority);
+        kHeadroomPriority);
 }
 
 void Playback::useDevice(const engine::DeviceSettings& settings) {

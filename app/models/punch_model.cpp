@@ -1,5 +1,6 @@
 #include "app/models/punch_model.h"
 
+#include "app/models/priorities.h"
 #include "core/kit_measures/punch.h"
 #include "core/project/offline_sources.h"
 #include "core/session/edits.h"
@@ -14,9 +15,8 @@
 namespace cask::app {
 namespace {
 
-constexpr int kQuietMs = 30; // while dragging
-constexpr int kRestMs = 300;
-constexpr int kPriority = 3;
+constexpr int kPunchQuietMs = 30; // while dragging
+constexpr int kPunchRestMs = 300;
 constexpr double kUnderHitsDb = 8; // of a new compressor's threshold
 
 bool isCompressor(const session::Module& m) {
@@ -68,10 +68,10 @@ Setting settingOf(const session::Session& s, const session::Module* m) {
 PunchModel::PunchModel(Document& document, Analyst& analyst, HitModel& hits, QObject* parent)
     : QObject(parent), m_document(document), m_analyst(analyst), m_hits(hits), m_jobs(analyst.pool()) {
     m_timer.setSingleShot(true);
-    m_timer.setInterval(kQuietMs);
+    m_timer.setInterval(kPunchQuietMs);
     connect(&m_timer, &QTimer::timeout, this, &PunchModel::measure);
     m_restTimer.setSingleShot(true);
-    m_restTimer.setInterval(kRestMs);
+    m_restTimer.setInterval(kPunchRestMs);
     connect(&m_restTimer, &QTimer::timeout, this, &PunchModel::measureShapes);
     for (const auto signal : {&Document::changed, &Document::selectionChanged, &Document::opened})
         connect(&document, signal, this, &PunchModel::follow);
@@ -250,7 +250,7 @@ void PunchModel::measure() {
                 },
                 Qt::QueuedConnection);
         },
-        kPriority);
+        kMeasuringPriority);
 }
 
 void PunchModel::measureShapes() {
@@ -273,7 +273,7 @@ void PunchModel::measureShapes() {
                 },
                 Qt::QueuedConnection);
         },
-        kPriority);
+        kMeasuringPriority);
 }
 
 void PunchModel::addModule(const session::ModuleSettings& settings, const QString& label) {

@@ -1,5 +1,6 @@
 #include "app/models/punch_watch.h"
 
+#include "app/models/priorities.h"
 #include "core/project/offline_sources.h"
 
 #include <algorithm>
@@ -7,8 +8,7 @@
 namespace cask::app {
 namespace {
 
-constexpr int kQuietMs = 700; // after the last edit: a bus is heard with all that feeds it
-constexpr int kPriority = 3;
+constexpr int kPunchWatchQuietMs = 700; // after the last edit: a bus is heard with all that feeds it
 
 bool hasCompressor(const std::vector<session::Module>& chain) {
     return std::any_of(chain.begin(), chain.end(), [](const auto& m) {
@@ -27,7 +27,7 @@ bool hasCompressor(const session::Session& s) {
 PunchWatch::PunchWatch(Document& document, Analyst& analyst, HitModel& hits, QObject* parent)
     : QObject(parent), m_document(document), m_analyst(analyst), m_hits(hits), m_jobs(analyst.pool()) {
     m_timer.setSingleShot(true);
-    m_timer.setInterval(kQuietMs);
+    m_timer.setInterval(kPunchWatchQuietMs);
     connect(&m_timer, &QTimer::timeout, this, &PunchWatch::measure);
     connect(&document, &Document::changed, this, &PunchWatch::follow);
     connect(&document, &Document::opened, this, [this] {
@@ -123,7 +123,7 @@ void PunchWatch::measure() {
                 },
                 Qt::QueuedConnection);
         },
-        kPriority);
+        kMeasuringPriority);
 }
 
 } // namespace cask::app

@@ -1,5 +1,6 @@
 #include "app/models/tone_model.h"
 
+#include "app/models/priorities.h"
 #include "core/kit_measures/gates.h"
 #include "core/kit_measures/tones.h"
 #include "core/measure/tone/own_hits.h"
@@ -11,8 +12,7 @@
 namespace cask::app {
 namespace {
 
-constexpr int kQuietMs = 200; // after the last edit
-constexpr int kPriority = 3;  // after the facts of all files
+constexpr int kToneQuietMs = 200; // after the last edit
 
 bool sameSound(const session::Session* before, const session::Session& now, Id id) {
     const auto* a = before == nullptr ? nullptr : before->element(id);
@@ -27,7 +27,7 @@ ToneModel::ToneModel(Document& document, Analyst& analyst, HitModel& hits, QObje
     : QObject(parent), m_document(document), m_analyst(analyst), m_hits(hits), m_jobs(analyst.pool()) {
     for (QTimer* timer : {&m_timer, &m_mixTimer}) {
         timer->setSingleShot(true);
-        timer->setInterval(kQuietMs);
+        timer->setInterval(kToneQuietMs);
     }
     connect(&m_timer, &QTimer::timeout, this, &ToneModel::measure);
     connect(&m_mixTimer, &QTimer::timeout, this, &ToneModel::mixAnew);
@@ -154,7 +154,7 @@ void ToneModel::measure() {
                 },
                 Qt::QueuedConnection);
         },
-        kPriority);
+        kMeasuringPriority);
 }
 
 void ToneModel::mixAnew() {
@@ -190,7 +190,7 @@ void ToneModel::mixAnew() {
                 },
                 Qt::QueuedConnection);
         },
-        kPriority);
+        kMeasuringPriority);
 }
 
 void ToneModel::setActive(bool on) {
@@ -241,7 +241,7 @@ void ToneModel::lookCloser() {
                 },
                 Qt::QueuedConnection);
         },
-        kPriority);
+        kMeasuringPriority);
 }
 
 const measure::DecayMap* ToneModel::decay() const {

@@ -1,5 +1,6 @@
 #include "app/models/wish_model.h"
 
+#include "app/models/priorities.h"
 #include "app/widgets/words.h"
 #include "core/project/offline_sources.h"
 
@@ -8,7 +9,6 @@
 namespace cask::app {
 namespace {
 
-constexpr int kPriority = 3;
 constexpr double kTryS = 6; // that are heard while a way is tried
 
 } // namespace
@@ -76,7 +76,7 @@ void WishModel::search(measure::Wish wish, Id key, const advise::HouseStyle& sty
                 },
                 Qt::QueuedConnection);
         },
-        kPriority);
+        kMeasuringPriority);
     emit changed();
 }
 

@@ -16,8 +16,8 @@ namespace {
 using session::Unit;
 using Json = nlohmann::ordered_json;
 
-constexpr std::string_view kFormat = "ember-cask house style";
-constexpr int kVersion = 1;
+constexpr std::string_view kStyleFormat = "ember-cask house style";
+constexpr int kStyleVersion = 1;
 
 // Stored names in the order of PairSchool: do not change.
 constexpr std::array<std::string_view, 3> kSchools = {"leave", "flip", "align"};
@@ -244,11 +244,11 @@ Result<HouseStyle> houseStyleFromJson(std::string_view text, const std::string& 
         const auto it = json.find(key);
         return it != json.end() && it->is_string() ? it->get<std::string>() : std::string();
     };
-    if (textAt("format") != kFormat)
-        return bad(fmt::format("its \"format\" is not \"{}\"", kFormat));
+    if (textAt("format") != kStyleFormat)
+        return bad(fmt::format("its \"format\" is not \"{}\"", kStyleFormat));
     const auto version = json.find("version");
-    if (version == json.end() || !version->is_number_integer() || version->get<long long>() != kVersion)
-        return bad(fmt::format("only version {} can be read", kVersion));
+    if (version == json.end() || !version->is_number_integer() || version->get<long long>() != kStyleVersion)
+        return bad(fmt::format("only version {} can be read", kStyleVersion));
     HouseStyle style;
     style.id = textAt("id");
     style.name = textAt("name");
@@ -277,8 +277,8 @@ Result<HouseStyle> houseStyleFromJson(std::string_view text, const std::string& 
 }
 
 std::string houseStyleToJson(const HouseStyle& style) {
-    Json json{{"format", kFormat},
-              {"version", kVersion},
+    Json json{{"format", kStyleFormat},
+              {"version", kStyleVersion},
               {"id", style.id},
               {"name", style.name},
               {"words", style.words}};

@@ -15,7 +15,7 @@ using session::Session;
 constexpr double kNotchQ = 20;
 constexpr std::size_t kMostNotches = 3;
 constexpr std::size_t kMostConflicts = 4;
-constexpr double kDoneShare = 0.9;
+constexpr double kRoomMadeShare = 0.9;
 
 /// Whether the element's equalisers take that frequency down already.
 bool isCut(const Session& s, session::Id element, double hz, double byDb) {
@@ -151,8 +151,8 @@ std::vector<Finding> mixFindings(const Session& s, const KitMeasures& measures, 
     std::erase_if(conflicts, [&](const ConflictMeasure& c) {
         return s.element(c.first) == nullptr || s.element(c.second) == nullptr ||
                100 * c.conflict.worstShare < style.conflictPercent || c.shareAfter >= c.conflict.worstShare ||
-               isCut(s, c.first, c.cut.frequencyHz, -kDoneShare * c.cut.gainDb) ||
-               isCut(s, c.second, c.cut.frequencyHz, -kDoneShare * c.cut.gainDb); // room was made
+               isCut(s, c.first, c.cut.frequencyHz, -kRoomMadeShare * c.cut.gainDb) ||
+               isCut(s, c.second, c.cut.frequencyHz, -kRoomMadeShare * c.cut.gainDb); // room was made
     });
     std::stable_sort(conflicts.begin(), conflicts.end(),
                      [&](const auto& a, const auto& b) { return isOfContext(s, a) > isOfContext(s, b); });

@@ -11,7 +11,6 @@ using dsp::EqBand;
 using measure::Ring;
 
 constexpr std::size_t kMostRings = 3; // few moves before many
-constexpr double kOutlasts = 1.4;     // times its surroundings
 constexpr double kTogether = 1.2;     // times its surroundings
 constexpr double kAlwaysShare = 0.75; // of hits: a ring that is heard on fewer is cut only then
 constexpr double kDoneShare = 0.45;   // of a proposed cut: then it is there
@@ -21,7 +20,7 @@ double overNote(const ToneSubject& on, double hz) {
     return on.tone.isNoteSure() ? hz / on.tone.partials.fundamental.hz : 0;
 }
 std::string howItRings(const Ring& ring) {
-    return ring.decayMs > kOutlasts * ring.aroundMs
+    return outlasts(ring)
                ? fmt::format("it takes {:.2f} s to die away where what lies around it takes {:.2f} s",
                              0.001 * ring.decayMs, 0.001 * ring.aroundMs)
                : fmt::format("it stands {:.0f} dB out of what lies around it", ring.outDb);

@@ -12,8 +12,8 @@ using dsp::EqBand;
 namespace {
 
 constexpr double kDeepestDb = -24; // a ring's cut
-constexpr double kOutlasts = 1.4;
-constexpr double kLeftDb = 8; // a partial among others
+constexpr double kOutlasts = 1.4;  // times its surroundings
+constexpr double kLeftDb = 8;      // a partial among others
 constexpr double kWidestQ = 6;
 constexpr double kNarrowestQ = 200;
 constexpr double kUnderUsualDb = 2;
@@ -21,13 +21,16 @@ constexpr double kMostHumpCutDb = 6;
 
 } // namespace
 
+bool outlasts(const measure::Ring& ring) {
+    return ring.decayMs > kOutlasts * ring.aroundMs;
+}
+
 EqBand ringCut(const measure::Ring& ring, double deeper) {
     EqBand band;
     band.frequencyHz = std::round(10 * ring.hz) / 10;
     // One that is over with the rest is taken down to what is left of it there.
-    const bool outlasts = ring.decayMs > kOutlasts * ring.aroundMs;
     const double ratio =
-        outlasts ? ring.aroundMs / ring.decayMs : std::pow(10.0, -(ring.outDb - kLeftDb) / 20);
+        outlasts(ring) ? ring.aroundMs / ring.decayMs : std::pow(10.0, -(ring.outDb - kLeftDb) / 20);
     const double a = std::sqrt(std::min(1.0, ratio) / deeper);
     band.gainDb = std::max(kDeepestDb, std::round(10 * 40 * std::log10(a)) / 10);
     const double q = a * kPi * ring.hz * 0.001 * ring.decayMs / std::log(1000.0);

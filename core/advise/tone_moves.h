@@ -15,6 +15,8 @@ namespace cask::advise {
 /// ring that is not quite the same on every hit and leaves more behind. One that does not outlast the rest
 /// is taken down to 8 dB over it.
 [[nodiscard]] dsp::EqBand ringCut(const measure::Ring& ring, double deeper = 1);
+/// It sounds on when what lies around it is over.
+[[nodiscard]] bool outlasts(const measure::Ring& ring);
 
 /// A drum that rises less than this where boxiness lies is not boxy, whatever other microphones hear.
 inline constexpr double kBoxAtAllDb = 3;

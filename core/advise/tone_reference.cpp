@@ -13,8 +13,8 @@ using Json = nlohmann::ordered_json;
 using measure::kThirds;
 using measure::ToneShape;
 
-constexpr std::string_view kFormat = "ember-cask tone references";
-constexpr int kVersion = 1;
+constexpr std::string_view kReferenceFormat = "ember-cask tone references";
+constexpr int kReferenceVersion = 1;
 constexpr double kMostDb = 200;
 
 /// Tenths of a decibel are enough, and read better.
@@ -109,7 +109,9 @@ std::string referenceDrumsToJson(const std::vector<ToneReference>& drums) {
         list.push_back({{"role", std::string(roleInfo(drum.role).id)},
                         {"name", drum.name},
                         {"shape_db", jsonOf(drum.shape)}});
-    return Json{{"format", kFormat}, {"version", kVersion}, {"drums", std::move(list)}}.dump(2) + "\n";
+    return Json{{"format", kReferenceFormat}, {"version", kReferenceVersion}, {"drums", std::move(list)}}
+               .dump(2) +
+           "\n";
 }
 
 Result<std::vector<ToneReference>> referenceDrumsFromJson(std::string_view text, const std::string& where) {
@@ -117,10 +119,10 @@ Result<std::vector<ToneReference>> referenceDrumsFromJson(std::string_view text,
         return bad(fmt::format("{} holds no reference drums: {}.", where, what));
     };
     const Json json = Json::parse(text, nullptr, false, true);
-    if (!json.is_object() || json.value("format", Json()) != kFormat)
-        return wrong(fmt::format("its \"format\" is not \"{}\"", kFormat));
-    if (json.value("version", Json()) != kVersion)
-        return wrong(fmt::format("only version {} can be read", kVersion));
+    if (!json.is_object() || json.value("format", Json()) != kReferenceFormat)
+        return wrong(fmt::format("its \"format\" is not \"{}\"", kReferenceFormat));
+    if (json.value("version", Json()) != kReferenceVersion)
+        return wrong(fmt::format("only version {} can be read", kReferenceVersion));
     const Json list = json.value("drums", Json());
     if (!list.is_array())
         return wrong("\"drums\" must be a list");

@@ -18,7 +18,7 @@ using measure::HitMaterial;
 using session::Id;
 using session::Session;
 
-Error stopped() {
+Error gatesStopped() {
     return {ErrorCode::Cancelled, "Measuring the gates was stopped."};
 }
 
@@ -159,7 +159,7 @@ Result<std::shared_ptr<const HitMaterial>> hitMaterial(const Session& s, Id elem
     for (const auto& section : s.sections)
         material->sections.push_back({section.name, section.startS, section.endS});
     if (cancel.isCancelled())
-        return stopped();
+        return gatesStopped();
     return std::shared_ptr<const HitMaterial>(material);
 }
 
@@ -253,7 +253,7 @@ Result<advise::GateMeasure> measureGate(const Session& s, Id element, const HitA
         return own.error();
     measured.nature = measure::measureNature(**own);
     if (cancel.isCancelled())
-        return stopped();
+        return gatesStopped();
     measured.hits = (*own)->hits;
     const double ownMs = measured.nature.ownMs();
     if (module != nullptr) {
@@ -298,14 +298,14 @@ Result<advise::GateMeasure> measureGate(const Session& s, Id element, const HitA
         measure::judgeGate(tracks, start, measure::GatePrecision::Coarse, ownMs, {}, cancel).all.spillBefore;
     measured.ways.push_back(ways.find(GateWayKind::Plain, tracks, start, ownMs));
     if (cancel.isCancelled())
-        return stopped();
+        return gatesStopped();
     const auto filtered = measure::withBestDetectorFilter(tracks, start, ways.wants());
     if (filtered)
         measured.ways.push_back(ways.find(GateWayKind::Filtered, tracks, *filtered, ownMs));
     auto highs = filtered.value_or(start);
     highs.reach = dsp::GateReach::Above;
     if (cancel.isCancelled())
-        return stopped();
+        return gatesStopped();
     measured.ways.push_back(ways.find(GateWayKind::Highs, tracks, highs, ownMs));
     for (const Id key : keysFor(s, hits, element)) {
         const auto keyed = hitMaterial(s, element, key, hits, sources, cancel);
@@ -322,7 +322,7 @@ Result<advise::GateMeasure> measureGate(const Session& s, Id element, const HitA
             *old = std::move(way);
     }
     if (cancel.isCancelled())
-        return stopped();
+        return gatesStopped();
     return measured;
 }
 
@@ -344,7 +344,7 @@ Result<std::vector<advise::GateMeasure>> measureGates(const Session& s, const Hi
             found[i] = std::move(*measured);
     });
     if (cancel.isCancelled())
-        return stopped();
+        return gatesStopped();
     return found;
 }
 

@@ -7,15 +7,7 @@
 #include <cmath>
 
 namespace cask::kit {
-namespace {
-
 using session::Id;
-
-bool hearsAll(Role role) {
-    return role == Role::Overhead;
-}
-
-} // namespace
 
 measure::SoundReader inputSound(const session::Session& s, Id element, const graph::SourceLookup& sources,
                                 int channel) {
@@ -103,7 +95,7 @@ std::vector<std::pair<Id, Id>> partners(const session::Session& s) {
         const bool isDrum =
             placeOf(a->role).family >= 0 || a->role == Role::RackTom || a->role == Role::FloorTom;
         for (const auto& b : s.elements)
-            if (isDrum && leaderOf(s, a->id) == a->id && hearsAll(b->role))
+            if (isDrum && leaderOf(s, a->id) == a->id && b->role == Role::Overhead)
                 pairs.emplace_back(a->id, b->id);
     }
     return pairs;

@@ -25,10 +25,6 @@ constexpr std::size_t kMostRings = 5; // that are looked at again
 constexpr std::size_t kMostCuts = 3;  // that are tried
 constexpr double kDetectorQ = 4;
 
-bool hearsAll(const session::Element& e) {
-    return e.role == Role::Overhead;
-}
-
 /// Filters of the chain that are on, in the middle.
 std::vector<dsp::SvfCoefficients> filtersOf(const Session& s, Id element) {
     return graph::sectionsOf(*s.chain(element), dsp::StereoPart::Middle, s.sampleRateHz);
@@ -173,7 +169,7 @@ ToneMeasure measureBefore(const Session& s, Id element, const HitMaterial& mater
     ToneMeasure tone;
     tone.element = element;
     tone.spectra = measure::measureToneSpectra(material);
-    if (hearsAll(*s.element(element))) {
+    if (s.element(element)->role == Role::Overhead) {
         tone.hearsAll = true;
         tone.carried = drumsWithoutMicrophone(hits);
         return tone;
@@ -268,7 +264,7 @@ Result<std::vector<ToneMeasure>> measureTones(const Session& s, const HitAnalysi
                                               const std::vector<ToneMeasure>& known) {
     std::vector<Id> elements;
     for (const auto& e : s.elements)
-        if ((canBeGated(*e) && hits.inputOf(e->id) >= 0) || hearsAll(*e))
+        if ((canBeGated(*e) && hits.inputOf(e->id) >= 0) || e->role == Role::Overhead)
             elements.push_back(e->id);
     std::vector<ToneMeasure> found(elements.size());
     inParallel(elements.size(), cancel, progress, [&](std::size_t i) {
@@ -281,7 +277,7 @@ Result<std::vector<ToneMeasure>> measureTones(const Session& s, const HitAnalysi
             if (!loaded)
                 return false;
             material = *loaded;
-            if (hearsAll(*s.element(element))) {
+            if (s.element(element)->role == Role::Overhead) {
                 auto changed = std::make_shared<HitMaterial>(*material);
                 takeCymbalsAsOwn(*changed, hits);
                 material = changed;

@@ -16,11 +16,9 @@ namespace {
 
 using test::Channels;
 
-constexpr double kRate = 48000;
-
 /// One or two channels through a compressor on some lane; the others are silent.
-Channels compressed(const Channels& x, const CompressorSettings& s, double rate = kRate, int block = 480,
-                    int lane = 2, const Channels* key = nullptr) {
+Channels byLanes(const Channels& x, const CompressorSettings& s, double rate = kRate, int block = 480,
+                 int lane = 2, const Channels* key = nullptr) {
     return test::throughLanes<CompressorLanes>(x, key != nullptr ? *key : x, s, rate, block, lane);
 }
 
@@ -52,11 +50,11 @@ Channels hits() {
 
 TEST(Compressor, SoundsTheSameHoweverItIsCutUpAndOnAnyLanes) {
     for (const auto& s : varied()) {
-        const auto whole = compressed(hits(), s, kRate, 4096);
+        const auto whole = byLanes(hits(), s, kRate, 4096);
         for (const int block : {1, 7, 64, 333})
-            EXPECT_EQ(compressed(hits(), s, kRate, block), whole) << block;
-        EXPECT_EQ(compressed(hits(), s, kRate, 480, 0), whole);
-        EXPECT_EQ(compressed(hits(), s, kRate, 480, 6), whole);
+            EXPECT_EQ(byLanes(hits(), s, kRate, block), whole) << block;
+        EXPECT_EQ(byLanes(hits(), s, kRate, 480, 0), whole);
+        EXPECT_EQ(byLanes(hits(), s, kRate, 480, 6), whole);
         EXPECT_NE(whole, hits());
     }
 }
@@ -79,7 +77,7 @@ TEST(Compressor, LanesDoNotHearEachOther) {
     lanes.process(heard.data(), io.data(), frames);
     EXPECT_EQ(test::AllocationCounter::count(), 0);
     for (std::size_t i = 0; i < 4; ++i) {
-        const auto alone = compressed(x, all[i]);
+        const auto alone = byLanes(x, all[i]);
         const std::size_t wait = i == 3 ? 100 : 0;
         // A wait delays the sound, not what is heard: that one is otherwise.
         for (std::size_t c = 0; c < 2 && wait == 0; ++c)
@@ -128,7 +126,7 @@ TEST(Compressor, ResetIsAsFresh) {
 TEST(Compressor, TakenOverByOneOfOtherLanesItGoesOnAsIfNothingHadHappened) {
     for (const auto& s : varied()) {
         const auto x = hits();
-        const auto whole = compressed(x, s);
+        const auto whole = byLanes(x, s);
         CompressorLanes first(kRate);
         first.place(0, 2, s, true, 0);
         first.prepare();

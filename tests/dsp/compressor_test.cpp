@@ -13,9 +13,6 @@
 namespace cask::dsp {
 namespace {
 
-constexpr double kRate = 48000;
-constexpr std::array kRates = {44100.0, 48000.0, 88200.0, 96000.0, 176400.0, 192000.0};
-
 using test::Channels;
 
 /// One or two channels through a compressor on some lane; the others are silent.

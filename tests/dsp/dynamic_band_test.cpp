@@ -134,7 +134,6 @@ TEST(DynamicBand, AmountScalesGainAndRange) {
 TEST(DynamicBand, TimesAreThoseToTwoThirdsOfTheWay) {
     // A step of the level of 10 dB over the threshold and back; the detector of so high and broad a band
     // takes next to no time itself.
-    constexpr double kRate = 48000;
     for (const double ms : {2.0, 10.0, 80.0}) {
         auto band = movingBell(8000, -20);
         band.q = 0.5;
@@ -165,7 +164,6 @@ TEST(DynamicBand, TimesAreThoseToTwoThirdsOfTheWay) {
 
 TEST(DynamicBand, ABandForSoftSoundGoesOutAsTheLevelFalls) {
     // So its way out takes the release, and its way back the attack.
-    constexpr double kRate = 48000;
     auto band = movingBell(8000, -12);
     band.q = 0.5;
     band.dynamics = Dynamics::Below;

@@ -12,12 +12,10 @@
 namespace cask::dsp {
 namespace {
 
-constexpr double kRate = 48000;
-
 /// A band as sound.md says it, on one channel or on a linked pair.
-class Law {
+class BandLaw {
   public:
-    explicit Law(const DynamicBandDesign& design) : m_design(&design) {
+    explicit BandLaw(const DynamicBandDesign& design) : m_design(&design) {
         for (auto& level : m_levels) {
             level.prepare(kRate);
             level.set(design, kRate);
@@ -154,7 +152,7 @@ TEST(DynamicLanes, FollowTheLawFrameByFrameOnEveryProcessor) {
         for (std::size_t n = 0; n < kFrames; ++n)
             for (std::size_t l = 0; l < kLanes; ++l)
                 io[n * kLanes + l] = sound[l][n];
-        std::vector<std::vector<Law>> laws(all.size());
+        std::vector<std::vector<BandLaw>> laws(all.size());
         for (std::size_t i = 0; i < all.size(); ++i)
             for (const auto& design : designs[i])
                 laws[i].emplace_back(design);

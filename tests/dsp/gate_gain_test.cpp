@@ -14,8 +14,6 @@
 namespace cask::dsp {
 namespace {
 
-constexpr double kRate = 48000;
-
 /// What a gate makes of a constant one is its gain.
 class OneGate {
   public:

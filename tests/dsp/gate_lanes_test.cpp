@@ -10,10 +10,8 @@
 namespace cask::dsp {
 namespace {
 
-constexpr double kRate = 48000;
-
 /// Alone, with its own sound as the detector.
-std::vector<float> gated(const std::vector<float>& x, const GateSettings& s) {
+std::vector<float> gatedByLanes(const std::vector<float>& x, const GateSettings& s) {
     return test::throughLanes<GateLanes>({x}, {x}, s, kRate, 256, 3)[0];
 }
 
@@ -87,7 +85,7 @@ TEST(GateLanes, StandSideBySideWithoutHearingEachOther) {
     lanes.process(heard.data(), io.data(), static_cast<int>(x.size()));
     EXPECT_EQ(test::AllocationCounter::count(), 0);
     for (std::size_t l = 0; l < kLanes; ++l) {
-        const auto alone = gated(x, all[l]);
+        const auto alone = gatedByLanes(x, all[l]);
         for (std::size_t n = 0; n < x.size(); ++n)
             ASSERT_NEAR(io[n * kLanes + l], alone[n], 1e-6) << l << " " << n;
     }

@@ -13,8 +13,6 @@
 namespace cask::dsp {
 namespace {
 
-constexpr double kRate = 48000;
-
 /// A mono sound through a gate with its own sound as the detector, unfiltered.
 std::vector<float> gated(const std::vector<float>& x, const GateSettings& s, double rate = kRate,
                          const std::vector<float>* key = nullptr, bool isOn = true) {

@@ -102,7 +102,6 @@ TEST_P(InputKernels, SaturateIsTheHyperbolicTangent) {
 TEST_P(InputKernels, PeaksAreThoseOfTheInterpolatedCurve) {
     // The curve between the samples of a band-limited signal is known: it is the signal's own formula.
     constexpr double kHz = 5100;
-    constexpr double kRate = 48000;
     const auto x = test::sine(kHz, 0.8, 0.01, kRate, 0.4);
     std::vector<float> line(x.begin(), x.begin() + 64 + PeakTaps::kTaps - 1);
     std::array<float, 64> peaks{};

@@ -20,7 +20,7 @@ LayerFilterSettings open(double driveDb) {
 }
 
 /// Runs mono sound through the given lane in blocks.
-std::vector<float> run(LayerFilter& filter, int lane, std::span<const float> x, int block = kBlock) {
+std::vector<float> runLayer(LayerFilter& filter, int lane, std::span<const float> x, int block = kBlock) {
     std::vector<float> out(x.size());
     LaneBuffer io(kBlock * kLanes);
     for (std::size_t at = 0; at < x.size();) {
@@ -57,7 +57,7 @@ double aliasesDb(double hz, double rateHz, int factor, double driveDb) {
     filter.set(2, open(driveDb));
     filter.reset();
     const auto rate = static_cast<std::size_t>(rateHz);
-    const auto out = run(filter, 2, test::sine(hz, dbToLinear(-6), 3, rateHz));
+    const auto out = runLayer(filter, 2, test::sine(hz, dbToLinear(-6), 3, rateHz));
     const auto power = powers(std::span(out).subspan(2 * rate, rate));
     double rest = 0;
     for (std::size_t f = 20; f < power.size(); ++f)
@@ -103,7 +103,7 @@ TEST(LayerDrive, HarmonicsAreThoseOfTheCurve) {
         LayerFilter filter(48000, 8, kBlock);
         filter.set(0, open(drive));
         filter.reset();
-        const auto out = run(filter, 0, test::sine(1000, amplitude, 2));
+        const auto out = runLayer(filter, 0, test::sine(1000, amplitude, 2));
         const auto power = powers(std::span(out).subspan(48000, 48000));
         const double d = dbToLinear(drive) - 1;
         for (const int order : {1, 3, 5, 7}) {
@@ -136,8 +136,8 @@ TEST(LayerDrive, QuietSoundPassesAsItIsAtAnyDrive) {
                 plain.set(0, open(0));
                 plain.reset();
                 const auto x = test::sine(hz, 1e-5, 0.5, rate);
-                const auto y = run(driven, 0, x);
-                const auto wanted = run(plain, 0, x);
+                const auto y = runLayer(driven, 0, x);
+                const auto wanted = runLayer(plain, 0, x);
                 // Against the same sound, later by the latency that is told: no other delay nulls.
                 const auto late = static_cast<std::size_t>(driven.latencyFrames());
                 std::vector<float> rest;
@@ -163,7 +163,7 @@ TEST(LayerDrive, WithoutDriveThereIsNoLatencyAndTheFilterAlone) {
     for (std::size_t n = 0; n < 4096; ++n)
         io[n * kLanes + 3] = x[n];
     kernels().filter(bank, io.data(), 4096);
-    const auto y = run(plain, 3, x);
+    const auto y = runLayer(plain, 3, x);
     for (std::size_t n = 0; n < 4096; ++n)
         ASSERT_EQ(y[n], io[n * kLanes + 3]) << n;
 }
@@ -175,7 +175,7 @@ TEST(LayerDrive, SameBitsForAnyBlocksAlsoWhileItMoves) {
         filter.set(1, open(12));
         filter.reset();
         filter.set(1, {FilterKind::LowPass, 2000, 12, 3, 30});
-        return run(filter, 1, x, block);
+        return runLayer(filter, 1, x, block);
     };
     const auto whole = runWith(512);
     EXPECT_EQ(runWith(1), whole);
@@ -191,11 +191,11 @@ TEST(LayerDrive, MovesWithoutAStep) {
     filter.set(0, settings);
     filter.reset();
     const std::vector<float> constant(9600, 0.5F);
-    auto y = run(filter, 0, constant);
+    auto y = runLayer(filter, 0, constant);
     EXPECT_NEAR(y.back(), std::tanh((dbToLinear(3) - 1) * 0.5) / (dbToLinear(3) - 1), 2e-4);
     settings.driveDb = 24;
     filter.set(0, settings);
-    y = run(filter, 0, constant);
+    y = runLayer(filter, 0, constant);
     EXPECT_NEAR(y.back(), std::tanh((dbToLinear(24) - 1) * 0.5) / (dbToLinear(24) - 1), 2e-4);
     float most = 0;
     for (std::size_t n = 1; n < y.size(); ++n)
@@ -217,7 +217,7 @@ TEST(LayerDrive, OtherLanesAreLeftAloneButForTheDelay) {
     filter.set(0, open(24));
     filter.reset();
     const auto x = test::sine(3000, 0.9, 0.3);
-    const auto y = run(filter, 5, x);
+    const auto y = runLayer(filter, 5, x);
     const auto late = static_cast<std::size_t>(filter.latencyFrames());
     for (std::size_t n = 4000; n < x.size(); ++n)
         ASSERT_NEAR(y[n], x[n - late], 2e-5) << n;

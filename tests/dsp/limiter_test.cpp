@@ -105,7 +105,6 @@ TEST(Limiter, AllocatesNothingWhileItRunsOrTakesOverState) {
 }
 
 TEST(Limiter, IsLateByItsLookAheadAndNeverPassedWithAny) {
-    constexpr double kRate = 48000;
     auto hits = test::bursts(3000, 0.11, 0.02, 0.02, 1, kRate);
     for (float& v : hits)
         v *= 3;
@@ -133,7 +132,6 @@ TEST(Limiter, IsLateByItsLookAheadAndNeverPassedWithAny) {
 
 /// Gain after a tone of twice the ceiling has been held for a while, so long after it ended.
 double gainAfter(LimiterRelease release, double heldS, double laterS) {
-    constexpr double kRate = 48000;
     Limiter limiter;
     limiter.prepare(kRate);
     limiter.set({0, 80, 1.5, release});

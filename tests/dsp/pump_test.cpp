@@ -10,8 +10,6 @@
 namespace cask::dsp {
 namespace {
 
-constexpr double kRate = 48000;
-
 PumpSettings drawn(const BeatGrid* grid) {
     PumpSettings s;
     s.depthDb = 12;

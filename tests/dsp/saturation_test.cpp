@@ -11,7 +11,8 @@ namespace cask::dsp {
 namespace {
 
 /// The sound on lane 3 behind a saturation, without its delay.
-std::vector<float> run(const SaturationSettings& settings, const std::vector<float>& x, bool isOn = true) {
+std::vector<float> saturated(const SaturationSettings& settings, const std::vector<float>& x,
+                             bool isOn = true) {
     SaturationLanes lanes(48000);
     lanes.place(3, 1, settings, isOn, 0);
     lanes.prepare();
@@ -43,7 +44,7 @@ TEST(Saturation, HarmonicsAreThoseOfTheCurve) {
     };
     for (const auto oversampling : kAll) {
         SaturationSettings s{18, 100, 0, oversampling};
-        const auto y = run(s, test::sine(500, a, 1));
+        const auto y = saturated(s, test::sine(500, a, 1));
         const std::span<const float> inner(y.data() + 4800, 38400);
         for (const int order : {1, 3, 5, 7})
             EXPECT_NEAR(linearToDb(test::amplitudeAt(inner, 500.0 * order, 48000) / harmonic(order)), 0, 0.05)
@@ -55,9 +56,9 @@ TEST(Saturation, HarmonicsAreThoseOfTheCurve) {
 TEST(Saturation, WithoutDriveOrSwitchedOffEveryBitStaysAndComesAsLate) {
     const auto x = test::noise(0.9, 9600, 3);
     for (const auto oversampling : kAll) {
-        EXPECT_EQ(run({0, 100, 0, oversampling}, x), x);
-        EXPECT_EQ(run({24, 0, 0, oversampling}, x), x) << "no mix";
-        EXPECT_EQ(run({24, 100, 6, oversampling}, x, false), x);
+        EXPECT_EQ(saturated({0, 100, 0, oversampling}, x), x);
+        EXPECT_EQ(saturated({24, 0, 0, oversampling}, x), x) << "no mix";
+        EXPECT_EQ(saturated({24, 100, 6, oversampling}, x, false), x);
     }
 }
 
@@ -66,18 +67,18 @@ TEST(Saturation, QuietSoundPassesAndMixAndOutputAreWhatTheySay) {
     const auto level = [](const std::vector<float>& y) {
         return test::amplitudeAt(std::span(y).subspan(4800, 14400), 1000, 48000);
     };
-    EXPECT_NEAR(linearToDb(level(run({36, 100, 0, Oversampling::Four}, x)) / 1e-4), 0, 0.01);
-    EXPECT_NEAR(linearToDb(level(run({36, 100, -7, Oversampling::Four}, x)) / 1e-4), -7, 0.01);
+    EXPECT_NEAR(linearToDb(level(saturated({36, 100, 0, Oversampling::Four}, x)) / 1e-4), 0, 0.01);
+    EXPECT_NEAR(linearToDb(level(saturated({36, 100, -7, Oversampling::Four}, x)) / 1e-4), -7, 0.01);
     const auto loud = test::sine(1000, 0.5, 0.5);
-    const double wet = level(run({24, 100, 0, Oversampling::Eight}, loud));
-    EXPECT_NEAR(level(run({24, 30, 0, Oversampling::Eight}, loud)), 0.7 * 0.5 + 0.3 * wet, 1e-4);
+    const double wet = level(saturated({24, 100, 0, Oversampling::Eight}, loud));
+    EXPECT_NEAR(level(saturated({24, 30, 0, Oversampling::Eight}, loud)), 0.7 * 0.5 + 0.3 * wet, 1e-4);
 }
 
 TEST(Saturation, FewerTonesFoldBackTheFasterItRuns) {
     // 5 kHz far into the curve: odd multiples of 5 kHz are its own, all other odd kilohertz have folded back.
     std::array<double, 3> folded{};
     for (std::size_t i = 0; i < kAll.size(); ++i) {
-        const auto y = run({30, 100, 0, kAll[i]}, test::sine(5000, 0.5, 1));
+        const auto y = saturated({30, 100, 0, kAll[i]}, test::sine(5000, 0.5, 1));
         double sum = 0;
         for (int hz = 1000; hz < 20000; hz += 2000)
             if (hz % 5000 != 0) {
@@ -103,7 +104,7 @@ TEST(Saturation, LanesOfOtherFactorsRunBesideEachOther) {
     for (int i = 0; i < 3; ++i) {
         const SaturationSettings s{12.0 + i, 100, 0, kAll[static_cast<std::size_t>(i)]};
         const auto late = static_cast<std::size_t>(SaturationLanes::latencyFrames(s, 48000));
-        const auto alone = run(s, x);
+        const auto alone = saturated(s, x);
         for (std::size_t n = late; n < x.size(); ++n)
             ASSERT_EQ(io[n * kLanes + static_cast<std::size_t>(2 * i)], alone[n - late]) << i << " " << n;
     }

@@ -1,6 +1,7 @@
 #include "core/base/units.h"
 #include "core/dsp/eq_design.h"
 #include "core/dsp/layer_filter.h"
+#include "tests/support/signals.h"
 
 #include <gtest/gtest.h>
 
@@ -39,7 +40,6 @@ void compare(const EqBand& band, double rate, Worst& worst) {
     }
 }
 
-constexpr double kRates[] = {44100, 48000, 88200, 96000, 176400, 192000};
 constexpr double kFrequencies[] = {20,   35,   60,   100,   250,   400,   1000, 2500,
                                    4000, 6000, 8000, 10000, 12000, 15000, 18000};
 

@@ -11,9 +11,6 @@
 namespace cask::dsp {
 namespace {
 
-constexpr double kRate = 48000;
-constexpr std::array kRates = {44100.0, 48000.0, 88200.0, 96000.0, 176400.0, 192000.0};
-
 using test::Channels;
 
 Channels shaped(const Channels& x, const TransientSettings& s, double rate = kRate, int block = 480,
@@ -34,7 +31,7 @@ std::vector<float> falling(double levelDb, double dbPerS, double seconds, double
     return x;
 }
 
-double gainDbAt(const std::vector<float>& x, const std::vector<float>& y, double atS, double rate) {
+double gainDbIn(const std::vector<float>& x, const std::vector<float>& y, double atS, double rate) {
     const auto n = static_cast<std::size_t>(atS * rate);
     return linearToDb(std::abs(static_cast<double>(y[n]) / x[n]));
 }
@@ -60,10 +57,10 @@ TEST(Transient, ABeginningGainsWhatTheLawSaysAtAllRates) {
                     // The gain is smoothed by 0.2 ms: so much later.
                     const double beginning = -20 * std::log10(1 - std::exp(-(times - 0.2 / attackMs)));
                     const double wanted = percent / 100 * std::min(12.0, beginning);
-                    EXPECT_NEAR(gainDbAt(x, y, 0.001 * times * attackMs, rate), wanted, 0.1)
+                    EXPECT_NEAR(gainDbIn(x, y, 0.001 * times * attackMs, rate), wanted, 0.1)
                         << attackMs << " ms, " << percent << " %, " << times << " times, " << rate;
                 }
-                EXPECT_NEAR(gainDbAt(x, y, 0.001 * 12 * std::min(attackMs, 45.0), rate), 0, 0.05);
+                EXPECT_NEAR(gainDbIn(x, y, 0.001 * 12 * std::min(attackMs, 45.0), rate), 0, 0.05);
             }
 }
 
@@ -89,7 +86,7 @@ TEST(Transient, AnEndGainsTheDifferenceOfItsDecayAndTheLongOne) {
             const auto y = shaped(x, s, rate);
             for (const double atS : {0.05, 0.1, 0.15, 0.4}) {
                 const double end = (200 - 100) * (atS - 0.016);
-                EXPECT_NEAR(gainDbAt(x, y, atS, rate), percent / 100 * std::min(kMostSustainDb, end), 0.3)
+                EXPECT_NEAR(gainDbIn(x, y, atS, rate), percent / 100 * std::min(kMostSustainDb, end), 0.3)
                     << atS << " s, " << rate;
             }
         }
@@ -97,7 +94,7 @@ TEST(Transient, AnEndGainsTheDifferenceOfItsDecayAndTheLongOne) {
     TransientSettings s;
     s.sustainPercent = 100;
     const auto x = falling(-6, 90, 0.5, kRate);
-    EXPECT_NEAR(gainDbAt(x, shaped(x, s), 0.4, kRate), 0, 0.1);
+    EXPECT_NEAR(gainDbIn(x, shaped(x, s), 0.4, kRate), 0, 0.1);
 }
 
 TEST(Transient, AHitGetsTheSameGainHoweverLoudItIs) {
@@ -134,9 +131,9 @@ TEST(Transient, HalfTheMixIsHalfTheGain) {
     TransientSettings s;
     s.attackPercent = 100;
     const auto x = falling(-20, 0, 0.2, kRate);
-    const double whole = dbToLinear(gainDbAt(x, shaped(x, s), 0.015, kRate));
+    const double whole = dbToLinear(gainDbIn(x, shaped(x, s), 0.015, kRate));
     s.mixPercent = 50;
-    EXPECT_NEAR(dbToLinear(gainDbAt(x, shaped(x, s), 0.015, kRate)), 0.5 + 0.5 * whole, 1e-3);
+    EXPECT_NEAR(dbToLinear(gainDbIn(x, shaped(x, s), 0.015, kRate)), 0.5 + 0.5 * whole, 1e-3);
 }
 
 TEST(Transient, AQuieterSideFollowsTheLouderOneAsFarAsItIsLinked) {
@@ -148,10 +145,10 @@ TEST(Transient, AQuieterSideFollowsTheLouderOneAsFarAsItIsLinked) {
     std::fill(other.begin(), other.begin() + 9600, 0.0F);
     s.linkPercent = 100;
     const auto linked = shaped({even, other}, s);
-    EXPECT_GT(gainDbAt(even, linked[0], 0.205, kRate), 8);
-    EXPECT_NEAR(gainDbAt(even, linked[0], 0.205, kRate), gainDbAt(other, linked[1], 0.205, kRate), 2);
+    EXPECT_GT(gainDbIn(even, linked[0], 0.205, kRate), 8);
+    EXPECT_NEAR(gainDbIn(even, linked[0], 0.205, kRate), gainDbIn(other, linked[1], 0.205, kRate), 2);
     s.linkPercent = 0;
-    EXPECT_NEAR(gainDbAt(even, shaped({even, other}, s)[0], 0.205, kRate), 0, 0.05);
+    EXPECT_NEAR(gainDbIn(even, shaped({even, other}, s)[0], 0.205, kRate), 0, 0.05);
 }
 
 TEST(Transient, OfAPartOfTheSpectrumTheRestIsLeftAlone) {

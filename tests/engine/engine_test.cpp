@@ -3,27 +3,16 @@
 #include "engine/engine.h"
 #include "tests/support/signals.h"
 #include "tests/support/temp_folder.h"
+#include "tests/support/wait_for.h"
 
 #include <gtest/gtest.h>
 
-#include <chrono>
 #include <functional>
-#include <thread>
 
 namespace cask::engine {
 namespace {
 
 /// Waits for a condition, never for a time; gives up after ten seconds.
-bool waitFor(const std::function<bool()>& condition) {
-    const auto end = std::chrono::steady_clock::now() + std::chrono::seconds(10);
-    while (!condition()) {
-        if (std::chrono::steady_clock::now() > end)
-            return false;
-        std::this_thread::sleep_for(std::chrono::milliseconds(2));
-    }
-    return true;
-}
-
 class EngineTest : public testing::Test {
   protected:
     EngineTest() {
@@ -57,7 +46,7 @@ class EngineTest : public testing::Test {
 TEST_F(EngineTest, PlaysAFileFromDiskThroughTheDevice) {
     auto engine = make(SimulatedDevice::Clock::Manual);
     give(*engine);
-    ASSERT_TRUE(waitFor([&] { return engine->isReady(); }));
+    ASSERT_TRUE(test::waitFor([&] { return engine->isReady(); }));
     m_device->record(true);
     engine->play();
     m_device->pump(200);
@@ -74,7 +63,7 @@ TEST_F(EngineTest, JumpsFarAheadAndLoadsThere) {
     give(*engine);
     engine->locate(48000 * 25);
     m_device->pump(1);
-    ASSERT_TRUE(waitFor([&] { return engine->isReady(); }));
+    ASSERT_TRUE(test::waitFor([&] { return engine->isReady(); }));
     engine->play();
     m_device->record(true);
     m_device->pump(100);
@@ -86,21 +75,21 @@ TEST_F(EngineTest, GoesOnWhenTheDeviceVanishesAndComesBack) {
     auto engine = make(SimulatedDevice::Clock::RealTime);
     give(*engine);
     engine->play();
-    ASSERT_TRUE(waitFor([&] { return engine->position() > 4800; }));
+    ASSERT_TRUE(test::waitFor([&] { return engine->position() > 4800; }));
     m_isAway = true;
     m_device->vanish();
-    ASSERT_TRUE(waitFor([&] {
+    ASSERT_TRUE(test::waitFor([&] {
         engine->poll();
         return !engine->deviceNote().empty();
     }));
     EXPECT_NE(engine->deviceNote().find("has gone"), std::string::npos);
     const Frames at = engine->position();
-    EXPECT_TRUE(waitFor([&] {
+    EXPECT_TRUE(test::waitFor([&] {
         engine->poll();
         return engine->position() > at + 4800; // time goes on silently
     }));
     m_isAway = false;
-    EXPECT_TRUE(waitFor([&] {
+    EXPECT_TRUE(test::waitFor([&] {
         engine->poll();
         return engine->deviceNote().empty();
     }));
@@ -112,9 +101,9 @@ TEST_F(EngineTest, AStallIsCountedAndPlayingGoesOn) {
     give(*engine);
     engine->play();
     m_device->stall();
-    EXPECT_TRUE(waitFor([&] { return m_device->xruns() > 0; }));
+    EXPECT_TRUE(test::waitFor([&] { return m_device->xruns() > 0; }));
     const Frames at = engine->position();
-    EXPECT_TRUE(waitFor([&] { return engine->position() > at; }));
+    EXPECT_TRUE(test::waitFor([&] { return engine->position() > at; }));
 }
 
 TEST_F(EngineTest, ReportsALoopInTheRoutes) {
@@ -140,9 +129,9 @@ TEST(Streamer, KeepsToItsBudget) {
         player.locate(at);
         player.fill(block.data(), 256);
         player.fill(block.data(), 256);
-        ASSERT_TRUE(waitFor([&] { return streamer.isReady(); }));
+        ASSERT_TRUE(test::waitFor([&] { return streamer.isReady(); }));
     }
-    ASSERT_TRUE(waitFor([&] {
+    ASSERT_TRUE(test::waitFor([&] {
         player.fill(block.data(), 256);
         std::size_t bytes = 0;
         for (Frames c = 0; c < source->chunkCount(); ++c)

@@ -2,6 +2,7 @@
 #include "engine/device/rtaudio_device.h"
 #include "engine/engine.h"
 #include "tests/support/signals.h"
+#include "tests/support/wait_for.h"
 
 #include <gtest/gtest.h>
 
@@ -57,13 +58,6 @@ class JackServer {
     pid_t m_pid = 0;
 };
 
-bool waitFor(const std::function<bool()>& condition) {
-    const auto end = std::chrono::steady_clock::now() + std::chrono::seconds(20);
-    while (!condition() && std::chrono::steady_clock::now() < end)
-        std::this_thread::sleep_for(std::chrono::milliseconds(5));
-    return condition();
-}
-
 /// The server's device; empty when it never answers.
 std::string deviceOf(const JackServer& server) {
     std::string id;
@@ -88,15 +82,15 @@ TEST(Jack, GoesOnSilentlyWhenTheServerGoesAway) {
     Engine engine(48000, {id, 48000, 256});
     ASSERT_TRUE(engine.setSession(kit.session));
     engine.play();
-    ASSERT_TRUE(waitFor([&] { return engine.position() > 4800; }));
+    ASSERT_TRUE(test::waitFor([&] { return engine.position() > 4800; }));
     server.stop();
-    ASSERT_TRUE(waitFor([&] {
+    ASSERT_TRUE(test::waitFor([&] {
         engine.poll();
         return engine.device().info().isSimulated;
     })) << "the stand-in takes over";
     EXPECT_NE(engine.deviceNote().find("has gone"), std::string::npos) << engine.deviceNote();
     const auto at = engine.position();
-    EXPECT_TRUE(waitFor([&] {
+    EXPECT_TRUE(test::waitFor([&] {
         engine.poll();
         return engine.position() > at + 4800;
     })) << "playing goes on";
@@ -118,7 +112,7 @@ TEST(Jack, PlaysThroughARealServer) {
     EXPECT_EQ(engine.device().sampleRateHz(), 48000);
     ASSERT_TRUE(engine.setSession(kit.session));
     engine.play();
-    EXPECT_TRUE(waitFor([&] { return engine.position() >= 24000; })) << "half a second was played";
+    EXPECT_TRUE(test::waitFor([&] { return engine.position() >= 24000; })) << "half a second was played";
 }
 
 } // namespace

@@ -32,13 +32,6 @@ std::vector<float> pump(Player& player, int blocks, int frames = 128) {
     return out;
 }
 
-double roughness(std::span<const float> x) {
-    double worst = 0;
-    for (std::size_t n = 2; n < x.size(); ++n)
-        worst = std::max(worst, std::abs(static_cast<double>(x[n]) - 2.0 * x[n - 1] + x[n - 2]));
-    return worst;
-}
-
 class PlayerTest : public testing::Test {
   protected:
     PlayerTest() : m_kit(test::memoryKit({{test::sine(150, 0.5, 20)}})), m_player(48000) {}
@@ -60,17 +53,17 @@ TEST_F(PlayerTest, StopLocateAndLoopMakeNoClick) {
     m_player.setPlan(planOf(m_kit.session, m_kit.lookup));
     m_player.play();
     const auto begun = pump(m_player, 100);
-    const double still = roughness(std::span(begun).last(6000));
+    const double still = test::roughness(std::span(begun).last(6000));
     m_player.locate(100000);
-    EXPECT_LT(roughness(pump(m_player, 20)), 3 * still);
+    EXPECT_LT(test::roughness(pump(m_player, 20)), 3 * still);
     EXPECT_GE(m_player.position(), 100000);
     EXPECT_LT(m_player.position(), 103000);
     m_player.setLoop(100000, 104801);
-    EXPECT_LT(roughness(pump(m_player, 200)), 3 * still);
+    EXPECT_LT(test::roughness(pump(m_player, 200)), 3 * still);
     EXPECT_GE(m_player.position(), 100000);
     EXPECT_LT(m_player.position(), 104801);
     m_player.stop();
-    EXPECT_LT(roughness(pump(m_player, 20)), 3 * still);
+    EXPECT_LT(test::roughness(pump(m_player, 20)), 3 * still);
     EXPECT_FALSE(m_player.isPlaying());
 }
 
@@ -78,10 +71,10 @@ TEST_F(PlayerTest, SentElsewhereWhileItStopsItGoesThere) {
     m_player.setPlan(planOf(m_kit.session, m_kit.lookup));
     m_player.play();
     const auto begun = pump(m_player, 100);
-    const double still = roughness(std::span(begun).last(6000));
+    const double still = test::roughness(std::span(begun).last(6000));
     m_player.stop();
     m_player.locate(200000);
-    EXPECT_LT(roughness(pump(m_player, 20)), 3 * still);
+    EXPECT_LT(test::roughness(pump(m_player, 20)), 3 * still);
     EXPECT_FALSE(m_player.isPlaying());
     EXPECT_EQ(m_player.position(), 200000);
     m_player.play();
@@ -89,7 +82,7 @@ TEST_F(PlayerTest, SentElsewhereWhileItStopsItGoesThere) {
     m_player.stop();
     m_player.locate(300000);
     m_player.play(); // all within one ramp
-    EXPECT_LT(roughness(pump(m_player, 20)), 3 * still);
+    EXPECT_LT(test::roughness(pump(m_player, 20)), 3 * still);
     EXPECT_TRUE(m_player.isPlaying());
     EXPECT_GT(m_player.position(), 300000);
     EXPECT_LT(m_player.position(), 303000);
@@ -99,16 +92,16 @@ TEST_F(PlayerTest, PlansAreSwappedWithoutClick) {
     m_player.setPlan(planOf(m_kit.session, m_kit.lookup));
     m_player.play();
     const auto begun = pump(m_player, 100);
-    const double still = roughness(std::span(begun).last(6000));
+    const double still = test::roughness(std::span(begun).last(6000));
     auto changed =
         session::withOutput(m_kit.session, m_kit.elements[0], [](auto& out) { out.levelDb = -12; });
     m_player.setPlan(planOf(changed, m_kit.lookup));
-    EXPECT_LT(roughness(pump(m_player, 30)), 2 * still);
+    EXPECT_LT(test::roughness(pump(m_player, 30)), 2 * still);
     session::addBand(changed, m_kit.elements[0],
                      {0, dsp::FilterKind::Bell, true, 150, 12, 1, 24}); // another layout
     m_player.setPlan(planOf(changed, m_kit.lookup));
     m_player.setPlan(planOf(changed, m_kit.lookup, 0.5F)); // arrives during the fade
-    EXPECT_LT(roughness(pump(m_player, 60)), 3 * still);
+    EXPECT_LT(test::roughness(pump(m_player, 60)), 3 * still);
     m_player.collectGarbage();
 }
 
@@ -128,7 +121,7 @@ TEST_F(PlayerTest, OtherValuesGlideInWhatPlaysWithoutANewRunner) {
     m_player.setPlan(planOf(m_kit.session, m_kit.lookup));
     m_player.play();
     const auto begun = pump(m_player, 100);
-    const double still = roughness(std::span(begun).last(6000));
+    const double still = test::roughness(std::span(begun).last(6000));
     const float peak = test::peakOf(std::span(begun).last(4000));
     m_player.setPlan(targetsOf(louder(-12), m_kit.lookup));
     std::vector<float> block(256);
@@ -138,11 +131,11 @@ TEST_F(PlayerTest, OtherValuesGlideInWhatPlaysWithoutANewRunner) {
         EXPECT_EQ(test::AllocationCounter::count(), 0);
     }
     auto out = pump(m_player, 100);
-    EXPECT_LT(roughness(out), 2 * still);
+    EXPECT_LT(test::roughness(out), 2 * still);
     EXPECT_NEAR(test::peakOf(std::span(out).last(4000)), peak * dbToLinear(-12), 1e-4);
     m_player.setPlan(targetsOf(louder(-6), m_kit.lookup, 0.5F)); // and at another loudness
     out = pump(m_player, 100);
-    EXPECT_LT(roughness(out), 2 * still);
+    EXPECT_LT(test::roughness(out), 2 * still);
     EXPECT_NEAR(test::peakOf(std::span(out).last(4000)), 0.5 * peak * dbToLinear(-6), 1e-4);
     m_player.collectGarbage();
 }
@@ -159,7 +152,7 @@ TEST_F(PlayerTest, OtherValuesReachARunnerThatIsFadedToAndOneThatWaits) {
         player.setPlan(planOf(m_kit.session, m_kit.lookup));
         player.play();
         const auto begun = pump(player, 100);
-        const double still = roughness(std::span(begun).last(6000));
+        const double still = test::roughness(std::span(begun).last(6000));
         const float peak = test::peakOf(std::span(begun).last(4000));
         player.setPlan(planOf(cut(1, -3), m_kit.lookup));
         if (waits)
@@ -168,7 +161,7 @@ TEST_F(PlayerTest, OtherValuesReachARunnerThatIsFadedToAndOneThatWaits) {
         player.setPlan(targetsOf(cut(waits ? 2 : 1, -9), m_kit.lookup, 0.7F));
         const auto rest = pump(player, 150);
         out.insert(out.end(), rest.begin(), rest.end());
-        EXPECT_LT(roughness(out), 3 * still) << waits;
+        EXPECT_LT(test::roughness(out), 3 * still) << waits;
         EXPECT_NEAR(linearToDb(test::peakOf(std::span(out).last(4000)) / peak),
                     linearToDb(0.7) - (waits ? 18 : 9), 0.05)
             << waits;

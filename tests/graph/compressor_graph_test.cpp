@@ -21,11 +21,11 @@ using session::KeyTap;
 using session::Session;
 
 constexpr std::size_t kStep = 24000;
-constexpr std::size_t kLength = 48000;
+constexpr std::size_t kBeatsLength = 48000;
 
 /// Plus and minus by turns: soft, and loud from kStep on.
 std::vector<float> step(double beforeDb, double afterDb) {
-    std::vector<float> x(kLength);
+    std::vector<float> x(kBeatsLength);
     for (std::size_t n = 0; n < x.size(); ++n)
         x[n] = static_cast<float>((n % 2 == 0 ? 1 : -1) * dbToLinear(n < kStep ? beforeDb : afterDb));
     return x;
@@ -63,7 +63,8 @@ class Ducking : public testing::Test {
     }
     /// Of the bass, dB.
     [[nodiscard]] double gainAt(std::size_t frame, int block = 512, int threads = 1) const {
-        const auto mix = test::render(m_session, m_kit.lookup, static_cast<Frames>(kLength), block, threads);
+        const auto mix =
+            test::render(m_session, m_kit.lookup, static_cast<Frames>(kBeatsLength), block, threads);
         return linearToDb(std::abs(mix[2 * frame])) + 12;
     }
 
@@ -100,9 +101,9 @@ TEST_F(Ducking, WaitsForAChainThatIsLate) {
 
 TEST_F(Ducking, SoundsTheSameForAnyBlocksAndThreads) {
     closeKick(3);
-    const auto whole = test::render(m_session, m_kit.lookup, kLength, 1024);
+    const auto whole = test::render(m_session, m_kit.lookup, kBeatsLength, 1024);
     for (const int block : {64, 333})
-        EXPECT_EQ(test::render(m_session, m_kit.lookup, kLength, block, 2), whole);
+        EXPECT_EQ(test::render(m_session, m_kit.lookup, kBeatsLength, block, 2), whole);
 }
 
 TEST_F(Ducking, TwoThatListenToEachOthersChainsAreRefused) {
@@ -175,7 +176,7 @@ TEST_F(Ducking, ItsGainIsTold) {
 
 TEST(ParallelCompression, IdleItNullsAgainstTheDrySound) {
     // A copy through a bus with two compressors that do nothing, one of them looking ahead.
-    auto kit = test::memoryKit({{test::noise(0.3, kLength, 3), test::noise(0.3, kLength, 4)}});
+    auto kit = test::memoryKit({{test::noise(0.3, kBeatsLength, 3), test::noise(0.3, kBeatsLength, 4)}});
     Session s = kit.session;
     const Id bus = session::addBus(s, "Parallel", s.master().id);
     s = *session::withSend(std::move(s), kit.elements[0], {bus, 0, false, {}});
@@ -186,9 +187,10 @@ TEST(ParallelCompression, IdleItNullsAgainstTheDrySound) {
     idle.lookAheadMs = 0;
     idle.detector = dsp::CompressorDetector::Rms;
     session::addModule(s, bus, idle);
-    const auto both = test::render(s, kit.lookup, kLength);
-    const auto dry = test::render(
-        session::withOutput(s, bus, [](session::Output& out) { out.isMuted = true; }), kit.lookup, kLength);
+    const auto both = test::render(s, kit.lookup, kBeatsLength);
+    const auto dry =
+        test::render(session::withOutput(s, bus, [](session::Output& out) { out.isMuted = true; }),
+                     kit.lookup, kBeatsLength);
     double worst = 0;
     for (std::size_t n = 0; n < dry.size(); ++n)
         worst = std::max(worst, std::abs(both[n] - 2.0 * dry[n]));

@@ -234,14 +234,6 @@ TEST(GateGraph, ASectionHasAFloorOfItsOwn) {
     EXPECT_NEAR(linearToDb(peak), open + 3.01 - 6, 0.1);
 }
 
-/// Greatest second difference: a click stands out, a tone does not.
-double roughness(const std::vector<float>& x) {
-    double worst = 0;
-    for (std::size_t n = 2; n < x.size(); ++n)
-        worst = std::max(worst, std::abs(static_cast<double>(x[n]) - 2.0 * x[n - 1] + x[n - 2]));
-    return worst;
-}
-
 TEST(GateGraph, ASectionThatBeginsWhereAnotherEndsTakesOverFromIt) {
     auto kit = test::memoryKit({{test::sine(300, 0.01, 3)}});
     auto& s = kit.session;
@@ -296,7 +288,7 @@ TEST(GateGraph, EditsWhilePlayingGoOnWithoutAClickAndWithoutAllocating) {
     }
     // A 200 Hz tone of 0.05 curves by 0.05 (2 pi 200 / 48000)^2; gains that move over 20 ms add little.
     const std::vector<float> later(out.begin() + 4000, out.end());
-    EXPECT_LT(roughness(later), 3 * 0.05 * std::sqrt(0.5) * std::pow(2 * kPi * 200 / 48000, 2));
+    EXPECT_LT(test::roughness(later), 3 * 0.05 * std::sqrt(0.5) * std::pow(2 * kPi * 200 / 48000, 2));
     const auto level = [&](std::size_t r) {
         double peak = 0;
         for (std::size_t n = 0; n < 4000; ++n)

@@ -20,14 +20,6 @@ std::vector<float> take(Runner& runner, Frames start, int frames) {
     return out;
 }
 
-/// Greatest second difference: a click stands out, a tone of 200 Hz does not.
-double roughness(const std::vector<float>& x) {
-    double worst = 0;
-    for (std::size_t n = 2; n < x.size(); ++n)
-        worst = std::max(worst, std::abs(static_cast<double>(x[n]) - 2.0 * x[n - 1] + x[n - 2]));
-    return worst;
-}
-
 TEST(PlanSwap, AnUnchangedSessionGoesOnBitForBit) {
     auto kit = test::memoryKit({{test::noise(0.3, 48000, 1)}});
     session::addBand(kit.session, kit.elements[0], {0, dsp::FilterKind::HighPass, true, 80, 0, 1, 48});
@@ -48,7 +40,7 @@ TEST(PlanSwap, LevelsAndFiltersGlideInsteadOfJumping) {
         session::addBand(kit.session, kit.elements[0], {0, dsp::FilterKind::Bell, true, 200, 0, 1, 24});
     const double still = [&] {
         Runner r(*compile(kit.session, kit.lookup), 64);
-        return roughness(take(r, 0, 12800));
+        return test::roughness(take(r, 0, 12800));
     }();
     auto loud = session::withOutput(kit.session, kit.elements[0], [](auto& out) { out.levelDb = -20; });
     loud = session::withBand(loud, kit.elements[0], band, [](dsp::EqBand& b) { b.gainDb = 12; });
@@ -59,7 +51,7 @@ TEST(PlanSwap, LevelsAndFiltersGlideInsteadOfJumping) {
     second.adopt(first);
     const auto rest = take(second, 6400, 12800);
     out.insert(out.end(), rest.begin(), rest.end());
-    EXPECT_LT(roughness(out), 2 * still);
+    EXPECT_LT(test::roughness(out), 2 * still);
     // And they arrive: -20 + 12 - 6 dB under a pan of -3 dB.
     EXPECT_NEAR(linearToDb(test::peakOf(std::span(rest).subspan(6400)) / 0.5), -20 + 12 - 6 - 3.01, 0.05);
 }
@@ -68,7 +60,7 @@ TEST(PlanSwap, ASecondChangeInTheMiddleOfAGlideStaysSmooth) {
     auto kit = test::memoryKit({{test::sine(200, 0.5, 2)}});
     Runner r0(*compile(kit.session, kit.lookup), 64);
     auto out = take(r0, 0, 3200);
-    const double still = roughness(out);
+    const double still = test::roughness(out);
     const auto down = session::withOutput(kit.session, kit.elements[0], [](auto& o) { o.levelDb = -40; });
     Runner r1(*compile(down, kit.lookup), 64);
     r1.adopt(r0);
@@ -78,7 +70,7 @@ TEST(PlanSwap, ASecondChangeInTheMiddleOfAGlideStaysSmooth) {
     r2.adopt(r1);
     part = take(r2, 3520, 6400);
     out.insert(out.end(), part.begin(), part.end());
-    EXPECT_LT(roughness(out), 2 * still);
+    EXPECT_LT(test::roughness(out), 2 * still);
 }
 
 TEST(PlanSwap, KeepsFilterStateWhenTheLayoutChanges) {
@@ -90,12 +82,12 @@ TEST(PlanSwap, KeepsFilterStateWhenTheLayoutChanges) {
     Runner second(*compile(kit.session, kit.lookup), 64);
     ASSERT_FALSE(first.hasSameLayout(second));
     auto out = take(first, 0, 9600);
-    const double still = roughness(std::vector<float>(out.begin() + 4800, out.end()));
+    const double still = test::roughness(std::vector<float>(out.begin() + 4800, out.end()));
     second.adopt(first);
     const auto rest = take(second, 9600, 4800);
     std::vector<float> seam(out.end() - 64, out.end());
     seam.insert(seam.end(), rest.begin(), rest.end());
-    EXPECT_LT(roughness(seam), 1.2 * still);
+    EXPECT_LT(test::roughness(seam), 1.2 * still);
 }
 
 } // namespace

@@ -17,8 +17,6 @@ using dsp::FilterKind;
 using dsp::StereoPart;
 using session::Id;
 
-constexpr double kRate = 48000;
-
 EqBand bell(double hz, double gainDb, StereoPart part = StereoPart::Both) {
     EqBand band;
     band.frequencyHz = hz;

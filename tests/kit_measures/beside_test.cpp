@@ -13,7 +13,6 @@ namespace {
 
 using session::Id;
 
-constexpr double kRate = 48000;
 constexpr double kEveryS = 0.5;
 
 std::vector<float> bursts(std::size_t frames) {

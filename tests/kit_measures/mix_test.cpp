@@ -16,8 +16,6 @@ namespace {
 using session::Id;
 using session::Session;
 
-constexpr double kRate = 48000;
-
 /// A kick twice a second, softer by `apartDb` than a bass that plays all the time at the same note.
 test::MemoryKit kickAndBass(double apartDb) {
     auto kick = test::bursts(57, 0.5, 0.1, 1.2, 8);

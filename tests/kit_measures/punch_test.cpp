@@ -12,15 +12,15 @@
 namespace cask::kit {
 namespace {
 
-constexpr double kRate = 48000;
-constexpr double kEveryS = 0.25;
+constexpr double kFastEveryS = 0.25;
 
 /// Hits with a click of 3 ms over a tone that falls by 60 dB in 0.4 s, 4 a second.
-std::vector<float> drum(double seconds) {
+std::vector<float> fastDrum(double seconds) {
     std::vector<float> x(static_cast<std::size_t>(seconds * kRate), 0.0F);
-    for (double at = kEveryS; at + 0.1 < seconds; at += kEveryS) {
+    for (double at = kFastEveryS; at + 0.1 < seconds; at += kFastEveryS) {
         const auto from = static_cast<std::size_t>(std::lround(at * kRate));
-        for (std::size_t n = 0; from + n < x.size() && n < static_cast<std::size_t>(kEveryS * kRate); ++n) {
+        for (std::size_t n = 0; from + n < x.size() && n < static_cast<std::size_t>(kFastEveryS * kRate);
+             ++n) {
             const double t = static_cast<double>(n) / kRate;
             x[from + n] += static_cast<float>(0.5 * std::exp(-t / 0.003) * std::sin(2 * kPi * 2500 * t) +
                                               0.4 * std::pow(10, -3 * t / 0.4) * std::sin(2 * kPi * 200 * t));
@@ -31,7 +31,7 @@ std::vector<float> drum(double seconds) {
 
 class PunchMeasureTest : public testing::Test {
   protected:
-    PunchMeasureTest() : m_kit(test::memoryKit({{drum(6)}})) {
+    PunchMeasureTest() : m_kit(test::memoryKit({{fastDrum(6)}})) {
         m_session = session::withRole(m_kit.session, m_kit.elements[0], Role::SnareTop);
         auto& hits = m_hits.hits;
         m_hits.elements = {m_kit.elements[0]};
@@ -39,7 +39,7 @@ class PunchMeasureTest : public testing::Test {
         hits.kit.drums = {{"Snare", Role::SnareTop, {0}}};
         hits.kit.drumOf = {0};
         int stroke = 0;
-        for (double at = kEveryS; at + 0.1 < 6; at += kEveryS) {
+        for (double at = kFastEveryS; at + 0.1 < 6; at += kFastEveryS) {
             hits.strokes.push_back({0, at, -3, 1, measure::HitClass::Normal, 1, true});
             hits.heard.push_back({0, 0, stroke++, true, at, -3, 1});
         }
@@ -66,7 +66,7 @@ double beginningsDb(const std::vector<float>& stereo) {
     double first = 0;
     double all = 0;
     for (std::size_t n = 0; n < stereo.size() / 2; ++n) {
-        const double t = std::fmod(static_cast<double>(n) / kRate, kEveryS);
+        const double t = std::fmod(static_cast<double>(n) / kRate, kFastEveryS);
         const double power = static_cast<double>(stereo[2 * n]) * stereo[2 * n];
         all += power;
         first += t < 0.010 ? power : 0;
@@ -105,7 +105,7 @@ TEST_F(PunchMeasureTest, TooSlowAReleaseIsFoundAndTheProposedOneRecovers) {
     const auto punch = only();
     EXPECT_EQ(punch.compression.recovered, 0);
     ASSERT_GT(punch.quickerReleaseMs, 0);
-    EXPECT_LT(punch.quickerReleaseMs, kEveryS * 1000);
+    EXPECT_LT(punch.quickerReleaseMs, kFastEveryS * 1000);
     s.releaseMs = punch.quickerReleaseMs;
     m_session = session::withModule(m_session, m_module, [&](session::Module& m) { m.settings = s; });
     const auto after = only();

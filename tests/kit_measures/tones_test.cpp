@@ -18,8 +18,7 @@ namespace {
 using session::Id;
 using session::Session;
 
-constexpr double kRate = 48000;
-constexpr double kEveryS = 0.6;
+constexpr double kToneEveryS = 0.6;
 
 void addTone(std::vector<float>& x, double atS, double hz, double amplitude, double decayS) {
     const auto from = static_cast<std::size_t>(atS * kRate);
@@ -43,7 +42,7 @@ struct Take {
 Take ringingSnare(double ringHz = 520, double ringS = 0.9, double wander = 0) {
     auto sound = test::noise(0.0002, static_cast<std::size_t>(14 * kRate), 3);
     Take take;
-    for (double t = 0.3; t < 13; t += kEveryS) {
+    for (double t = 0.3; t < 13; t += kToneEveryS) {
         const bool isOwn = take.hits.hits.strokes.size() % 2 == 0;
         if (isOwn) {
             double weight = 0.4;
@@ -72,14 +71,14 @@ Take ringingSnare(double ringHz = 520, double ringS = 0.9, double wander = 0) {
     return take;
 }
 
-advise::KitMeasures measuresOf(const Take& take, const Session& s) {
+advise::KitMeasures takeMeasures(const Take& take, const Session& s) {
     advise::KitMeasures measures;
     measures.tones = *measureTones(s, take.hits, take.kit.lookup);
     return measures;
 }
 
 std::vector<advise::Finding> findingsOf(const Take& take, const Session& s) {
-    return advise::toneFindings(s, measuresOf(take, s), {});
+    return advise::toneFindings(s, takeMeasures(take, s), {});
 }
 
 const advise::Finding* named(const std::vector<advise::Finding>& findings, const std::string& start) {

@@ -14,16 +14,15 @@
 namespace cask::kit {
 namespace {
 
-constexpr double kRate = 48000;
-constexpr double kEveryS = 0.4;
+constexpr double kWishEveryS = 0.4;
 constexpr double kSeconds = 8;
 
-std::vector<float> drum(double hz) {
+std::vector<float> decayingDrum(double hz) {
     std::vector<float> x(static_cast<std::size_t>(kSeconds * kRate), 0.0F);
     int i = 0;
-    for (double at = kEveryS; at + kEveryS < kSeconds; at += kEveryS, ++i) {
+    for (double at = kWishEveryS; at + kWishEveryS < kSeconds; at += kWishEveryS, ++i) {
         const auto from = static_cast<std::size_t>(std::lround(at * kRate));
-        for (std::size_t n = 0; n < static_cast<std::size_t>(kEveryS * kRate); ++n) {
+        for (std::size_t n = 0; n < static_cast<std::size_t>(kWishEveryS * kRate); ++n) {
             const double t = static_cast<double>(n) / kRate;
             x[from + n] += static_cast<float>(
                 dbToLinear(-4 - i % 4) * (std::exp(-t / 0.004) * std::sin(2 * kPi * 2500 * t) +
@@ -35,7 +34,7 @@ std::vector<float> drum(double hz) {
 
 class WishesTest : public testing::Test {
   protected:
-    WishesTest() : m_kit(test::memoryKit({{drum(60)}, {test::sine(50, 0.3, kSeconds)}})) {
+    WishesTest() : m_kit(test::memoryKit({{decayingDrum(60)}, {test::sine(50, 0.3, kSeconds)}})) {
         m_session = session::withRole(m_kit.session, m_kit.elements[0], Role::KickIn);
         m_session = session::withRole(m_session, m_kit.elements[1], Role::Bass);
         auto& hits = m_hits.hits;
@@ -44,7 +43,7 @@ class WishesTest : public testing::Test {
         hits.kit.drums = {{"Kick", Role::KickIn, {0}}};
         hits.kit.drumOf = {0};
         int stroke = 0;
-        for (double at = kEveryS; at + kEveryS < kSeconds; at += kEveryS) {
+        for (double at = kWishEveryS; at + kWishEveryS < kSeconds; at += kWishEveryS) {
             hits.strokes.push_back({0, at, -3, 1, measure::HitClass::Normal, 1, true});
             hits.heard.push_back({0, 0, stroke++, true, at, -3, 1});
         }

@@ -16,7 +16,7 @@ struct Take {
 };
 
 /// One drum at known times: a falling low note and a click, both by formula, so that any delay is exact.
-Take drum(double rate, double delayS, double sign, double noise, double gain = 0.6) {
+Take lateDrum(double rate, double delayS, double sign, double noise, double gain = 0.6) {
     Take take;
     const auto frames = static_cast<std::size_t>(8 * rate);
     const auto a = test::noise(noise, frames, 1);
@@ -52,7 +52,7 @@ TEST(Alignment, DelayWithinHalfASampleAndPolarityRight) {
         for (const double delayMs : {0.0, 0.37, 1.913, 4.2, -2.71})
             for (const double sign : {1.0, -1.0})
                 for (const double noise : {0.0005, 0.02}) {
-                    const Take take = drum(rate, delayMs / 1000, sign, noise);
+                    const Take take = lateDrum(rate, delayMs / 1000, sign, noise);
                     const auto found = alignPair(take.first, take.second, rate, take.hits);
                     EXPECT_NEAR(found.delayMs, delayMs, 500 / rate)
                         << rate << " Hz, " << delayMs << " ms, sign " << sign << ", noise " << noise;
@@ -67,19 +67,19 @@ TEST(Alignment, LowSumIsThatOfTheFormula) {
         return 10 * std::log10(1 + sign * std::cos(2 * kPi * 79.5 * delayMs / 1000));
     };
     for (const double delayMs : {0.0, 1.0, 2.0}) {
-        const Take take = drum(48000, delayMs / 1000, 1, 1e-5, 1);
+        const Take take = lateDrum(48000, delayMs / 1000, 1, 1e-5, 1);
         const auto found = alignPair(take.first, take.second, 48000, take.hits);
         EXPECT_NEAR(found.lowSumDb, sum(delayMs, 1), 0.4) << delayMs;
         EXPECT_NEAR(found.lowSumMovedDb, 10 * std::log10(2), 0.1) << delayMs;
     }
-    const Take against = drum(48000, 0, -1, 1e-5, 1);
+    const Take against = lateDrum(48000, 0, -1, 1e-5, 1);
     const auto found = alignPair(against.first, against.second, 48000, against.hits);
     EXPECT_LT(found.lowSumDb, -40) << "equal and opposite";
     EXPECT_NEAR(found.lowSumMovedDb, 10 * std::log10(2), 0.1);
 }
 
 TEST(Alignment, UnrelatedSoundsGainNothingAndAreNotTrusted) {
-    Take take = drum(48000, 0, 1, 0.0005);
+    Take take = lateDrum(48000, 0, 1, 0.0005);
     take.second = test::noise(0.3, take.first.size(), 77);
     const auto found = alignPair(take.first, take.second, 48000, take.hits);
     EXPECT_NEAR(found.lowSumDb, 0, 1);
@@ -93,7 +93,6 @@ struct LowPair {
 
 LowPair decayingPair(double hz, double laterS) {
     LowPair pair;
-    constexpr double kRate = 48000;
     pair.first = test::bursts(hz, 0.5, 0.3, 0.15, 8, kRate);
     pair.second = test::bursts(hz, 0.5, 0.3 + laterS, 0.15, 8, kRate);
     const auto clicks = test::noise(0.4, pair.first.size(), 5);
@@ -127,7 +126,7 @@ TEST(Alignment, PortraitShowsBothAndTheSumOverTheShift) {
     const auto sum = [](double ms, double sign) {
         return 10 * std::log10(1 + sign * std::cos(2 * kPi * 79.5 * ms / 1000));
     };
-    const Take take = drum(48000, 0.002, 1, 1e-5, 1);
+    const Take take = lateDrum(48000, 0.002, 1, 1e-5, 1);
     const auto reader = [](const std::vector<float>& x) {
         return [&x](Frames from, std::span<float> out) {
             for (std::size_t n = 0; n < out.size(); ++n) {

@@ -9,8 +9,6 @@
 namespace cask::measure {
 namespace {
 
-constexpr double kRate = 48000;
-
 std::vector<ClipFinder::Run> clipsIn(const std::vector<float>& x, std::size_t piece = 256) {
     ClipFinder finder;
     for (std::size_t at = 0; at < x.size(); at += piece)

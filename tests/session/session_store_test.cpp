@@ -8,7 +8,7 @@
 namespace cask::session {
 namespace {
 
-Session named(const std::string& name) {
+Session sessionNamed(const std::string& name) {
     Session s = emptySession();
     s.name = name;
     return s;
@@ -17,7 +17,7 @@ Session named(const std::string& name) {
 TEST(SessionStore, SavesAndOpens) {
     MemoryFileSystem files;
     SessionStore store(files, "/s/A.cask");
-    ASSERT_TRUE(store.save(named("one")));
+    ASSERT_TRUE(store.save(sessionNamed("one")));
     const auto opened = store.open();
     ASSERT_TRUE(opened);
     EXPECT_EQ(opened->session.name, "one");
@@ -34,13 +34,13 @@ OpenedSession reopened(MemoryFileSystem& files) {
 TEST(SessionStore, OffersUnsavedWorkUntilItIsSaved) {
     MemoryFileSystem files;
     SessionStore store(files, "/s/A.cask");
-    ASSERT_TRUE(store.save(named("one")));
-    ASSERT_TRUE(store.autosave(named("two")));
+    ASSERT_TRUE(store.save(sessionNamed("one")));
+    ASSERT_TRUE(store.autosave(sessionNamed("two")));
     auto opened = reopened(files);
     ASSERT_EQ(opened.unsaved.size(), 1U);
     EXPECT_EQ(opened.session.name, "one");
     EXPECT_EQ(opened.unsaved.front().session.name, "two");
-    ASSERT_TRUE(store.save(named("two")));
+    ASSERT_TRUE(store.save(sessionNamed("two")));
     EXPECT_TRUE(reopened(files).unsaved.empty());
 }
 
@@ -48,14 +48,14 @@ TEST(SessionStore, AnothersUnsavedWorkStaysWhateverIsSavedOrEdited) {
     MemoryFileSystem files;
     {
         SessionStore crashed(files, "/s/A.cask");
-        ASSERT_TRUE(crashed.save(named("one")));
-        ASSERT_TRUE(crashed.autosave(named("lost")));
+        ASSERT_TRUE(crashed.save(sessionNamed("one")));
+        ASSERT_TRUE(crashed.autosave(sessionNamed("lost")));
     }
     SessionStore store(files, "/s/A.cask");
     ASSERT_TRUE(store.open());
-    ASSERT_TRUE(store.save(named("two")));
-    ASSERT_TRUE(store.autosave(named("three")));
-    ASSERT_TRUE(store.save(named("four")));
+    ASSERT_TRUE(store.save(sessionNamed("two")));
+    ASSERT_TRUE(store.autosave(sessionNamed("three")));
+    ASSERT_TRUE(store.save(sessionNamed("four")));
     const auto opened = reopened(files);
     EXPECT_EQ(opened.session.name, "four");
     ASSERT_EQ(opened.unsaved.size(), 1U);
@@ -66,8 +66,8 @@ TEST(SessionStore, UnsavedWorkThatWasTakenOrRefusedIsAmongTheVersions) {
     MemoryFileSystem files;
     {
         SessionStore crashed(files, "/s/A.cask");
-        ASSERT_TRUE(crashed.save(named("one")));
-        ASSERT_TRUE(crashed.autosave(named("lost")));
+        ASSERT_TRUE(crashed.save(sessionNamed("one")));
+        ASSERT_TRUE(crashed.autosave(sessionNamed("lost")));
     }
     SessionStore store(files, "/s/A.cask");
     const auto opened = store.open();
@@ -86,12 +86,12 @@ TEST(SessionStore, AnAutosaveOfWhatIsSavedIsNoUnsavedWork) {
     MemoryFileSystem files;
     {
         SessionStore killed(files, "/s/A.cask"); // between its save and the end of it
-        ASSERT_TRUE(killed.save(named("one")));
-        ASSERT_TRUE(killed.autosave(named("one")));
+        ASSERT_TRUE(killed.save(sessionNamed("one")));
+        ASSERT_TRUE(killed.autosave(sessionNamed("one")));
     }
     SessionStore store(files, "/s/A.cask");
     EXPECT_TRUE(store.open()->unsaved.empty());
-    ASSERT_TRUE(store.save(named("two")));
+    ASSERT_TRUE(store.save(sessionNamed("two")));
     EXPECT_TRUE(reopened(files).unsaved.empty()) << "an older saved state is not offered as work";
 }
 
@@ -99,10 +99,10 @@ TEST(SessionStore, AFullDiskAtAnyMomentLosesNothing) {
     for (int operation = 0; operation < 12; ++operation) {
         MemoryFileSystem files;
         SessionStore store(files, "/s/A.cask");
-        ASSERT_TRUE(store.save(named("one")));
-        ASSERT_TRUE(store.autosave(named("two")));
+        ASSERT_TRUE(store.save(sessionNamed("one")));
+        ASSERT_TRUE(store.autosave(sessionNamed("two")));
         files.failFrom(operation);
-        const auto saved = store.save(named("two"));
+        const auto saved = store.save(sessionNamed("two"));
         files.neverFail();
         const auto opened = reopened(files);
         if (saved) {
@@ -119,19 +119,19 @@ TEST(SessionStore, AFullDiskAtAnyMomentLosesNothing) {
 TEST(SessionStore, WhatAnotherProgramWroteIsNotSilentlyReverted) {
     MemoryFileSystem files;
     SessionStore store(files, "/s/A.cask");
-    ASSERT_TRUE(store.save(named("one")));
+    ASSERT_TRUE(store.save(sessionNamed("one")));
     EXPECT_FALSE(store.hasChangedOnDisk());
     {
         SessionStore other(files, "/s/A.cask");
         ASSERT_TRUE(other.open());
-        ASSERT_TRUE(other.save(named("other")));
+        ASSERT_TRUE(other.save(sessionNamed("other")));
     }
     EXPECT_TRUE(store.hasChangedOnDisk());
-    const auto saved = store.save(named("two"));
+    const auto saved = store.save(sessionNamed("two"));
     ASSERT_FALSE(saved);
     EXPECT_EQ(saved.error().code, ErrorCode::ChangedOnDisk);
     EXPECT_EQ(reopened(files).session.name, "other");
-    ASSERT_TRUE(store.save(named("two"), true)); // a person decided
+    ASSERT_TRUE(store.save(sessionNamed("two"), true)); // a person decided
     EXPECT_EQ(reopened(files).session.name, "two");
     EXPECT_EQ(store.openVersion(store.versions().front())->session.name, "other");
 }
@@ -140,7 +140,7 @@ TEST(SessionStore, KeepsTheLastVersions) {
     MemoryFileSystem files;
     SessionStore store(files, "/s/A.cask");
     for (int i = 0; i < 30; ++i)
-        ASSERT_TRUE(store.save(named("v" + std::to_string(i))));
+        ASSERT_TRUE(store.save(sessionNamed("v" + std::to_string(i))));
     const auto versions = files.list("/s/A.cask/versions");
     ASSERT_EQ(versions.size(), static_cast<std::size_t>(SessionStore::kKeptVersions));
     const auto newest = fromJson(*files.read("/s/A.cask/versions/" + versions.back()), "x");
@@ -150,8 +150,8 @@ TEST(SessionStore, KeepsTheLastVersions) {
 TEST(SessionStore, ADamagedFileIsNotReplacedByAnOlderState) {
     MemoryFileSystem files;
     SessionStore store(files, "/s/A.cask");
-    ASSERT_TRUE(store.save(named("one")));
-    ASSERT_TRUE(store.save(named("two")));
+    ASSERT_TRUE(store.save(sessionNamed("one")));
+    ASSERT_TRUE(store.save(sessionNamed("two")));
     ASSERT_TRUE(files.writeAtomically("/s/A.cask/session.json", "{ half a fi"));
     SessionStore next(files, "/s/A.cask");
     const auto opened = next.open();

@@ -67,6 +67,13 @@ double rmsOf(std::span<const float> x) {
     return x.empty() ? 0 : std::sqrt(sum / static_cast<double>(x.size()));
 }
 
+double roughness(std::span<const float> x) {
+    double worst = 0;
+    for (std::size_t n = 2; n < x.size(); ++n)
+        worst = std::max(worst, std::abs(static_cast<double>(x[n]) - 2.0 * x[n - 1] + x[n - 2]));
+    return worst;
+}
+
 void writeWav(const std::filesystem::path& path, const std::vector<float>& interleaved, int channels,
               double rateHz) {
     auto writer = media::AudioWriter::create(path, rateHz, channels,

@@ -1,6 +1,7 @@
 // Signals made by formula, and measures of them that are independent of the program's own.
 #pragma once
 
+#include <array>
 #include <core/base/audio_source.h>
 #include <core/graph/plan.h>
 #include <core/session/session.h>
@@ -8,6 +9,14 @@
 #include <memory>
 #include <span>
 #include <vector>
+
+namespace cask {
+
+/// Of test sounds that are made at one rate only.
+inline constexpr double kRate = 48000;
+inline constexpr std::array kRates = {44100.0, 48000.0, 88200.0, 96000.0, 176400.0, 192000.0};
+
+} // namespace cask
 
 namespace cask::test {
 
@@ -22,6 +31,8 @@ namespace cask::test {
 [[nodiscard]] double amplitudeAt(std::span<const float> x, double hz, double rateHz, int stride = 1);
 [[nodiscard]] double peakOf(std::span<const float> x);
 [[nodiscard]] double rmsOf(std::span<const float> x);
+/// Greatest second difference: a click stands out, a low tone does not.
+[[nodiscard]] double roughness(std::span<const float> x);
 
 /// Writes a 32-bit float WAV.
 void writeWav(const std::filesystem::path& path, const std::vector<float>& interleaved, int channels = 1,

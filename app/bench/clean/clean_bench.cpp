@@ -19,7 +19,7 @@ namespace cask::app {
 namespace {
 
 /// What a gate has no use for is not to be set.
-bool isUsed(const session::ModuleSettings& settings, std::string_view id) {
+bool isGateValueUsed(const session::ModuleSettings& settings, std::string_view id) {
     const auto* gate = std::get_if<dsp::GateSettings>(&settings);
     if (gate == nullptr)
         return true;
@@ -105,7 +105,7 @@ void CleanBench::makeFields() {
     m_moreButton->opens(m_more);
     connect(m_moreButton, &QToolButton::toggled, this, &CleanBench::giveWay);
     for (auto* fields : {m_fields, m_more}) {
-        fields->isUsed = isUsed;
+        fields->isUsed = isGateValueUsed;
         fields->goAlong = GateModel::keepThresholds;
     }
     for (const char* id : {"hold_ms", "release_ms"}) {

@@ -16,8 +16,8 @@ namespace {
 
 constexpr double kLowestHz = 40;
 constexpr double kHighestHz = 20000;
-constexpr double kLowestDb = -84;
-constexpr double kGrabPx = 7;
+constexpr double kLowestBandDb = -84;
+constexpr double kBandGrabPx = 7;
 
 } // namespace
 
@@ -61,10 +61,11 @@ void GateBandsPicture::paintEvent(QPaintEvent*) {
         return;
     }
     const auto yOf = [&](double db) {
-        return r.bottom() - (std::clamp(db, kLowestDb, 0.0) - kLowestDb) / -kLowestDb * r.height();
+        return r.bottom() -
+               (std::clamp(db, kLowestBandDb, 0.0) - kLowestBandDb) / -kLowestBandDb * r.height();
     };
     p.setFont(textFont(11));
-    for (int db = 0; db >= static_cast<int>(kLowestDb); db -= 24) {
+    for (int db = 0; db >= static_cast<int>(kLowestBandDb); db -= 24) {
         p.setPen(t.line);
         p.drawLine(QPointF(r.left(), yOf(db)), QPointF(r.right(), yOf(db)));
         p.setPen(t.faint);
@@ -142,7 +143,7 @@ const char* GateBandsPicture::cornerAt(double x) const {
     const auto s = m_gate.settings();
     const double low = std::abs(x - xOf(s.lowCutHz));
     const double high = std::abs(x - xOf(s.highCutHz));
-    if (std::min(low, high) > kGrabPx)
+    if (std::min(low, high) > kBandGrabPx)
         return nullptr;
     return low <= high ? "low_cut_hz" : "high_cut_hz";
 }

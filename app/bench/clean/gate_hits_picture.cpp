@@ -13,8 +13,8 @@
 namespace cask::app {
 namespace {
 
-constexpr double kLowestDb = -66;
-constexpr double kGrabPx = 7;
+constexpr double kLowestHitDb = -66;
+constexpr double kHitGrabPx = 7;
 
 } // namespace
 
@@ -35,7 +35,7 @@ QRectF GateHitsPicture::plot() const {
 }
 
 DbAxis GateHitsPicture::levels() const {
-    return {kLowestDb, 0, plot().bottom(), plot().top()};
+    return {kLowestHitDb, 0, plot().bottom(), plot().top()};
 }
 
 QPointF GateHitsPicture::placeOf(int hit) const {
@@ -52,7 +52,7 @@ GateHitsPicture::Line GateHitsPicture::lineAt(double y) const {
     const auto s = m_gate.settings();
     const double toOpen = std::abs(y - yOf(s.openDb));
     const double toClose = std::abs(y - yOf(s.closeDb));
-    if (std::min(toOpen, toClose) > kGrabPx)
+    if (std::min(toOpen, toClose) > kHitGrabPx)
         return Line::None;
     return toOpen <= toClose ? Line::Open : Line::Close;
 }
@@ -152,7 +152,7 @@ void GateHitsPicture::paintEvent(QPaintEvent*) {
         return;
     }
     p.setFont(textFont(11));
-    for (int db = 0; db >= static_cast<int>(kLowestDb); db -= 6) {
+    for (int db = 0; db >= static_cast<int>(kLowestHitDb); db -= 6) {
         p.setPen(t.line);
         p.drawLine(QPointF(r.left(), yOf(db)), QPointF(r.right(), yOf(db)));
         if (db % 12 == 0) {

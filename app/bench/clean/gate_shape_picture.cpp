@@ -18,8 +18,8 @@ namespace {
 
 constexpr double kLowestGainDb = -48;
 constexpr double kMostLiftDb = 6;
-constexpr double kLowestLevelDb = -66;
-constexpr double kGrabPx = 10;
+constexpr double kLowestShapeDb = -66;
+constexpr double kShapeGrabPx = 10;
 constexpr double kStepsPerMs = 2; // of the gain
 
 struct HandleField {
@@ -27,7 +27,7 @@ struct HandleField {
     const char* field;
     const char* words;
 };
-constexpr std::array<HandleField, 5> kHandles = {{
+constexpr std::array<HandleField, 5> kShapeHandles = {{
     {GateShapePicture::Handle::LookAhead, "look_ahead_ms",
      QT_TRANSLATE_NOOP("GateShapePicture", "look-ahead")},
     {GateShapePicture::Handle::Attack, "attack_ms", QT_TRANSLATE_NOOP("GateShapePicture", "attack")},
@@ -63,7 +63,7 @@ DbAxis GateShapePicture::gains() const {
 }
 
 DbAxis GateShapePicture::levels() const {
-    return {kLowestLevelDb, 0, plot().bottom(), plot().top()};
+    return {kLowestShapeDb, 0, plot().bottom(), plot().top()};
 }
 
 GateShapePicture::Shape GateShapePicture::shape() const {
@@ -166,7 +166,7 @@ void GateShapePicture::paintEvent(QPaintEvent*) {
     p.drawPath(curve);
     p.setFont(textFont(11));
     std::vector<QRectF> written;
-    for (const auto& h : kHandles) {
+    for (const auto& h : kShapeHandles) {
         const QPointF at = handleAt(h.handle);
         if (at.isNull())
             continue;
@@ -192,8 +192,8 @@ void GateShapePicture::paintEvent(QPaintEvent*) {
 
 void GateShapePicture::mousePressEvent(QMouseEvent* event) {
     m_dragged = Handle::None;
-    double nearest = kGrabPx;
-    for (const auto& h : kHandles) {
+    double nearest = kShapeGrabPx;
+    for (const auto& h : kShapeHandles) {
         const QPointF at = handleAt(h.handle);
         const QPointF off = at - event->position();
         if (const double d = std::hypot(off.x(), off.y()); !at.isNull() && d <= nearest) {
@@ -210,16 +210,16 @@ void GateShapePicture::mousePressEvent(QMouseEvent* event) {
 void GateShapePicture::mouseMoveEvent(QMouseEvent* event) {
     if (m_dragged == Handle::None) {
         bool isNear = false;
-        for (const auto& h : kHandles) {
+        for (const auto& h : kShapeHandles) {
             const QPointF at = handleAt(h.handle);
             isNear = isNear || (!at.isNull() && std::hypot(at.x() - event->position().x(),
-                                                           at.y() - event->position().y()) < kGrabPx);
+                                                           at.y() - event->position().y()) < kShapeGrabPx);
         }
         setCursor(isNear ? Qt::PointingHandCursor : Qt::ArrowCursor);
         return;
     }
     const double ms = (event->position().x() - m_from) * times().msPerPixel();
-    for (const auto& h : kHandles) {
+    for (const auto& h : kShapeHandles) {
         if (h.handle != m_dragged)
             continue;
         double value = m_fromValue;

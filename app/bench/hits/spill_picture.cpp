@@ -12,7 +12,7 @@ namespace cask::app {
 namespace {
 
 constexpr double kNamePx = 104;
-constexpr double kHeadPx = 46;
+constexpr double kTableHeadPx = 46;
 constexpr double kMostRowPx = 22;
 
 /// Drums that have a microphone, in the order of the kit.
@@ -55,8 +55,8 @@ int SpillPicture::columns() const {
 
 QRectF SpillPicture::cell(int row, int column) const {
     const double w = (width() - kNamePx - 24) / std::max(1, columns());
-    const double h = std::min(kMostRowPx, (height() - kHeadPx - 8.0) / std::max(1, rows()));
-    return {12 + kNamePx + column * w, kHeadPx + row * h, w, h};
+    const double h = std::min(kMostRowPx, (height() - kTableHeadPx - 8.0) / std::max(1, rows()));
+    return {12 + kNamePx + column * w, kTableHeadPx + row * h, w, h};
 }
 
 void SpillPicture::paintEvent(QPaintEvent*) {

@@ -13,8 +13,8 @@
 namespace cask::app {
 namespace {
 
-constexpr double kTopDb = 4;
-constexpr double kLowestDb = -18; // of the lower picture
+constexpr double kTopPairDb = 4;
+constexpr double kLowestPairDb = -18; // of the lower picture
 constexpr double kKeyStepMs = 0.05;
 constexpr double kBeforeMs = 2;
 
@@ -54,13 +54,13 @@ double PairPicture::bottomDb() const {
         for (const auto* curve : {&portrait->lowSumDb, &portrait->lowSumFlippedDb})
             for (const double db : *curve)
                 least = std::min(least, db - 1);
-    return std::max(kLowestDb, least);
+    return std::max(kLowestPairDb, least);
 }
 
 double PairPicture::yOfSum(double db) const {
     const QRectF r = sumPlot();
     const double bottom = bottomDb();
-    return r.top() + (kTopDb - std::clamp(db, bottom, kTopDb)) / (kTopDb - bottom) * r.height();
+    return r.top() + (kTopPairDb - std::clamp(db, bottom, kTopPairDb)) / (kTopPairDb - bottom) * r.height();
 }
 
 double PairPicture::shiftMs() const {

@@ -15,7 +15,7 @@ namespace {
 
 constexpr double kHeardS = 4;
 
-QString nameOf(const session::Module& m) {
+QString nameInRow(const session::Module& m) {
     const QString name = std::holds_alternative<session::UnknownModule>(m.settings)
                              ? QObject::tr("not understood")
                              : QString::fromStdString(session::wordsOf(m));
@@ -82,7 +82,7 @@ QString ChainOrderRow::orderText() const {
     QStringList names;
     if (chain != nullptr)
         for (const auto& m : *chain) {
-            const QString name = nameOf(m);
+            const QString name = nameInRow(m);
             names << (m.id == m_module ? QStringLiteral("<b>%1</b>").arg(name) : name);
         }
     return names.isEmpty() ? tr("nothing yet") : names.join(QStringLiteral(" \u2192 "));

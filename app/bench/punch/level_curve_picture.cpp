@@ -16,10 +16,10 @@
 namespace cask::app {
 namespace {
 
-constexpr double kLowestDb = -60;
+constexpr double kLowestCurveDb = -60;
 constexpr double kHighestDb = 6;
-constexpr double kGrabPx = 10;
-constexpr std::array kHandles = {LevelCurvePicture::Handle::Threshold, LevelCurvePicture::Handle::Ratio};
+constexpr double kCurveGrabPx = 10;
+constexpr std::array kCurveHandles = {LevelCurvePicture::Handle::Threshold, LevelCurvePicture::Handle::Ratio};
 
 } // namespace
 
@@ -39,12 +39,12 @@ QRectF LevelCurvePicture::plot() const {
 
 double LevelCurvePicture::xOf(double db) const {
     const QRectF r = plot();
-    return r.left() +
-           (std::clamp(db, kLowestDb, kHighestDb) - kLowestDb) / (kHighestDb - kLowestDb) * r.width();
+    return r.left() + (std::clamp(db, kLowestCurveDb, kHighestDb) - kLowestCurveDb) /
+                          (kHighestDb - kLowestCurveDb) * r.width();
 }
 
 DbAxis LevelCurvePicture::leavingLevels() const {
-    return {kLowestDb, kHighestDb, plot().bottom(), plot().top()};
+    return {kLowestCurveDb, kHighestDb, plot().bottom(), plot().top()};
 }
 
 double LevelCurvePicture::leaving(double db) const {
@@ -58,7 +58,7 @@ QPointF LevelCurvePicture::handleAt(Handle handle) const {
         return {};
     const auto s = m_punch.settings();
     const double at = handle == Handle::Threshold                   ? s.thresholdDb
-                      : s.direction == dsp::CompressorDirection::Up ? kLowestDb
+                      : s.direction == dsp::CompressorDirection::Up ? kLowestCurveDb
                                                                     : 0;
     return {xOf(at), yOf(leaving(at))};
 }
@@ -85,7 +85,7 @@ void LevelCurvePicture::paintEvent(QPaintEvent*) {
     const QRectF r = plot();
     paintGround(p, rect(), tr("Level of every hit, before and after"));
     p.setFont(textFont(11));
-    for (int db = static_cast<int>(kLowestDb); db <= 0; db += 12) {
+    for (int db = static_cast<int>(kLowestCurveDb); db <= 0; db += 12) {
         p.setPen(t.line);
         p.drawLine(QPointF(xOf(db), r.top()), QPointF(xOf(db), r.bottom()));
         p.drawLine(QPointF(r.left(), yOf(db)), QPointF(r.right(), yOf(db)));
@@ -97,7 +97,7 @@ void LevelCurvePicture::paintEvent(QPaintEvent*) {
     p.drawText(QRectF(r.left(), r.bottom() + 17, r.width(), 16), Qt::AlignRight | Qt::AlignVCenter,
                tr("level of the detector, dBFS"));
     p.setPen(QPen(t.faint, 1, Qt::DashLine));
-    p.drawLine(QPointF(xOf(kLowestDb), yOf(kLowestDb)), QPointF(xOf(kHighestDb), yOf(kHighestDb)));
+    p.drawLine(QPointF(xOf(kLowestCurveDb), yOf(kLowestCurveDb)), QPointF(xOf(kHighestDb), yOf(kHighestDb)));
     paintHits(p);
     if (m_punch.compression() == nullptr)
         paintHint(p, r.adjusted(0, 0.7 * r.height(), 0, 0), tr("Not measured yet.")); // beside the curve
@@ -107,14 +107,14 @@ void LevelCurvePicture::paintEvent(QPaintEvent*) {
     const double threshold = xOf(m_punch.settings().thresholdDb);
     p.drawLine(QPointF(threshold, r.top()), QPointF(threshold, r.bottom()));
     QPainterPath curve;
-    for (double db = kLowestDb; db <= kHighestDb; db += 0.25) {
+    for (double db = kLowestCurveDb; db <= kHighestDb; db += 0.25) {
         const QPointF at(xOf(db), yOf(leaving(db)));
-        db == kLowestDb ? curve.moveTo(at) : curve.lineTo(at);
+        db == kLowestCurveDb ? curve.moveTo(at) : curve.lineTo(at);
     }
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(m_punch.module()->isOn ? t.ink : t.faint, 2));
     p.drawPath(curve);
-    for (const auto handle : kHandles) {
+    for (const auto handle : kCurveHandles) {
         const QPointF at = handleAt(handle);
         p.setPen(QPen(t.ink, 1.5));
         p.setBrush(handle == m_dragged ? t.ember : t.paper);
@@ -129,8 +129,8 @@ void LevelCurvePicture::paintEvent(QPaintEvent*) {
 
 LevelCurvePicture::Handle LevelCurvePicture::handleNear(QPointF at) const {
     Handle found = Handle::None;
-    double nearest = kGrabPx;
-    for (const auto handle : kHandles) {
+    double nearest = kCurveGrabPx;
+    for (const auto handle : kCurveHandles) {
         const QPointF place = handleAt(handle);
         const double off = std::hypot(place.x() - at.x(), place.y() - at.y());
         if (!place.isNull() && off <= nearest) {
@@ -140,7 +140,7 @@ LevelCurvePicture::Handle LevelCurvePicture::handleNear(QPointF at) const {
     }
     // The threshold is held anywhere along its line.
     if (found == Handle::None && m_punch.module() != nullptr && plot().contains(at) &&
-        std::abs(at.x() - xOf(m_punch.settings().thresholdDb)) < kGrabPx / 2)
+        std::abs(at.x() - xOf(m_punch.settings().thresholdDb)) < kCurveGrabPx / 2)
         found = Handle::Threshold;
     return found;
 }
@@ -159,15 +159,15 @@ void LevelCurvePicture::mouseMoveEvent(QMouseEvent* event) {
     const auto s = m_punch.settings();
     if (m_dragged == Handle::Threshold) {
         const double db =
-            kLowestDb + (event->position().x() - r.left()) / r.width() * (kHighestDb - kLowestDb);
+            kLowestCurveDb + (event->position().x() - r.left()) / r.width() * (kHighestDb - kLowestCurveDb);
         m_punch.edit("threshold_db", std::round(2 * db) / 2, true);
         return;
     }
     // The gain at the end of the curve, without make-up, gives the ratio.
     const double out =
-        kLowestDb + (r.bottom() - event->position().y()) / r.height() * (kHighestDb - kLowestDb);
+        kLowestCurveDb + (r.bottom() - event->position().y()) / r.height() * (kHighestDb - kLowestCurveDb);
     const bool isUp = s.direction == dsp::CompressorDirection::Up;
-    const double end = isUp ? kLowestDb : 0;
+    const double end = isUp ? kLowestCurveDb : 0;
     const double past = std::max(1.0, std::abs(end - s.thresholdDb));
     const double change = out - end - s.makeupDb;
     double ratio = 0;

@@ -25,7 +25,7 @@ using dsp::CompressorSettings;
 /// What a direction that raises begins with: without a range it would raise silence without end.
 constexpr double kRaisingRangeDb = 12;
 
-QString signedDb(double db) {
+QString changeText(double db) {
     return (db >= 0.05 ? QStringLiteral("+") : QString()) + dbText(db);
 }
 
@@ -35,7 +35,7 @@ bool hasCorner(dsp::GateReach reach, bool isLower) {
            reach == (isLower ? dsp::GateReach::Above : dsp::GateReach::Below);
 }
 
-bool isUsed(const session::ModuleSettings& settings, std::string_view id) {
+bool isPunchValueUsed(const session::ModuleSettings& settings, std::string_view id) {
     const auto* s = std::get_if<CompressorSettings>(&settings);
     if (s == nullptr)
         return true;
@@ -128,7 +128,7 @@ void PunchBench::makeFields() {
         return s == nullptr || (id != "from_hz" && id != "to_hz") || hasCorner(s->reach, id == "from_hz");
     };
     for (auto* fields : {m_fields, m_more}) {
-        fields->isUsed = isUsed;
+        fields->isUsed = isPunchValueUsed;
         fields->goAlong = [this](session::Module& m, const std::string& id) {
             auto* s = std::get_if<CompressorSettings>(&m.settings);
             const double noRange = CompressorSettings{}.rangeDb;
@@ -197,20 +197,20 @@ QString PunchBench::shapeText() const {
     if (shapes->hits == 0)
         return tr("At equal loudness: no hits");
     QStringList parts{
-        tr("beginnings %1 dB").arg(signedDb(shapes->keptAttackDb)),
+        tr("beginnings %1 dB").arg(changeText(shapes->keptAttackDb)),
         tr("punch %1 to %2 dB").arg(dbText(shapes->punchBeforeDb), dbText(shapes->punchAfterDb)),
-        tr("tails %1 dB").arg(signedDb(shapes->sustainDb))};
+        tr("tails %1 dB").arg(changeText(shapes->sustainDb))};
     if (shapes->decayBeforeMs > 0 && shapes->decayAfterMs > 0)
         parts << tr("decay %1 to %2 ms")
                      .arg(std::lround(shapes->decayBeforeMs))
                      .arg(std::lround(shapes->decayAfterMs));
     parts << tr("range %1 to %2 dB").arg(dbText(shapes->rangeBeforeDb), dbText(shapes->rangeAfterDb));
     if (shapes->ghostsDb != 0)
-        parts << tr("ghosts %1 dB").arg(signedDb(shapes->ghostsDb));
+        parts << tr("ghosts %1 dB").arg(changeText(shapes->ghostsDb));
     if (!shapes->spill.empty())
         parts << tr("spill of %1 %2 dB")
                      .arg(m_punch->drumName(shapes->spill.front().drum),
-                          signedDb(shapes->spill.front().changeDb));
+                          changeText(shapes->spill.front().changeDb));
     return tr("At equal loudness: %1").arg(parts.join(QStringLiteral(", ")));
 }
 

@@ -13,8 +13,6 @@
 namespace cask::measure {
 namespace {
 
-constexpr double kRate = 48000;
-
 struct Event {
     double timeS;
     double peakDb;

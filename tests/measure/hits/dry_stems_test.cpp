@@ -2,6 +2,7 @@
 #include "core/measure/hits/kit_hits.h"
 #include "tests/support/hit_score.h"
 #include "tests/support/random_take.h"
+#include "tests/support/signals.h"
 
 #include <gtest/gtest.h>
 
@@ -10,11 +11,10 @@
 namespace cask::measure {
 namespace {
 
-constexpr double kRate = 48000;
 using Sound = std::vector<float>;
 
 /// A decaying tone with a click, silent after `lengthS`.
-void strike(Sound& x, double atS, double hz, double gain, double lengthS) {
+void dryStrike(Sound& x, double atS, double hz, double gain, double lengthS) {
     const auto from = static_cast<std::size_t>(atS * kRate);
     for (std::size_t n = 0; n < static_cast<std::size_t>(lengthS * kRate) && from + n < x.size(); ++n) {
         const double t = static_cast<double>(n) / kRate;
@@ -23,7 +23,7 @@ void strike(Sound& x, double atS, double hz, double gain, double lengthS) {
     }
 }
 
-BandTrail trailOf(const Sound& x) {
+BandTrail dryTrail(const Sound& x) {
     BandTrailMeter meter(kRate);
     meter.add(x);
     return meter.take();
@@ -41,17 +41,17 @@ TEST(DryStems, WhatAlwaysCoincidesIsStillEachDrumsOwn) {
     for (int step = 0; step < 128; ++step) {
         const double at = 0.1 + kStepS * step;
         if (step % 4 == 0)
-            strike(sounds[0], at, 55, 0.6, 0.3);
+            dryStrike(sounds[0], at, 55, 0.6, 0.3);
         if (step % 8 == 4)
-            strike(sounds[1], at, 190, 0.6, 0.15);
+            dryStrike(sounds[1], at, 190, 0.6, 0.15);
         if (step % 2 == 0)
-            strike(sounds[2], at, 7000, 0.3, 0.06);
+            dryStrike(sounds[2], at, 7000, 0.3, 0.06);
         if (step % 4 == 2)
-            strike(sounds[3], at, 6000, 0.3, 0.2);
+            dryStrike(sounds[3], at, 6000, 0.3, 0.2);
     }
     std::vector<BandTrail> trails;
     for (const auto& x : sounds)
-        trails.push_back(trailOf(x));
+        trails.push_back(dryTrail(x));
     const std::vector<HitInput> inputs{{"Kick", Role::KickIn, {&trails[0]}, 0},
                                        {"Snare", Role::SnareTop, {&trails[1]}, 0},
                                        {"Hat", Role::ClosedHat, {&trails[2]}, 0},

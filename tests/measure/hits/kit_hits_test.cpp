@@ -4,6 +4,7 @@
 #include "core/demo/random.h"
 #include "core/measure/hits/kit_hits.h"
 #include "tests/support/hit_score.h"
+#include "tests/support/signals.h"
 
 #include <gtest/gtest.h>
 
@@ -132,7 +133,6 @@ TEST(KitHits, TheSameHitsHoweverTheWorkIsSharedOut) {
 /// Two drums without a microphone in overheads alone, beside a miked snare: one that falls by 60 dB in 0.3 s
 /// and one that rings for 1.5 s, both with the same colour; and a low drum.
 TEST(KitHits, WhatFallsFastIsAHatWhatRingsIsNotWhatHasNoHighsIsATom) {
-    constexpr double kRate = 48000;
     constexpr double kSeconds = 40;
     const auto frames = static_cast<std::size_t>(kRate * kSeconds);
     std::vector<float> over(frames);

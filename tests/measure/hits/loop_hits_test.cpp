@@ -12,18 +12,17 @@
 namespace cask::measure {
 namespace {
 
-constexpr double kRate = 48000;
 using Sound = std::vector<float>;
 
-BandTrail trailOf(const Sound& x) {
+BandTrail loopTrail(const Sound& x) {
     BandTrailMeter meter(kRate);
     meter.add(x);
     return meter.take();
 }
 
 /// Rows of the first look at two channels.
-std::vector<float> lookAt(const Sound& left, const Sound& right) {
-    const std::vector<BandTrail> trails = {trailOf(left), trailOf(right)};
+std::vector<float> loopLook(const Sound& left, const Sound& right) {
+    const std::vector<BandTrail> trails = {loopTrail(left), loopTrail(right)};
     const std::vector<const BandTrail*> channels = {&trails[0], &trails[1]};
     return firstLook(channels, findArrivals(channels));
 }
@@ -90,16 +89,16 @@ TEST(LoopLooks, DoNotChangeWithTheLevelAndKnowTheSides) {
         left[n] = 0.2F * low[n] + 0.1F * high[n];
         right[n] = 0.2F * low[n] + 0.02F * high[n];
     }
-    const auto look = lookAt(left, right);
+    const auto look = loopLook(left, right);
     const std::size_t count = look.size() / kFirstLook;
     ASSERT_GT(count, 20U);
     // A byte of a trail is half a decibel: 0.025 units of 20 dB, twice where two are held against each other.
-    const auto louder = lookAt(times(left, 4), times(right, 4));
+    const auto louder = loopLook(times(left, 4), times(right, 4));
     ASSERT_EQ(louder.size(), look.size());
     for (std::size_t i = 0; i < count; ++i)
         for (std::size_t k = 3 * kTrailBands; k < 6 * kTrailBands; ++k)
             ASSERT_NEAR(look[i * kFirstLook + k], louder[i * kFirstLook + k], 0.051) << i << " " << k;
-    const auto other = lookAt(right, left);
+    const auto other = loopLook(right, left);
     const std::size_t side = (kLookWindows + 2) * kTrailBands;
     double most = 0;
     for (std::size_t i = 0; i < count; ++i)
@@ -168,8 +167,8 @@ TEST(LoopHits, DrumsOfTakesThatWereNoLessonsAreToldApart) {
 TEST(LoopHits, ALoopBesideMicrophonesIsAKitOfItsOwn) {
     const auto low = test::bursts(60, 0.5, 0.3, 0.08, 8);
     const auto loop = test::bursts(60, 0.7, 0.4, 0.08, 8);
-    const auto kick = trailOf(low);
-    const auto other = trailOf(loop);
+    const auto kick = loopTrail(low);
+    const auto other = loopTrail(loop);
     const std::vector<HitInput> inputs = {{"Kick", Role::KickIn, {&kick}, 0},
                                           {"Break", Role::Loop, {&other}, 0.05}};
     const auto hits = findKitHits(inputs);
@@ -206,7 +205,7 @@ TEST(LoopHits, AFileThatNothingIsKnownOfIsALoopOnlyWhereNoDrumHasAMicrophone) {
 }
 
 TEST(LoopHits, SilenceHasNone) {
-    const auto silent = trailOf(Sound(48000, 0.0F));
+    const auto silent = loopTrail(Sound(48000, 0.0F));
     const std::vector<HitInput> inputs = {{"Break", Role::Loop, {&silent}, 0}};
     EXPECT_TRUE(findKitHits(inputs).strokes.empty());
     EXPECT_TRUE(findLoopHits({}, {}, shippedLoopEar()).empty());

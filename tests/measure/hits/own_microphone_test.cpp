@@ -11,8 +11,6 @@
 namespace cask::measure {
 namespace {
 
-constexpr double kRate = 48000;
-
 /// Microphones that are filled with sound and then analysed together.
 class Microphones {
   public:

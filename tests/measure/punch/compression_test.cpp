@@ -14,8 +14,6 @@
 namespace cask::measure {
 namespace {
 
-constexpr double kRate = 48000;
-
 /// Hits of constant level for 100 ms every half second over a floor at -60 dBFS.
 HitMaterial blocks(const std::vector<double>& levelsDb) {
     HitMaterial m;

@@ -11,8 +11,6 @@
 namespace cask::measure {
 namespace {
 
-constexpr double kRate = 48000;
-
 /// Bursts of a tone from `firstS` on, every second.
 std::vector<float> hits(double hz, double firstS, double amplitude, double decayS) {
     auto x = test::bursts(hz, 1, firstS, decayS, 12, kRate);
@@ -31,7 +29,7 @@ HitMaterial sumOf(const std::vector<Contribution>& parts) {
     return m;
 }
 
-dsp::CompressorSettings quick() {
+dsp::CompressorSettings followsStrokes() {
     dsp::CompressorSettings s;
     s.thresholdDb = -30;
     s.attackMs = 1;
@@ -42,11 +40,11 @@ dsp::CompressorSettings quick() {
 TEST(Drivers, WhereDrumsDoNotOverlapEachOwnsWhatFollowsItsHits) {
     const std::vector<Contribution> parts{{hits(80, 0.25, 0.9, 0.06)}, {hits(400, 0.75, 0.3, 0.04)}};
     const auto m = sumOf(parts);
-    const auto shares = driverShares(m, quick(), parts);
+    const auto shares = driverShares(m, followsStrokes(), parts);
     ASSERT_EQ(shares.size(), 2U);
     EXPECT_NEAR(shares[0] + shares[1], 1, 1e-9);
     // By hand: the reduction from one hit to the next one.
-    const auto reduction = reductionsDb(m, quick());
+    const auto reduction = reductionsDb(m, followsStrokes());
     double first = 0;
     double all = 0;
     for (std::size_t t = 0; t < reduction.size(); ++t) {
@@ -61,7 +59,7 @@ TEST(Drivers, WhereDrumsDoNotOverlapEachOwnsWhatFollowsItsHits) {
 TEST(Drivers, ASlowReleaseStaysWithWhoBroughtTheReductionAbout) {
     // A soft tone goes on all the time under loud hits: the hits own the reduction, also while it dies away.
     const std::vector<Contribution> parts{{hits(80, 0.25, 0.9, 0.03)}, {test::sine(700, 0.001, 12, kRate)}};
-    auto s = quick();
+    auto s = followsStrokes();
     s.releaseMs = 300;
     const auto shares = driverShares(sumOf(parts), s, parts);
     EXPECT_GT(shares[0], 0.97);
@@ -75,7 +73,7 @@ TEST(Drivers, ADetectorCutTakesItsShareAway) {
         low[n] *= at < 0 || at > 0.3 ? 0.0F : static_cast<float>(std::pow(std::sin(kPi * at / 0.3), 2));
     }
     const std::vector<Contribution> parts{{low}, {hits(2000, 0.75, 0.9, 0.06)}};
-    auto s = quick();
+    auto s = followsStrokes();
     const auto before = driverShares(sumOf(parts), s, parts);
     EXPECT_GT(before[0], 0.5);
     s.lowCutHz = 250;
@@ -89,11 +87,11 @@ TEST(Drivers, TwoSidesAreOneAndSilenceOwnsNothing) {
     HitMaterial m;
     m.rateHz = kRate;
     m.sound = {x, x};
-    const auto shares = driverShares(m, quick(), {{x, x}, {silence, silence}});
+    const auto shares = driverShares(m, followsStrokes(), {{x, x}, {silence, silence}});
     EXPECT_NEAR(shares[0], 1, 1e-9);
     EXPECT_EQ(shares[1], 0);
     m.sound = {silence, silence};
-    EXPECT_EQ(driverShares(m, quick(), {{silence, silence}})[0], 0);
+    EXPECT_EQ(driverShares(m, followsStrokes(), {{silence, silence}})[0], 0);
 }
 
 } // namespace

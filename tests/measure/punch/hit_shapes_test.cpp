@@ -10,7 +10,6 @@
 namespace cask::measure {
 namespace {
 
-constexpr double kRate = 48000;
 constexpr double kEveryS = 0.5;
 
 /// Bursts of a 1 kHz tone that fall by 60 dB in `decayS`, from kEveryS on; every third one is softer and a

@@ -13,19 +13,19 @@
 namespace cask::measure {
 namespace {
 
-constexpr double kRate = 48000;
-constexpr double kEveryS = 0.5;
+constexpr double kStrokeEveryS = 0.5;
 constexpr double kSeconds = 12;
 
 /// A click of 4 ms over a tone that falls by 60 dB in 0.5 s, twice a second, every fourth one a ghost; levels
 /// spread over 8 dB. Another drum's spill in the middle between.
-HitMaterial drum(std::size_t channels = 1) {
+HitMaterial strokesOfADrum(std::size_t channels = 1) {
     HitMaterial m;
     m.rateHz = kRate;
     std::vector<float> x(static_cast<std::size_t>(kSeconds * kRate), 0.0F);
     const auto add = [&](double atS, double levelDb, double clickHz, double toneHz) {
         const auto from = static_cast<std::size_t>(std::lround(atS * kRate));
-        for (std::size_t n = 0; from + n < x.size() && n < static_cast<std::size_t>(kEveryS * kRate); ++n) {
+        for (std::size_t n = 0; from + n < x.size() && n < static_cast<std::size_t>(kStrokeEveryS * kRate);
+             ++n) {
             const double t = static_cast<double>(n) / kRate;
             x[from + n] += static_cast<float>(
                 dbToLinear(levelDb) * (std::exp(-t / 0.004) * std::sin(2 * kPi * clickHz * t) +
@@ -33,12 +33,12 @@ HitMaterial drum(std::size_t channels = 1) {
         }
     };
     int i = 0;
-    for (double at = 0.25; at + kEveryS < kSeconds; at += kEveryS, ++i) {
+    for (double at = 0.25; at + kStrokeEveryS < kSeconds; at += kStrokeEveryS, ++i) {
         const bool isGhost = i % 4 == 3;
         add(at, isGhost ? -24 : -6 - i % 5, 2500, 190);
         m.hits.push_back({at, true, isGhost ? HitClass::Ghost : HitClass::Normal, 0, 0});
-        add(at + kEveryS / 2, -46, 4000, 900);
-        m.hits.push_back({at + kEveryS / 2, false, HitClass::Normal, 1, 0});
+        add(at + kStrokeEveryS / 2, -46, 4000, 900);
+        m.hits.push_back({at + kStrokeEveryS / 2, false, HitClass::Normal, 1, 0});
     }
     m.sound.assign(channels, x);
     return m;
@@ -48,15 +48,15 @@ HitMaterial drum(std::size_t channels = 1) {
 WishSound changed(const HitMaterial& m, const std::function<double(double sinceS, double untilS)>& gainDb) {
     auto sound = m.sound;
     for (std::size_t n = 0; n < m.frames(); ++n) {
-        const double since = std::fmod(static_cast<double>(n) / kRate - 0.25 + kEveryS, kEveryS);
+        const double since = std::fmod(static_cast<double>(n) / kRate - 0.25 + kStrokeEveryS, kStrokeEveryS);
         for (auto& channel : sound)
-            channel[n] *= static_cast<float>(dbToLinear(gainDb(since, kEveryS - since)));
+            channel[n] *= static_cast<float>(dbToLinear(gainDb(since, kStrokeEveryS - since)));
     }
     return sound;
 }
 
 double reached(Wish wish, const std::function<double(double, double)>& gainDb) {
-    const auto m = drum();
+    const auto m = strokesOfADrum();
     return WishJudge(wish, {}, m).measure(changed(m, gainDb)).reachedDb;
 }
 
@@ -73,7 +73,7 @@ TEST(WishJudge, ReadsTheGainsThatAreThere) {
 }
 
 TEST(WishJudge, ALevelAloneIsNoWishAndCostsNothing) {
-    const auto m = drum();
+    const auto m = strokesOfADrum();
     for (const Wish wish : {Wish::Snap, Wish::Thick, Wish::Even, Wish::Glue, Wish::Control, Wish::TameTail}) {
         const auto measured = WishJudge(wish, {}, m).measure(changed(m, [](double, double) { return -5.0; }));
         EXPECT_NEAR(measured.reachedDb, 0, 0.05) << wishWords(wish);
@@ -85,7 +85,7 @@ TEST(WishJudge, ALevelAloneIsNoWishAndCostsNothing) {
 
 TEST(WishJudge, EvenAndControlReadPeaks) {
     // Levels spread from -24 (ghosts) and -10 to -6 dB: all to the same.
-    const auto m = drum();
+    const auto m = strokesOfADrum();
     auto even = m.sound;
     auto controlled = m.sound;
     for (std::size_t i = 0; i < m.hits.size(); ++i) {
@@ -109,11 +109,11 @@ TEST(WishJudge, EvenAndControlReadPeaks) {
 }
 
 TEST(WishJudge, DeHarshReadsTheBandAndWhatLiesUnderIt) {
-    auto m = drum();
+    auto m = strokesOfADrum();
     auto after = m.sound;
     for (std::size_t n = 0; n < m.frames(); ++n) {
         const double t = static_cast<double>(n) / kRate;
-        const double since = std::fmod(t - 0.25 + kEveryS, kEveryS);
+        const double since = std::fmod(t - 0.25 + kStrokeEveryS, kStrokeEveryS);
         const double harsh = 0.5 * std::exp(-since / 0.03) * std::sin(2 * kPi * 5200 * t);
         m.sound[0][n] += static_cast<float>(harsh);
         after[0][n] += static_cast<float>(harsh * dbToLinear(-4));
@@ -128,7 +128,7 @@ TEST(WishJudge, DeHarshReadsTheBandAndWhatLiesUnderIt) {
 }
 
 TEST(WishJudge, SnapThatEatsTheStickOrDoesNotLetGoIsNotReached) {
-    const auto m = drum();
+    const auto m = strokesOfADrum();
     const WishJudge judge(Wish::Snap, {}, m);
     const auto body = [](double s, double) { return s >= 0.010 && s < 0.2 ? -3.0 : 0.0; };
     const auto good = judge.measure(changed(m, body));
@@ -149,7 +149,7 @@ TEST(WishJudge, SnapThatEatsTheStickOrDoesNotLetGoIsNotReached) {
 
 TEST(WishSounds, AreThoseOfOneModuleAloneAndOfTwoInTurn) {
     for (const std::size_t channels : {1U, 2U}) {
-        const auto m = drum(channels);
+        const auto m = strokesOfADrum(channels);
         std::vector<WishWay> ways;
         for (int i = 0; i < 11; ++i) {
             dsp::CompressorSettings s;
@@ -176,7 +176,7 @@ TEST(WishSounds, AreThoseOfOneModuleAloneAndOfTwoInTurn) {
 }
 
 TEST(WishSearch, EveryWishIsReachedAndTheGentlestComesFirst) {
-    const auto m = drum();
+    const auto m = strokesOfADrum();
     for (const Wish wish : {Wish::Snap, Wish::Thick, Wish::Even, Wish::Glue, Wish::Control, Wish::TameTail}) {
         SCOPED_TRACE(wishWords(wish));
         const auto answers = searchWish(wish, {}, m);
@@ -197,7 +197,7 @@ TEST(WishSearch, EveryWishIsReachedAndTheGentlestComesFirst) {
 }
 
 TEST(WishSearch, DuckingListensToTheKey) {
-    auto m = drum();
+    auto m = strokesOfADrum();
     m.key = m.sound;
     m.sound = {test::sine(55, 0.3, kSeconds)};
     const auto answers = searchWish(Wish::Duck, {}, m);
@@ -207,7 +207,7 @@ TEST(WishSearch, DuckingListensToTheKey) {
 }
 
 TEST(WishSearch, WithoutHitsOrCancelledThereIsNothing) {
-    auto m = drum();
+    auto m = strokesOfADrum();
     CancelToken cancel;
     cancel.cancel();
     EXPECT_TRUE(searchWish(Wish::Snap, {}, m, cancel).empty());

@@ -19,8 +19,6 @@
 namespace cask::measure {
 namespace {
 
-constexpr double kRate = 48000;
-
 TEST(LoudnessContour, FollowsTheStandard) {
     // ISO 226:2003, the contour of 40 phon.
     for (const auto& [hz, db] : {std::pair{20.0, 99.85},
