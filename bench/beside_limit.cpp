@@ -149,16 +149,19 @@ int main(int argc, char** argv) {
     one.compressors = true;
     print("compressors", elementSteps(one, seconds), limit.of("compressor (16)"));
     one = kNone;
+    one.shapers = true;
+    print("transient shapers", elementSteps(one, seconds), limit.of("transient (16)"));
+    one = kNone;
     one.dynamicBands = true;
     print("dynamic bands, one each", elementSteps(one, seconds), 0);
 
     // The whole kit: what exists here of it, against the same stages there.
-    const bench::KitParts whole{.compressors = true};
+    const bench::KitParts whole{.compressors = true, .shapers = true};
     const auto load = bench::makeKitLoad(16, seconds, whole);
     const double theirs = limit.of("input to lanes") + limit.of("hp + 4 bells (16)") + limit.of("gate (16)") +
-                          limit.of("compressor (16)") + limit.of("pan/mix/send") +
-                          limit.of("bus eq + K-weight") + limit.of("bus compressors") +
-                          limit.of("true peak, out");
+                          limit.of("compressor (16)") + limit.of("transient (16)") +
+                          limit.of("pan/mix/send") + limit.of("bus eq + K-weight") +
+                          limit.of("bus compressors") + limit.of("true peak, out");
     const auto begun = Clock::now();
     const auto ticks = __rdtsc();
     while (Clock::now() - begun < std::chrono::milliseconds(200)) {
@@ -167,10 +170,10 @@ int main(int argc, char** argv) {
         static_cast<double>(__rdtsc() - ticks) / std::chrono::duration<double>(Clock::now() - begun).count();
     const double single = renderSpeed(load, 1);
     const double twice = renderSpeed(load, 2);
-    std::printf(
-        "whole kit (EQ, gates, compressors, buses, limiter): %.0f x real time on one thread, %.0f on two "
-        "(%.2f times)\n",
-        single, twice, twice / single);
+    std::printf("whole kit (EQ, gates, compressors, shapers, buses, limiter): %.0f x real time on one "
+                "thread, %.0f on two "
+                "(%.2f times)\n",
+                single, twice, twice / single);
     print("whole kit, one thread", ticksPerSecond / 48000 / single, theirs);
     // The only shortcut on the way of the sound: a limiter that is not asked does not work out gains.
     bench::KitParts quiet = whole;

@@ -38,7 +38,7 @@ inline std::vector<float> material(unsigned seed, Frames frames) {
 
 /// Of the standard load there is: high-pass 24 dB/oct, 4 bells and a gate per element, pan and level to
 /// Shells or Cymbals, send to a parallel bus, 4-band EQ on Shells, Cymbals and Kit, a true-peak ceiling on
-/// the master. Compressors can be added; transient shapers and saturation are to come.
+/// the master. Compressors and transient shapers can be added; saturation is to come.
 struct KitParts {
     bool elementEq = true;
     bool gates = true;
@@ -46,7 +46,8 @@ struct KitParts {
     bool ceiling = true;
     bool sends = true;
     bool compressors = false; ///< of elements and buses
-    bool gateExtras = false;  ///< a detector filter on every fourth gate
+    bool shapers = false;
+    bool gateExtras = false; ///< a detector filter on every fourth gate
     bool dynamicBands = false;
     bool isQuiet = false; ///< the kit comes to the master 60 dB softer: its limiter is never asked
 };
@@ -105,6 +106,12 @@ inline KitLoad makeKitLoad(int elements, double seconds, const KitParts& parts =
         }
         if (parts.compressors)
             session::addModule(s, id, compressor(-20 - 0.3 * i, 4, 20, 120, 4));
+        if (parts.shapers) {
+            dsp::TransientSettings shaper;
+            shaper.attackPercent = 30 - i;
+            shaper.sustainPercent = i % 2 == 0 ? -20 : 20;
+            session::addModule(s, id, shaper);
+        }
         if (parts.dynamicBands) {
             dsp::EqBand band{0, dsp::FilterKind::Bell, true, 400.0 + 20 * i, 0, 1.2, 24};
             band.dynamics = dsp::Dynamics::Above;

@@ -125,10 +125,11 @@ void timeDrag(const bench::KitLoad& load) {
 int main(int argc, char** argv) {
     const double seconds = argc > 1 ? std::atof(argv[1]) : 60;
     std::printf("standard kit, %.0f s at 48 kHz, kernels: %s\n", seconds, dsp::kernels().name);
-    std::printf("exists: EQ and dynamic bands, gates, compressors, pan, level, send, buses, master ceiling, "
-                "loudness and true-peak metering\n"
-                "(EMBER_CASK_KERNELS=scalar runs the same chain in plain scalar form)\n"
-                "to come: transient shaper, saturation\n");
+    std::printf(
+        "exists: EQ and dynamic bands, gates, compressors, shapers, pan, level, send, buses, limiter, "
+        "loudness and true-peak metering\n"
+        "(EMBER_CASK_KERNELS=scalar runs the same chain in plain scalar form)\n"
+        "to come: saturation\n");
     const auto load = bench::makeKitLoad(16, seconds);
     for (const int threads : {1, 2}) {
         const Speed bare = renderSpeed(load, threads, false);
@@ -153,10 +154,11 @@ int main(int argc, char** argv) {
     }
     for (const int frames : {64, 128, 512})
         timeCallback(load, frames);
-    std::printf("full chains (EQ, a dynamic band, gate, a filter on every fourth, compressor; compressors on "
-                "buses):\n");
-    const auto full =
-        bench::makeKitLoad(16, seconds, {.compressors = true, .gateExtras = true, .dynamicBands = true});
+    std::printf(
+        "full chains (EQ, a dynamic band, gate, a filter on every fourth, compressor, shaper; compressors on "
+        "buses):\n");
+    const auto full = bench::makeKitLoad(
+        16, seconds, {.compressors = true, .shapers = true, .gateExtras = true, .dynamicBands = true});
     timeCallback(full, 64);
     timeDrag(full);
     rusage usage{};

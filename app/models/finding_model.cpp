@@ -216,7 +216,7 @@ void FindingModel::update() {
     if (m_tones.mix() != nullptr)
         measures.mix = *m_tones.mix();
     measures.headroom = m_headroom;
-    measures.punches = m_punches.punches();
+    measures.punch = m_punches.punch();
     m_findings = advise::advise(s, measures, style());
     emit findingsChanged();
 }

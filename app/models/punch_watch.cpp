@@ -10,18 +10,6 @@ namespace {
 
 constexpr int kPunchWatchQuietMs = 700; // after the last edit: a bus is heard with all that feeds it
 
-bool hasCompressor(const std::vector<session::Module>& chain) {
-    return std::any_of(chain.begin(), chain.end(), [](const auto& m) {
-        return m.isOn && std::holds_alternative<dsp::CompressorSettings>(m.settings);
-    });
-}
-
-bool hasCompressor(const session::Session& s) {
-    return std::any_of(s.elements.begin(), s.elements.end(),
-                       [](const auto& e) { return hasCompressor(e->chain); }) ||
-           std::any_of(s.buses.begin(), s.buses.end(), [](const auto& b) { return hasCompressor(b->chain); });
-}
-
 } // namespace
 
 PunchWatch::PunchWatch(Document& document, Analyst& analyst, HitModel& hits, QObject* parent)
@@ -32,7 +20,7 @@ PunchWatch::PunchWatch(Document& document, Analyst& analyst, HitModel& hits, QOb
     connect(&document, &Document::changed, this, &PunchWatch::follow);
     connect(&document, &Document::opened, this, [this] {
         m_of.reset();
-        m_measured.clear();
+        m_measured = {};
         follow();
     });
     connect(&hits, &HitModel::hitsChanged, this, &PunchWatch::follow);
@@ -55,22 +43,24 @@ bool PunchWatch::isCurrent() const {
            m_of->elements == s.elements && m_of->buses == s.buses && m_of->sections == s.sections;
 }
 
+void PunchWatch::show(bool isShown) {
+    if (m_isShown == isShown)
+        return;
+    m_isShown = isShown;
+    m_punch = isShown ? m_measured : advise::KitPunch();
+    emit changed();
+}
+
 void PunchWatch::follow() {
     if (isCurrent()) {
-        if (m_punches.size() != m_measured.size()) { // an edit was undone
-            m_punches = m_measured;
-            emit changed();
-        }
+        show(true); // an edit may have been undone
         return;
     }
     m_cancel.cancel();
     ++m_generation;
     m_isMeasuring = false;
-    if (!m_punches.empty()) {
-        m_punches.clear();
-        emit changed();
-    }
-    if (m_hits.shared() != nullptr && hasCompressor(m_document.session()))
+    show(false);
+    if (m_hits.shared() != nullptr)
         m_timer.start();
     else
         m_timer.stop();
@@ -82,7 +72,7 @@ std::vector<advise::PunchMeasure> PunchWatch::known() const {
     if (m_of == nullptr || m_ofHits != m_hits.shared() || !(m_ofStyle == m_style) ||
         m_of->sections != s.sections)
         return same;
-    for (const auto& punch : m_measured) {
+    for (const auto& punch : m_measured.compressors) {
         const auto* before = m_of->element(punch.owner);
         const auto* now = s.element(punch.owner);
         const auto hears = [](const session::Module& m) { return m.key != session::kNoId; };
@@ -106,20 +96,21 @@ void PunchWatch::measure() {
             const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
             if (!sources)
                 return;
-            auto punches = kit::measurePunches(*snapshot, *hits, sources->lookup(), style, cancel, known);
+            auto punch = kit::measurePunch(*snapshot, *hits, sources->lookup(), style, cancel, known);
             QMetaObject::invokeMethod(
                 this,
-                [this, generation, hits, snapshot, style, punches = std::move(punches)] {
+                [this, generation, hits, snapshot, style, punch = std::move(punch)] {
                     if (generation != m_generation)
                         return;
                     m_isMeasuring = false;
-                    if (!punches)
+                    if (!punch)
                         return;
-                    m_measured = m_punches = *punches;
+                    m_measured = *punch;
                     m_of = snapshot;
                     m_ofHits = hits;
                     m_ofStyle = style;
-                    emit changed();
+                    m_isShown = false;
+                    show(true);
                 },
                 Qt::QueuedConnection);
         },

@@ -1,4 +1,4 @@
-// What all compressors of the session do to the hits, measured in the background once nobody edits any more.
+// What the session does to the punch of its hits, measured in the background once nobody edits any more.
 #pragma once
 
 #include "app/models/hit_model.h"
@@ -23,7 +23,7 @@ class PunchWatch : public QObject {
     ~PunchWatch() override;
 
     /// Of the session as it is now; empty while it is measured.
-    [[nodiscard]] const std::vector<advise::PunchMeasure>& punches() const { return m_punches; }
+    [[nodiscard]] const advise::KitPunch& punch() const { return m_punch; }
     [[nodiscard]] bool isBusy() const { return m_isMeasuring || m_timer.isActive(); }
     /// The style that says how much is too much.
     void setStyle(const advise::HouseStyle& style);
@@ -34,6 +34,7 @@ class PunchWatch : public QObject {
   private:
     void follow();
     void measure();
+    void show(bool isShown);
     [[nodiscard]] bool isCurrent() const;
     /// Those whose sound and settings are as they were when they were measured.
     [[nodiscard]] std::vector<advise::PunchMeasure> known() const;
@@ -42,8 +43,9 @@ class PunchWatch : public QObject {
     Analyst& m_analyst;
     HitModel& m_hits;
     advise::HouseStyle m_style;
-    std::vector<advise::PunchMeasure> m_punches;
-    std::vector<advise::PunchMeasure> m_measured; ///< of m_of
+    advise::KitPunch m_punch;
+    advise::KitPunch m_measured; ///< of m_of
+    bool m_isShown = false;      ///< m_punch is m_measured; else it is empty
     std::shared_ptr<const session::Session> m_of;
     std::shared_ptr<const kit::HitAnalysis> m_ofHits;
     advise::HouseStyle m_ofStyle;

@@ -26,9 +26,13 @@ namespace cask::advise {
 [[nodiscard]] std::vector<Finding> gateFindings(const session::Session& session, const KitMeasures& measures,
                                                 const HouseStyle& style);
 /// Compressors: beginnings that they take, hits before which they have not let go, buses that they press,
-/// spill that they raise, and those that do nothing.
+/// spill that they raise, other drums that move them, lows that they bend, and those that do nothing.
 [[nodiscard]] std::vector<Finding> punchFindings(const session::Session& session, const KitMeasures& measures,
                                                  const HouseStyle& style);
+/// Punch of all together: what buses take back of it, kick and snare that do not stand out, pumps beside the
+/// beat.
+[[nodiscard]] std::vector<Finding> kitPunchFindings(const session::Session& session,
+                                                    const KitMeasures& measures, const HouseStyle& style);
 /// Tones: fundamentals, rings, boxy and harsh humps, drums that hum along, lows that hold nothing of the
 /// drum, and what the filters that are there have made of it.
 [[nodiscard]] std::vector<Finding> toneFindings(const session::Session& session, const KitMeasures& measures,

@@ -140,6 +140,15 @@ constexpr std::array kFields = {
                               "Share of a bus's gain reduction that one element may have."),
     number<&S::raisedDb>("raised_db", "spill raised", Unit::Decibel, {0.5, 24, 3}, 0.5,
                          "What a compressor raises spill by, from which it is spoken of."),
+    number<&S::pumpedDb>("pumped_db", "pumping", Unit::Decibel, {0.5, 24, 2}, 0.5,
+                         "What other drums' hits move a compressor's gain by, from which it is spoken of."),
+    number<&S::bentDb>("bent_db", "bent lows", Unit::Decibel, {-80, 0, -26}, 1,
+                       "Overtones that a compressor makes of a drum's lowest note, against the note, from "
+                       "which they are spoken of."),
+    number<&S::undoneDb>("undone_db", "punch undone", Unit::Decibel, {0.2, 12, 1}, 0.1,
+                         "Punch of kick and snare that a bus takes back, from which it is spoken of."),
+    number<&S::standDb>("stand_db", "hits stand out", Unit::Decibel, {-24, 24, 0}, 0.5,
+                        "How far the first 10 ms of kick and snare should stand over everything else."),
     number<&S::wishSnapDb>(
         "wish_snap_db", "wish: snap", Unit::Decibel, {0.5, 24, 2}, 0.5,
         "A wish for snap is fulfilled when the first 10 ms of hits have gained so much on what follows."),

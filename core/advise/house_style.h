@@ -76,6 +76,10 @@ struct HouseStyle {
     double busDepthDb = 6;      ///< on the middle hit of a bus that is no parallel path
     double driverPercent = 60;  ///< of a bus's gain reduction that one element may have
     double raisedDb = 3;        ///< spill that a compressor raises, from which it is spoken of
+    double pumpedDb = 2;        ///< gain that another drum's hits move, from which it is spoken of
+    double bentDb = -26;        ///< overtones that a compressor makes of a drum's lowest note
+    double undoneDb = 1;        ///< of punch that a bus takes back, from which it is spoken of
+    double standDb = 0;         ///< of the first 10 ms of kick and snare over all else, at least
     // Wishes (measure/punch/wishes.h)
     double wishSnapDb = 2;
     double wishThickDb = 2;

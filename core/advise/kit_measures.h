@@ -1,7 +1,9 @@
 // What findings rest on: everything measured of a session, by the ids of its elements and files.
 #pragma once
 
+#include <array>
 #include <core/base/headroom.h>
+#include <core/base/units.h>
 #include <core/measure/alignment.h>
 #include <core/measure/file_analysis.h>
 #include <core/measure/gate/gate_search.h>
@@ -213,7 +215,14 @@ struct PunchMeasure {
     bool isParallel = false; ///< a bus that is fed by sends alone
     measure::Compression compression;
     measure::ShapeChange shapes;
-    std::string spillName; ///< of the drum whose spill is raised most
+    std::string spillName;      ///< of the drum whose spill is raised most
+    std::string pumperName;     ///< of the drum whose hits move the gain most
+    double noteHz = 0;          ///< the drum's lowest note; 0: not known
+    double bentDb = kSilenceDb; ///< overtones that its gain makes of it
+    /// The quickest slower release that bends it as little as the style wants, and what it makes then; 0:
+    /// none.
+    double unbentReleaseMs = 0;
+    double unbentDb = 0;
     /// The quickest slower attack that keeps the beginnings as the style wants, and what it keeps; 0: none.
     double gentlerAttackMs = 0;
     double gentlerKeptDb = 0;
@@ -226,6 +235,39 @@ struct PunchMeasure {
     double percentThen = 0;
 };
 
+/// An element whose own chain gives its hits punch.
+struct PunchWon {
+    session::Id element = session::kNoId;
+    double db = 0;
+};
+
+/// What a bus, or the master, does to the punch of kick and snare (first 10 ms over 10 to 120 ms).
+struct BusPunchMeasure {
+    session::Id bus = session::kNoId;
+    std::vector<session::Module> chain; ///< that it was measured with
+    int hits = 0;
+    double changeDb = 0;                 ///< median; less than 0: it takes punch back
+    session::Id module = session::kNoId; ///< that takes most
+    double moduleDb = 0;                 ///< and what that one does
+    std::vector<PunchWon> won;           ///< that had been won before, the most first
+};
+
+/// How far the first 10 ms of a drum stand over everything else that sounds then: what decides whether it is
+/// heard. Medians over its hits, at the master before its chain.
+struct StandMeasure {
+    session::Id element = session::kNoId; ///< the drum's first microphone
+    int hits = 0;
+    double overDb = 0;
+    std::array<double, 3> bandDb{}; ///< under 150 Hz, up to 2 kHz, above
+};
+
+/// What is known of the punch of a kit.
+struct KitPunch {
+    std::vector<PunchMeasure> compressors;
+    std::vector<BusPunchMeasure> buses; ///< those with modules that move the level
+    std::vector<StandMeasure> stands;   ///< of kick and snare
+};
+
 /// What is not measured yet is missing, and nothing is found on it.
 struct KitMeasures {
     std::map<session::Id, FileMeasure> files; ///< by file id
@@ -236,7 +278,7 @@ struct KitMeasures {
     std::vector<GateMeasure> gates;
     std::vector<ToneMeasure> tones;
     std::vector<HumMeasure> hums;
-    std::vector<PunchMeasure> punches;
+    KitPunch punch;
     std::vector<CellMeasure> cells;
     std::optional<MixMeasure> mix;
     std::optional<Headroom> headroom;

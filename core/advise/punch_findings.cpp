@@ -31,6 +31,8 @@ class PunchFindings {
         addRelease(findings);
         addDeep(findings);
         addRaised(findings);
+        addPumping(findings);
+        addBent(findings);
         addMakeup(findings);
         addDrivers(findings);
     }
@@ -168,6 +170,43 @@ class PunchFindings {
         findings.push_back(std::move(f));
     }
 
+    /// Its gain moves when others play.
+    void addPumping(std::vector<Finding>& findings) const {
+        constexpr int kFewestHits = 4;
+        if (m_punch.isKeyed || m_punch.isBus || !isLowering() || m_punch.compression.pumped.empty())
+            return;
+        const auto& most = m_punch.compression.pumped.front();
+        if (most.hits < kFewestHits || most.movedDb < m_style.pumpedDb)
+            return;
+        auto f = finding("pumping", Severity::Advice,
+                         fmt::format("{} moves the compressor on {}: its hits there take the gain down by "
+                                     "{:.1f} dB, {:.0f} % of them by 1 dB or more. A gate before it, or a "
+                                     "threshold over that spill, leaves it to its own hits.",
+                                     m_punch.pumperName, name(), most.movedDb, 100 * most.share()));
+        f.numbers = {{"moved", most.movedDb, "dB"}, {"share", 100 * most.share(), "%"}};
+        findings.push_back(std::move(f));
+    }
+
+    /// Times so quick that the gain follows the wave.
+    void addBent(std::vector<Finding>& findings) const {
+        if (m_punch.noteHz <= 0 || m_punch.bentDb < m_style.bentDb)
+            return;
+        auto f = finding(
+            "bent", Severity::Advice,
+            fmt::format("The compressor on {} follows the wave of its lowest note: at {:.0f} Hz it makes "
+                        "overtones of {:.0f} dB.{}",
+                        name(), m_punch.noteHz, m_punch.bentDb,
+                        m_punch.unbentReleaseMs > 0
+                            ? fmt::format(" With a release of {:.3g} ms they are at {:.0f} dB.",
+                                          m_punch.unbentReleaseMs, m_punch.unbentDb)
+                            : std::string(" No slower release alone mends that.")));
+        f.numbers = {{"overtones", m_punch.bentDb, "dB"}, {"over", m_punch.bentDb - m_style.bentDb, "dB"}};
+        if (m_punch.unbentReleaseMs > 0)
+            f.proposal = setting(fmt::format("Release of {:.3g} ms, {}", m_punch.unbentReleaseMs, name()),
+                                 "release_ms", m_punch.unbentReleaseMs);
+        findings.push_back(std::move(f));
+    }
+
     /// A matched make-up that no longer matches.
     void addMakeup(std::vector<Finding>& findings) const {
         constexpr double kOffDb = 0.3;
@@ -221,88 +260,16 @@ class PunchFindings {
     const HouseStyle& m_style;
 };
 
-/// Beats as they are kept: to the hundredth of a millisecond, which is less than a frame.
-std::vector<double> keptBeats(const measure::Tempo& tempo) {
-    constexpr double kPerSecond = 1e5;
-    std::vector<double> beats;
-    for (const double at : tempo.beatsS)
-        beats.push_back(std::round(at * kPerSecond) / kPerSecond);
-    return beats;
-}
-
-/// How far the kept beats are from those of the hits, s: the greatest distance from a beat of the hits to the
-/// nearest kept one.
-double farthestS(const std::vector<double>& kept, const std::vector<double>& played) {
-    double farthest = 0;
-    for (const double at : played) {
-        const auto after = std::lower_bound(kept.begin(), kept.end(), at);
-        double nearest = after == kept.end() ? at - kept.back() : *after - at;
-        if (after != kept.begin())
-            nearest = std::min(nearest, at - *(after - 1));
-        farthest = std::max(farthest, std::abs(nearest));
-    }
-    return farthest;
-}
-
-/// A pump stays open without a grid, and pumps beside the beat on an old one.
-void addPumpGrid(const Session& s, const HitAnalysis& hits, std::vector<Finding>& findings) {
-    constexpr double kBesideS = 0.020;
-    const auto isPump = [](const session::Module& m) {
-        return m.isOn && std::holds_alternative<dsp::PumpSettings>(m.settings);
-    };
-    std::vector<std::string> pumped;
-    Id first = session::kNoId;
-    const auto look = [&](Id owner, const std::vector<session::Module>& chain) {
-        if (!std::any_of(chain.begin(), chain.end(), isPump))
-            return;
-        pumped.push_back(s.nameOf(owner));
-        first = first == session::kNoId ? owner : first;
-    };
-    for (const auto& e : s.elements)
-        look(e->id, e->chain);
-    for (const auto& b : s.buses)
-        look(b->id, b->chain);
-    if (pumped.empty())
-        return;
-    const bool hasKept = s.tempo.beatsS.size() >= 2;
-    const bool hasGrid = hasKept || s.tempo.bpm > 0;
-    const double besideS = hasKept && hits.tempo.isKnown ? farthestS(s.tempo.beatsS, hits.tempo.beatsS) : 0;
-    if (hasGrid && besideS <= kBesideS)
-        return;
-    Finding f;
-    f.id = "pump-grid";
-    f.stage = Stage::Punch;
-    f.element = first;
-    f.severity = Severity::Advice;
-    f.sentence = hasGrid
-                     ? fmt::format("The pump on {} follows a grid that is up to {:.0f} ms beside the beats "
-                                   "of the hits.",
-                                   listed(pumped), 1000 * besideS)
-                     : fmt::format("The pump on {} has no grid to follow, and stays open.{}", listed(pumped),
-                                   hits.tempo.isKnown ? "" : " Say a tempo, then it has a steady one.");
-    f.numbers = {{"beside", 1000 * besideS, "ms"}};
-    if (hits.tempo.isKnown)
-        f.proposal = {"Keep the beats of the hits",
-                      [beats = keptBeats(hits.tempo), perBar = hits.tempo.beatsPerBar](Session next) {
-                          next.tempo.beatsS = beats;
-                          next.tempo.beatsPerBar = perBar;
-                          return next;
-                      }};
-    findings.push_back(std::move(f));
-}
-
 } // namespace
 
 std::vector<Finding> punchFindings(const Session& s, const KitMeasures& measures, const HouseStyle& style) {
     std::vector<Finding> findings;
-    for (const auto& punch : measures.punches)
+    for (const auto& punch : measures.punch.compressors)
         if (const auto* chain = s.chain(punch.owner);
             chain != nullptr && std::any_of(chain->begin(), chain->end(), [&](const session::Module& m) {
                 return m.id == punch.module && m.settings == session::ModuleSettings(punch.settings);
             }))
             PunchFindings(s, punch, style).addTo(findings);
-    if (measures.hits != nullptr)
-        addPumpGrid(s, *measures.hits, findings);
     return findings;
 }
 

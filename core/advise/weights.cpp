@@ -64,6 +64,10 @@ constexpr std::array kRules = {
     Rule{"punch-deep", Changes::Own, 0, "change", "allowed"},
     Rule{"punch-makeup", Changes::Own, 0, "off"},
     Rule{"punch-drivers", Changes::File, 2},
+    Rule{"punch-pumping", Changes::Own, 0, "moved"},
+    Rule{"punch-bent", Changes::Own, 0, "over"},
+    Rule{"punch-undone", Changes::File, 0, "punch"},
+    Rule{"stand", Changes::Own, 0, "missing"},
     Rule{"pump-grid", Changes::File, 3},
     Rule{"punch-raised", Changes::Spill, 0, "spill"},
     // Tones.

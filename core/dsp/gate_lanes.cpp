@@ -346,18 +346,10 @@ void GateLanes::finishGains(int frames) noexcept {
 }
 
 void GateLanes::applyReach(float* io, int frames) noexcept {
-    std::array<float, GateBank::kPiece> gains;
-    for (int lane = 0; lane < kLanes; ++lane) {
-        Lane& at = m_lanes[static_cast<std::size_t>(lane)];
-        if (!at.level || at.settings.reach == GateReach::All)
-            continue;
-        for (int n = 0; n < frames; ++n) {
-            float& gain = m_bank.gains[static_cast<std::size_t>(n * kLanes + lane)];
-            gains[static_cast<std::size_t>(n)] = gain;
-            gain = 1; // the multiplication that follows leaves this lane
-        }
-        at.reach.process(io + lane, kLanes, gains.data(), false, frames);
-    }
+    for (int lane = 0; lane < kLanes; ++lane)
+        if (Lane& at = m_lanes[static_cast<std::size_t>(lane)];
+            at.level && at.settings.reach != GateReach::All)
+            at.reach.takeGains(io + lane, m_bank.gains.data() + lane, frames);
 }
 
 bool GateLanes::standStill(const LaneFloats& greatest, int frames) noexcept {

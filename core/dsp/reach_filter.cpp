@@ -1,6 +1,7 @@
 #include "core/dsp/reach_filter.h"
 
 #include "core/base/units.h"
+#include "core/dsp/lane.h"
 
 #include <algorithm>
 #include <cmath>
@@ -81,6 +82,20 @@ void ReachFilter::process(float* sound, int stride, const float* gain, bool isOn
         }
         float& x = sound[static_cast<std::ptrdiff_t>(n) * stride];
         x = static_cast<float>(stage(1, stage(0, x, toBand, toEnd), toBand, toEnd));
+    }
+}
+
+void ReachFilter::takeGains(float* sound, float* gains, int frames) noexcept {
+    constexpr int kPiece = 64;
+    std::array<float, kPiece> own;
+    for (int done = 0; done < frames; done += kPiece) {
+        const int count = std::min(kPiece, frames - done);
+        for (int n = 0; n < count; ++n) {
+            float& gain = gains[(done + n) * kLanes];
+            own[static_cast<std::size_t>(n)] = gain;
+            gain = 1;
+        }
+        process(sound + done * kLanes, kLanes, own.data(), false, count);
     }
 }
 

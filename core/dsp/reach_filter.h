@@ -22,6 +22,9 @@ class ReachFilter {
     void copyStateFrom(const ReachFilter& other) noexcept { m_states = other.m_states; }
     /// In place; frame n is sound[n * stride]. RT: no alloc, no lock.
     void process(float* sound, int stride, const float* gain, bool isOneGain, int frames) noexcept;
+    /// One lane of eight, by its lane of a bank's gains, which becomes 1: the multiplication that follows
+    /// leaves it. `sound` and `gains` point at the lane's first frame. RT: no alloc, no lock.
+    void takeGains(float* sound, float* gains, int frames) noexcept;
 
   private:
     struct Tick { // state-variable filter with trapezoidal integrators (Simper 2013)

@@ -141,18 +141,10 @@ void TransientLanes::stepGlides() noexcept {
 }
 
 void TransientLanes::applyReach(float* io, int frames) noexcept {
-    std::array<float, TransientBank::kPiece> gains;
-    for (int lane = 0; lane < kLanes; ++lane) {
-        Lane& at = m_lanes[static_cast<std::size_t>(lane)];
-        if (!at.isPlaced || at.settings.reach == GateReach::All)
-            continue;
-        for (int n = 0; n < frames; ++n) {
-            float& gain = m_bank.gains[static_cast<std::size_t>(n * kLanes + lane)];
-            gains[static_cast<std::size_t>(n)] = gain;
-            gain = 1; // the multiplication that follows leaves this lane
-        }
-        at.reach.process(io + lane, kLanes, gains.data(), false, frames);
-    }
+    for (int lane = 0; lane < kLanes; ++lane)
+        if (Lane& at = m_lanes[static_cast<std::size_t>(lane)];
+            at.isPlaced && at.settings.reach != GateReach::All)
+            at.reach.takeGains(io + lane, m_bank.gains.data() + lane, frames);
 }
 
 void TransientLanes::processWith(const Kernels& k, const float* heard, float* io, int frames) noexcept {

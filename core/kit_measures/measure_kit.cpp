@@ -49,10 +49,10 @@ Result<advise::KitMeasures> measureKit(const session::Session& s, const TrailLoo
     measures.mix = measureMix(s, tracks->cells, measures.hits.get());
     measures.cells = std::move(tracks->cells);
     measures.hums = std::move(tracks->hums);
-    auto punches = measurePunches(s, *measures.hits, sources, style, cancel);
-    if (!punches)
+    auto punch = measurePunch(s, *measures.hits, sources, style, cancel);
+    if (!punch)
         return stopped();
-    measures.punches = std::move(*punches);
+    measures.punch = std::move(*punch);
     if (progress)
         progress(1);
     return measures;

@@ -1,9 +1,12 @@
 #include "core/kit_measures/punch.h"
 
 #include "core/base/parallel.h"
+#include "core/kit_measures/bus_punch.h"
 #include "core/kit_measures/gates.h"
 #include "core/kit_measures/node_sound.h"
+#include "core/measure/punch/bend.h"
 #include "core/measure/punch/drivers.h"
+#include "core/measure/tone/partials.h"
 #include "core/session/edits.h"
 #include "core/session/kinds.h"
 
@@ -82,6 +85,7 @@ Result<std::shared_ptr<const HitMaterial>> punchMaterial(const Session& s, Id no
             return heard.error();
         material->key = std::move(*heard);
     }
+    material->beatsS = s.tempo.beatsS.empty() ? hits.tempo.beatsS : s.tempo.beatsS;
     material->hits = hitsOf(s, s.element(key) != nullptr ? key : node, hits);
     if (cancel.isCancelled())
         return Error{ErrorCode::Cancelled, "Measuring the compressor was stopped."};
@@ -101,23 +105,7 @@ std::vector<measure::SettingsTurn<Settings>> turnsOf(const Session& s, const ses
 
 } // namespace
 
-std::vector<measure::CompressionTurn> compressionTurns(const Session& s, const session::Module& module) {
-    return turnsOf<dsp::CompressorSettings>(s, module);
-}
-
-std::vector<measure::ShapingTurn> shapingTurns(const Session& s, const session::Module& module) {
-    return turnsOf<dsp::TransientSettings>(s, module);
-}
-
-namespace {
-
-constexpr double kKeptEnoughDb = -1; // a proposal does better than what is just allowed
-constexpr double kRecoveredShare = 0.95;
-constexpr std::array kAttacksMs = {1.0, 2.0, 5.0, 10.0, 15.0, 20.0, 30.0, 50.0, 80.0, 120.0};
-constexpr std::array kReleasesMs = {1000.0, 700.0, 500.0, 350.0, 250.0, 180.0, 120.0,
-                                    80.0,   60.0,  40.0,  25.0,  15.0,  10.0,  5.0};
-
-bool isParallel(const Session& s, Id bus) {
+bool isParallelPath(const Session& s, Id bus) {
     const auto feeds = [&](const session::Output& out) { return out.bus == bus; };
     const auto sendsTo = [&](const session::Output& out) {
         return std::any_of(out.sends.begin(), out.sends.end(),
@@ -135,6 +123,22 @@ bool isParallel(const Session& s, Id bus) {
     }
     return isSentTo && !isFed;
 }
+
+std::vector<measure::CompressionTurn> compressionTurns(const Session& s, const session::Module& module) {
+    return turnsOf<dsp::CompressorSettings>(s, module);
+}
+
+std::vector<measure::ShapingTurn> shapingTurns(const Session& s, const session::Module& module) {
+    return turnsOf<dsp::TransientSettings>(s, module);
+}
+
+namespace {
+
+constexpr double kKeptEnoughDb = -1; // a proposal does better than what is just allowed
+constexpr double kRecoveredShare = 0.95;
+constexpr std::array kAttacksMs = {1.0, 2.0, 5.0, 10.0, 15.0, 20.0, 30.0, 50.0, 80.0, 120.0};
+constexpr std::array kReleasesMs = {1000.0, 700.0, 500.0, 350.0, 250.0, 180.0, 120.0,
+                                    80.0,   60.0,  40.0,  25.0,  15.0,  10.0,  5.0};
 
 double recoveredShare(const measure::Compression& c) {
     return c.followed == 0 ? 1 : static_cast<double>(c.recovered) / c.followed;
@@ -173,6 +177,33 @@ void findBetterTimes(advise::PunchMeasure& punch, const HitMaterial& material, c
             punch.quickerRecoveredPercent = 100 * share;
             break;
         }
+}
+
+/// How far it bends the drum's lowest note, and the quicker of the slower releases that do not.
+void findBent(advise::PunchMeasure& punch, const HitMaterial& material, Role role,
+              const advise::HouseStyle& style, const CancelToken& cancel) {
+    constexpr double kSureOfNote = 0.6;
+    if (punch.isKeyed || roleInfo(role).group != RoleGroup::Shells)
+        return;
+    const auto note = measure::measurePartials(material, measure::fundamentalRange(role)).fundamental;
+    if (note.confidence < kSureOfNote || cancel.isCancelled())
+        return;
+    punch.noteHz = note.hz;
+    punch.bentDb = measure::bentDb(material, punch.settings, note.hz, cancel);
+    if (punch.bentDb < style.bentDb)
+        return;
+    for (auto release = kReleasesMs.rbegin(); release != kReleasesMs.rend(); ++release) {
+        if (*release <= punch.settings.releaseMs || cancel.isCancelled())
+            continue;
+        auto slower = punch.settings;
+        slower.releaseMs = *release;
+        const double db = measure::bentDb(material, slower, note.hz, cancel);
+        if (db >= style.bentDb)
+            continue;
+        punch.unbentReleaseMs = *release;
+        punch.unbentDb = db;
+        return;
+    }
 }
 
 /// Who drives a bus, over a stretch of it.
@@ -237,11 +268,11 @@ void findDrivers(advise::PunchMeasure& punch, const Session& s, const HitAnalysi
 
 } // namespace
 
-Result<std::vector<advise::PunchMeasure>> measurePunches(const Session& s, const HitAnalysis& hits,
-                                                         const graph::SourceLookup& sources,
-                                                         const advise::HouseStyle& style,
-                                                         const CancelToken& cancel,
-                                                         const std::vector<advise::PunchMeasure>& known) {
+Result<std::vector<advise::PunchMeasure>> measureCompressors(const Session& s, const HitAnalysis& hits,
+                                                             const graph::SourceLookup& sources,
+                                                             const advise::HouseStyle& style,
+                                                             const CancelToken& cancel,
+                                                             const std::vector<advise::PunchMeasure>& known) {
     std::vector<advise::PunchMeasure> all;
     std::vector<const session::Module*> modules;
     const auto addFrom = [&](Id owner, const std::vector<session::Module>& chain, bool isBus) {
@@ -254,7 +285,7 @@ Result<std::vector<advise::PunchMeasure>> measurePunches(const Session& s, const
                 punch.settings = *settings;
                 punch.isKeyed = m.key != session::kNoId;
                 punch.isBus = isBus;
-                punch.isParallel = isBus && isParallel(s, owner);
+                punch.isParallel = isBus && isParallelPath(s, owner);
                 modules.push_back(&m);
             }
     };
@@ -282,13 +313,37 @@ Result<std::vector<advise::PunchMeasure>> measurePunches(const Session& s, const
                 material, measure::compressedSound(material, punch.settings, turns, cancel), cancel);
         if (!punch.shapes.spill.empty())
             punch.spillName = hits.nameOf(punch.shapes.spill.front().drum, s);
+        if (!punch.compression.pumped.empty())
+            punch.pumperName = hits.nameOf(punch.compression.pumped.front().drum, s);
         findBetterTimes(punch, material, *modules[i], style, cancel);
+        if (const auto* e = s.element(punch.owner))
+            findBent(punch, material, e->role, style, cancel);
         if (punch.isBus && !punch.isKeyed && punch.settings.direction == dsp::CompressorDirection::Down)
             findDrivers(punch, s, hits, sources, style, cancel);
     });
     if (cancel.isCancelled())
         return Error{ErrorCode::Cancelled, "Measuring the compressors was stopped."};
     return all;
+}
+
+Result<advise::KitPunch> measurePunch(const Session& s, const HitAnalysis& hits,
+                                      const graph::SourceLookup& sources, const advise::HouseStyle& style,
+                                      const CancelToken& cancel,
+                                      const std::vector<advise::PunchMeasure>& known) {
+    advise::KitPunch punch;
+    auto compressors = measureCompressors(s, hits, sources, style, cancel, known);
+    if (!compressors)
+        return compressors.error();
+    punch.compressors = std::move(*compressors);
+    auto buses = measureBusPunch(s, hits, sources, cancel);
+    if (!buses)
+        return buses.error();
+    punch.buses = std::move(*buses);
+    auto stands = measureStands(s, hits, sources, cancel);
+    if (!stands)
+        return stands.error();
+    punch.stands = std::move(*stands);
+    return punch;
 }
 
 } // namespace cask::kit

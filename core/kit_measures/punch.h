@@ -18,6 +18,9 @@ punchMaterial(const session::Session& session, session::Id elementOrBus, session
               const HitAnalysis& hits, const graph::SourceLookup& sources, const CancelToken& cancel = {},
               double mostS = 0);
 
+/// A bus that is fed by sends alone.
+[[nodiscard]] bool isParallelPath(const session::Session& session, session::Id bus);
+
 /// What a compressor's (transient shaper's) settings become at the sections it changes in.
 [[nodiscard]] std::vector<measure::CompressionTurn> compressionTurns(const session::Session& session,
                                                                      const session::Module& module);
@@ -29,8 +32,15 @@ punchMaterial(const session::Session& session, session::Id elementOrBus, session
 /// same sound. Those in `known` that still stand in the same session in front of the same settings are taken
 /// over: the caller says so by leaving them in. Only cancelling is an error.
 [[nodiscard]] Result<std::vector<advise::PunchMeasure>>
-measurePunches(const session::Session& session, const HitAnalysis& hits, const graph::SourceLookup& sources,
-               const advise::HouseStyle& style, const CancelToken& cancel = {},
-               const std::vector<advise::PunchMeasure>& known = {});
+measureCompressors(const session::Session& session, const HitAnalysis& hits,
+                   const graph::SourceLookup& sources, const advise::HouseStyle& style,
+                   const CancelToken& cancel = {}, const std::vector<advise::PunchMeasure>& known = {});
+
+/// All of it: measureCompressors(), and of kick and snare measureBusPunch() and measureStands().
+[[nodiscard]] Result<advise::KitPunch> measurePunch(const session::Session& session, const HitAnalysis& hits,
+                                                    const graph::SourceLookup& sources,
+                                                    const advise::HouseStyle& style,
+                                                    const CancelToken& cancel = {},
+                                                    const std::vector<advise::PunchMeasure>& known = {});
 
 } // namespace cask::kit

@@ -3,6 +3,7 @@
 #include "core/base/parallel.h"
 #include "core/kit_measures/punch.h"
 #include "core/session/edits.h"
+#include "core/session/kinds.h"
 
 #include <fmt/format.h>
 
@@ -30,6 +31,12 @@ std::string inWords(const dsp::TransientSettings& s) {
         text += fmt::format("{}ends {:+.0f} % of what rings shorter than {:.3g} ms", text.empty() ? "" : ", ",
                             s.sustainPercent, s.sustainMs);
     return text;
+}
+
+std::string inWords(const dsp::PumpSettings& s) {
+    return fmt::format("{:.1f} dB over each {}, open from {:.0f} % of it", s.depthDb,
+                       session::KindOf<dsp::PumpSettings>::kNoteWords[static_cast<std::size_t>(s.note)],
+                       s.points.empty() ? 70 : s.points.back().placePercent);
 }
 
 /// "raises ghosts by 1.1 dB", and nothing of less than half a decibel.
@@ -68,9 +75,18 @@ Result<std::vector<WishAnswer>> findWays(const Session& s, const WishAsked& aske
 Session withWay(Session s, const WishAsked& asked, const WishAnswer& answer) {
     constexpr double kMostMakeupDb = 24;
     session::Id last = session::kNoId;
+    if (s.tempo.beatsS.empty())
+        s.tempo.beatsS = answer.way.beatsS;
     for (const auto& settings : answer.way.modules) {
         const auto id = std::visit(
             [&](const auto& known) { return session::addModule(s, asked.owner, known); }, settings);
+        if (std::holds_alternative<dsp::PumpSettings>(settings)) {
+            session::Id next = s.nextId;
+            s = session::withModule(std::move(s), id, [&](session::Module& m) {
+                session::renumberItems(m, [&next] { return next++; });
+            });
+            s.nextId = next;
+        }
         if (!std::holds_alternative<dsp::CompressorSettings>(settings))
             continue;
         last = id;

@@ -34,7 +34,7 @@ class PunchFindingsTest : public testing::Test {
     }
     [[nodiscard]] std::vector<Finding> run() const {
         KitMeasures measures;
-        measures.punches = {m_punch};
+        measures.punch.compressors = {m_punch};
         return punchFindings(m_session, measures, m_style);
     }
     [[nodiscard]] double valueAfter(const Finding& f, std::string_view id) const {
@@ -157,24 +157,87 @@ TEST_F(PunchFindingsTest, APumpWithoutAGridIsToldAndTheBeatsOfTheHitsMendIt) {
     KitMeasures measures;
     measures.hits = analysis;
     session::addModule(m_session, m_snare, dsp::PumpSettings{});
-    auto found = punchFindings(m_session, measures, m_style);
+    auto found = kitPunchFindings(m_session, measures, m_style);
     ASSERT_EQ(found.size(), 1U);
     EXPECT_EQ(found[0].id, "pump-grid");
     EXPECT_FALSE(found[0].proposal) << "no tempo was found";
     analysis->tempo.isKnown = true;
     analysis->tempo.beatsPerBar = 3;
     analysis->tempo.beatsS = {0.5, 1.0, 1.504, 2.01};
-    found = punchFindings(m_session, measures, m_style);
+    found = kitPunchFindings(m_session, measures, m_style);
     ASSERT_TRUE(found[0].proposal);
     m_session = found[0].proposal->apply(m_session);
     EXPECT_EQ(m_session.tempo.beatsS, analysis->tempo.beatsS);
     EXPECT_EQ(m_session.tempo.beatsPerBar, 3);
-    EXPECT_TRUE(punchFindings(m_session, measures, m_style).empty());
+    EXPECT_TRUE(kitPunchFindings(m_session, measures, m_style).empty());
     // The take was played anew, or the hits were found better.
     analysis->tempo.beatsS.back() += 0.06;
-    found = punchFindings(m_session, measures, m_style);
+    found = kitPunchFindings(m_session, measures, m_style);
     ASSERT_EQ(found.size(), 1U);
     EXPECT_NEAR(numberOf(found[0], "beside"), 60, 0.1);
+}
+
+TEST_F(PunchFindingsTest, OtherDrumsThatMoveTheGainAreToldByName) {
+    m_punch.pumperName = "Kick";
+    m_punch.compression.pumped = {{1, 16, 12, 1.5}};
+    EXPECT_TRUE(run().empty());
+    m_punch.compression.pumped.front().movedDb = 3.2;
+    auto found = run();
+    ASSERT_EQ(found.size(), 1U);
+    EXPECT_TRUE(found[0].id.starts_with("punch-pumping-"));
+    EXPECT_TRUE(found[0].sentence.starts_with("Kick moves the compressor on Snare Top")) << found[0].sentence;
+    EXPECT_EQ(numberOf(found[0], "share"), 75);
+    m_punch.isKeyed = true;
+    EXPECT_TRUE(run().empty()) << "that is what a key is for";
+}
+
+TEST_F(PunchFindingsTest, BentLowsAreToldWithTheReleaseThatDoesNot) {
+    m_punch.noteHz = 62;
+    m_punch.bentDb = -30;
+    EXPECT_TRUE(run().empty());
+    m_punch.bentDb = -19;
+    m_punch.unbentReleaseMs = 80;
+    m_punch.unbentDb = -31;
+    const auto found = run();
+    ASSERT_EQ(found.size(), 1U);
+    EXPECT_TRUE(found[0].id.starts_with("punch-bent-"));
+    EXPECT_EQ(valueAfter(found[0], "release_ms"), 80);
+    EXPECT_EQ(numberOf(found[0], "over"), 7);
+}
+
+TEST_F(PunchFindingsTest, WhatABusTakesBackIsToldWithTheModuleAndWhatHadBeenWon) {
+    const auto master = m_session.master().id;
+    const auto module = session::addModule(m_session, master, dsp::LimiterSettings{});
+    KitMeasures measures;
+    BusPunchMeasure bus{master, *m_session.chain(master), 20, -0.8, module, -0.8, {{m_snare, 2.1}}};
+    measures.punch.buses = {bus};
+    EXPECT_TRUE(kitPunchFindings(m_session, measures, m_style).empty());
+    measures.punch.buses[0].changeDb = -1.6;
+    const auto found = kitPunchFindings(m_session, measures, m_style);
+    ASSERT_EQ(found.size(), 1U);
+    EXPECT_EQ(found[0].severity, Severity::Advice);
+    EXPECT_EQ(found[0].sentence,
+              "Master takes 1.6 dB of punch back from kick and snare, most of it (0.8 dB) its "
+              "limiter. Before it 2.1 dB on Snare Top had been won.");
+    // Another chain than the one that was measured.
+    m_session = session::withModule(m_session, module, [](session::Module& m) { m.isOn = false; });
+    EXPECT_TRUE(kitPunchFindings(m_session, measures, m_style).empty());
+}
+
+TEST_F(PunchFindingsTest, ADrumThatDoesNotStandOutIsAdviceWhereThereIsASong) {
+    KitMeasures measures;
+    measures.punch.stands = {{m_snare, 20, 0.5, {-9, 1, 3}}};
+    EXPECT_TRUE(kitPunchFindings(m_session, measures, m_style).empty());
+    measures.punch.stands[0].overDb = -4;
+    EXPECT_EQ(kitPunchFindings(m_session, measures, m_style).at(0).severity, Severity::Note);
+    session::Element bass;
+    bass.id = m_session.nextId++;
+    bass.role = Role::Bass;
+    m_session.elements.emplace_back(std::move(bass));
+    const auto found = kitPunchFindings(m_session, measures, m_style);
+    ASSERT_EQ(found.size(), 1U);
+    EXPECT_EQ(found[0].severity, Severity::Advice);
+    EXPECT_NE(found[0].sentence.find("over 2 kHz, it is +3.0 dB"), std::string::npos) << found[0].sentence;
 }
 
 } // namespace

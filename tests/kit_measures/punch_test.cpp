@@ -49,7 +49,7 @@ class PunchMeasureTest : public testing::Test {
         m_session = session::withModule(m_session, m_module, [&](session::Module& m) { m.key = key; });
     }
     [[nodiscard]] advise::PunchMeasure only() const {
-        const auto punches = measurePunches(m_session, m_hits, m_kit.lookup, {});
+        const auto punches = measureCompressors(m_session, m_hits, m_kit.lookup, {});
         EXPECT_TRUE(punches);
         EXPECT_EQ(punches->size(), 1U);
         return punches->front();
@@ -133,7 +133,7 @@ TEST_F(PunchMeasureTest, ABusDrivenByItsKickGetsADetectorCutThatMendsIt) {
     c.attackMs = 2;
     const auto master = s.buses.back()->id;
     const auto module = session::addModule(s, master, c);
-    const auto punches = *measurePunches(s, hits, kit.lookup, {});
+    const auto punches = *measureCompressors(s, hits, kit.lookup, {});
     ASSERT_EQ(punches.size(), 1U);
     ASSERT_EQ(punches[0].drivers.size(), 2U);
     EXPECT_EQ(punches[0].drivers[0].element, kit.elements[0]);
@@ -143,7 +143,7 @@ TEST_F(PunchMeasureTest, ABusDrivenByItsKickGetsADetectorCutThatMendsIt) {
     s = session::withModule(s, module, [&](session::Module& m) {
         std::get<dsp::CompressorSettings>(m.settings).lowCutHz = punches[0].detectorCutHz;
     });
-    const auto after = *measurePunches(s, hits, kit.lookup, {});
+    const auto after = *measureCompressors(s, hits, kit.lookup, {});
     ASSERT_FALSE(after[0].drivers.empty());
     const auto kickNow = std::find_if(after[0].drivers.begin(), after[0].drivers.end(),
                                       [&](const auto& driver) { return driver.element == kit.elements[0]; });
@@ -155,18 +155,18 @@ TEST_F(PunchMeasureTest, KeyedBypassedAndParallelOnesAreToldApart) {
     const auto send = session::addBus(m_session, "Crush", m_session.buses.back()->id);
     session::addModule(m_session, send, dsp::CompressorSettings{});
     m_session = *session::withSend(m_session, m_kit.elements[0], {send, 0, false, {}});
-    auto punches = *measurePunches(m_session, m_hits, m_kit.lookup, {});
+    auto punches = *measureCompressors(m_session, m_hits, m_kit.lookup, {});
     ASSERT_EQ(punches.size(), 2U);
     EXPECT_FALSE(punches[0].isBus);
     EXPECT_TRUE(punches[1].isBus);
     EXPECT_TRUE(punches[1].isParallel);
     EXPECT_GT(punches[1].compression.hits.size(), 10U) << "those of all drums";
     m_session = session::withModule(m_session, m_module, [](session::Module& m) { m.isOn = false; });
-    punches = *measurePunches(m_session, m_hits, m_kit.lookup, {});
+    punches = *measureCompressors(m_session, m_hits, m_kit.lookup, {});
     ASSERT_EQ(punches.size(), 1U);
     CancelToken cancel;
     cancel.cancel();
-    EXPECT_FALSE(measurePunches(m_session, m_hits, m_kit.lookup, {}, cancel));
+    EXPECT_FALSE(measureCompressors(m_session, m_hits, m_kit.lookup, {}, cancel));
 }
 
 } // namespace

@@ -30,6 +30,7 @@ struct HitMaterial {
     std::vector<std::vector<float>> key;   ///< of the same length; empty: the sound itself
     std::vector<MaterialHit> hits;         ///< by time
     std::vector<MaterialStretch> sections;
+    std::vector<double> beatsS; ///< quarter notes of the take, session time; empty: not known
     [[nodiscard]] std::size_t frames() const { return sound.empty() ? 0 : sound.front().size(); }
     [[nodiscard]] double endS() const { return startS + static_cast<double>(frames()) / rateHz; }
 };

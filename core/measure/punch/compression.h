@@ -31,8 +31,18 @@ struct CompressedHit {
     [[nodiscard]] double keptDb() const { return afterDb - beforeDb; }
 };
 
+/// What another drum's hits move the gain by: pumping.
+struct Pumped {
+    int drum = -1;
+    int hits = 0;       ///< that stand clear of own hits, and of louder ones of others
+    int moved = 0;      ///< those that move it by 1 dB and more
+    double movedDb = 0; ///< median over all of them
+    [[nodiscard]] double share() const { return hits == 0 ? 0 : static_cast<double>(moved) / hits; }
+};
+
 struct Compression {
     std::vector<CompressedHit> hits; ///< own hits, by time
+    std::vector<Pumped> pumped;      ///< by drum, the one that moves it most first
 
     /// The average own hit, millisecond by millisecond from kBeforeMs before the onset on: mean power before
     /// and after (dBFS) and mean gain (dB, without make-up and mix). Ghosts are left out; empty without hits.
@@ -63,7 +73,12 @@ struct Compression {
                                               const dsp::CompressorSettings& settings,
                                               const CancelToken& cancel = {});
 
-/// The same of a transient shaper, by its kernel.
+/// The gain (linear) of the first channel at every frame of the material, without make-up and mix; 1 from
+/// where it was cancelled.
+[[nodiscard]] std::vector<float> gainsOf(const HitMaterial& material, const dsp::CompressorSettings& settings,
+                                         const CancelToken& cancel = {});
+
+/// measureCompression() of a transient shaper, by its kernel.
 [[nodiscard]] Compression measureShaping(const HitMaterial& material, const dsp::TransientSettings& settings,
                                          const std::vector<ShapingTurn>& turns = {},
                                          const CancelToken& cancel = {});

@@ -1,6 +1,5 @@
 #include "core/base/units.h"
-#include "core/dsp/eq_design.h"
-#include "core/dsp/kernels.h"
+#include "core/measure/band_part.h"
 #include "core/measure/loudness.h"
 #include "core/measure/punch/hit_shapes.h"
 #include "core/measure/punch/wishes.h"
@@ -18,8 +17,11 @@ constexpr double kLateToS = 0.400;
 constexpr double kShortestLateS = 0.020;
 constexpr double kGapS = 0.030;             // before the next hit
 constexpr double kShortestGapFromS = 0.060; // after the hit: before that it is the hit itself
+// Before the next hit. What ducks may begin before it: a pump keeps to the grid, not to the player.
 constexpr double kLeftFromS = 0.006;
 constexpr double kLeftToS = 0.001;
+constexpr double kDuckLeftFromS = 0.040;
+constexpr double kDuckLeftToS = 0.025;
 constexpr double kRecoveredDb = 1;
 constexpr double kDuckS = 0.060;
 constexpr double kHarshS = 0.040;
@@ -55,39 +57,6 @@ class Powers {
   private:
     std::vector<double> m_sums;
 };
-
-/// A part of the spectrum of a sound, 24 dB/oct.
-WishSound partOf(const WishSound& sound, double fromHz, double toHz, double rateHz) {
-    std::vector<dsp::SvfCoefficients> sections;
-    const auto cut = [&](dsp::FilterKind kind, double hz) {
-        if (hz > 0 && hz < 0.45 * rateHz)
-            for (const auto& section : dsp::designBand({1, kind, true, hz, 0, 0.7, 24}, rateHz))
-                sections.push_back(section);
-    };
-    cut(dsp::FilterKind::HighPass, fromHz);
-    cut(dsp::FilterKind::LowPass, toHz);
-    auto bank = dsp::makeBank(static_cast<int>(sections.size()));
-    for (std::size_t i = 0; i < sections.size(); ++i)
-        for (int lane = 0; lane < dsp::kLanes; ++lane)
-            dsp::setTarget(bank.sections[i], lane, sections[i]);
-    dsp::settle(bank);
-    const dsp::DenormalGuard flush;
-    constexpr std::size_t kPiece = 4096;
-    dsp::LaneBuffer io(kPiece * dsp::kLanes, 0.0F);
-    auto part = sound;
-    const std::size_t frames = sound.empty() ? 0 : sound.front().size();
-    for (std::size_t done = 0; done < frames; done += kPiece) {
-        const std::size_t count = std::min(kPiece, frames - done);
-        for (std::size_t c = 0; c < part.size(); ++c)
-            for (std::size_t n = 0; n < count; ++n)
-                io[n * dsp::kLanes + c] = part[c][done + n];
-        dsp::kernels().filter(bank, io.data(), static_cast<int>(count));
-        for (std::size_t c = 0; c < part.size(); ++c)
-            for (std::size_t n = 0; n < count; ++n)
-                part[c][done + n] = io[n * dsp::kLanes + c];
-    }
-    return part;
-}
 
 struct Stretch {
     std::size_t from = 0;
@@ -191,16 +160,18 @@ struct WishJudge::Before {
             n.late.push_back(hasLate ? powers.db(until(kLateFromS), until(kLateToS)) : kSilenceDb);
             const bool hasGap = s.isFollowed && s.next >= s.from + frames(kShortestGapFromS) + frames(kGapS);
             n.gap.push_back(hasGap ? powers.db(s.next - frames(kGapS), s.next) : kSilenceDb);
-            const bool hasLeft = s.isFollowed && s.next >= s.from + 2 * frames(kLeftFromS);
-            n.left.push_back(hasLeft ? powers.db(s.next - frames(kLeftFromS), s.next - frames(kLeftToS))
-                                     : kSilenceDb);
+            const bool ducks = wish == Wish::Duck;
+            const std::size_t leftFrom = frames(ducks ? kDuckLeftFromS : kLeftFromS);
+            const std::size_t leftTo = frames(ducks ? kDuckLeftToS : kLeftToS);
+            const bool hasLeft = s.isFollowed && s.next >= s.from + 2 * leftFrom;
+            n.left.push_back(hasLeft ? powers.db(s.next - leftFrom, s.next - leftTo) : kSilenceDb);
             n.ducked.push_back(powers.db(s.from, until(kDuckS)));
         }
         for (const auto& [from, drum] : spill)
             n.spill.push_back(powers.db(from, from + frames(kSpillS)));
         if (wish == Wish::DeHarsh) {
-            const Powers band(partOf(sound, kHarshFromHz, kHarshToHz, rateHz));
-            const Powers rest(partOf(sound, 0, kOtherToHz, rateHz));
+            const Powers band(bandPart(sound, kHarshFromHz, kHarshToHz, rateHz));
+            const Powers rest(bandPart(sound, 0, kOtherToHz, rateHz));
             for (const auto& s : stretches) {
                 const std::size_t to = std::min(s.next, s.from + frames(kHarshS));
                 n.harsh.push_back(band.db(s.from, to));
@@ -259,17 +230,6 @@ struct WishJudge::Before {
         }
         return followed == 0 ? 100 : 100.0 * recovered / followed;
     }
-
-    [[nodiscard]] bool isReached(const WishMeasure& m, const Numbers& after) const {
-        const bool isEven = wish == Wish::Even && rangeOf(after) <= goals.evenRangeDb;
-        if (m.reachedDb < m.goalDb && !isEven)
-            return false;
-        const bool mustKeep = wish == Wish::Snap || wish == Wish::Glue || wish == Wish::TameTail;
-        const bool mustRecover = wish == Wish::Snap || wish == Wish::Control || wish == Wish::Duck;
-        return (!mustKeep || m.keptAttackDb >= goals.keptAttackDb) &&
-               (!mustRecover || m.recoveredPercent >= goals.recoverPercent) &&
-               (wish != Wish::DeHarsh || m.otherDb >= -goals.otherLossDb);
-    }
 };
 
 WishJudge::WishJudge(Wish wish, const WishGoals& goals, const HitMaterial& material)
@@ -307,21 +267,21 @@ bool WishJudge::canJudge() const {
     }
 }
 
+bool fulfils(Wish wish, const WishMeasure& m, const WishGoals& goals) {
+    const bool isEven = wish == Wish::Even && m.rangeDb <= goals.evenRangeDb;
+    if (m.reachedDb < goals.of(wish) && !isEven)
+        return false;
+    return (!mustKeepAttack(wish) || m.keptAttackDb >= goals.keptAttackDb) &&
+           (!mustRecover(wish) || m.recoveredPercent >= goals.recoverPercent) &&
+           (wish != Wish::DeHarsh || m.otherDb >= -goals.otherLossDb);
+}
+
 WishMeasure WishJudge::measure(const WishSound& after) const {
-    return measured(after, false);
-}
-
-WishMeasure WishJudge::measureRoughly(const WishSound& after) const {
-    return measured(after, true);
-}
-
-WishMeasure WishJudge::measured(const WishSound& after, bool isRough) const {
     const Before& b = *m_before;
     Numbers now = b.numbersOf(after);
     WishMeasure m;
     m.goalDb = b.goals.of(b.wish);
-    const bool needsLoudness = b.wish == Wish::Control || b.reached(now, 0) >= m.goalDb;
-    now.lufs = isRough && !needsLoudness ? kSilenceDb : integratedLufs(after, b.rateHz);
+    now.lufs = integratedLufs(after, b.rateHz);
     m.matchDb = b.numbers.lufs > kSilenceDb && now.lufs > kSilenceDb ? b.numbers.lufs - now.lufs : 0;
     m.reachedDb = b.reached(now, m.matchDb);
     const double attack = medianChange(b.numbers.attack, now.attack).value_or(0);
@@ -351,7 +311,8 @@ WishMeasure WishJudge::measured(const WishSound& after, bool isRough) const {
             m.spillDrum = drum;
         }
     m.otherDb = medianChange(b.numbers.other, now.other).value_or(0);
-    m.isReached = b.isReached(m, now);
+    m.rangeDb = Before::rangeOf(now);
+    m.isReached = fulfils(b.wish, m, b.goals);
     return m;
 }
 

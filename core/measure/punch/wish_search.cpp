@@ -1,6 +1,7 @@
 #include "core/base/units.h"
 #include "core/dsp/compressor.h"
 #include "core/dsp/eq_design.h"
+#include "core/dsp/pump.h"
 #include "core/dsp/transient.h"
 #include "core/measure/punch/wishes.h"
 
@@ -12,11 +13,14 @@ namespace {
 
 using dsp::kLanes;
 
-constexpr double kStretchS = 15;         // ways are tried on so much ...
-constexpr std::size_t kMostVerified = 6; // ... and the best so many of each on all of it
+constexpr double kStretchS = 15; // ways are tried on so much
 // What is found on a stretch is to hold on all.
-constexpr double kSpareDb = 0.2;
-constexpr double kSparePercent = 2;
+constexpr double kSpareDb = 0.05;
+constexpr double kSparePercent = 1;
+constexpr int kMostAsked = 3;       // times, each time for what was missing on all of it
+constexpr double kAskedOver = 1.25; // times what was missing
+constexpr int kMostRounds = 4;      // from one way to a better one, at each width of the steps
+constexpr std::array kSteps = {1.0, 0.5, 0.25};
 
 /// The filters of all lanes' detectors.
 dsp::SectionBank detectorsOf(const std::vector<std::vector<dsp::EqBand>>& byLane, double rateHz) {
@@ -45,6 +49,9 @@ std::vector<WishSound> runSide(const std::vector<const WishSound*>& in, const Wi
     const std::size_t channels = in.front()->size();
     const auto frames = static_cast<std::ptrdiff_t>(in.front()->front().size());
     Lanes lanes(rateHz);
+    constexpr bool kStands = requires {
+        lanes.standAt(0);
+    }; // somewhere in the take
     std::vector<std::vector<dsp::EqBand>> detectors;
     std::vector<std::ptrdiff_t> waits;
     std::ptrdiff_t longest = 0;
@@ -80,6 +87,8 @@ std::vector<WishSound> runSide(const std::vector<const WishSound*>& in, const Wi
             }
         if (!filter.sections.empty())
             dsp::kernels().filter(filter, heard.data(), static_cast<int>(count));
+        if constexpr (kStands)
+            lanes.standAt(at);
         lanes.process(heard.data(), io.data(), static_cast<int>(count));
         for (std::size_t i = 0; i < in.size(); ++i)
             for (std::size_t c = 0; c < channels; ++c)
@@ -109,52 +118,114 @@ HitMaterial stretchOf(const HitMaterial& m) {
     };
     part.sound = cut(m.sound);
     part.key = cut(m.key);
+    part.beatsS = m.beatsS;
     for (const auto& hit : m.hits)
         if (hit.timeS >= part.startS && hit.timeS < part.endS())
             part.hits.push_back(hit);
     return part;
 }
 
-WishGoals withSpare(WishGoals goals) {
-    for (double* db : {&goals.snapDb, &goals.thickDb, &goals.evenDb, &goals.glueDb, &goals.controlDb,
-                       &goals.tailDb, &goals.duckDb, &goals.harshDb, &goals.keptAttackDb})
-        *db += kSpareDb;
-    goals.evenRangeDb -= kSpareDb;
-    goals.recoverPercent = std::min(100.0, goals.recoverPercent + kSparePercent);
+/// The goals with so much more on all of them.
+WishGoals withMore(WishGoals goals, double db, double percent) {
+    for (double* goal : {&goals.snapDb, &goals.thickDb, &goals.evenDb, &goals.glueDb, &goals.controlDb,
+                         &goals.tailDb, &goals.duckDb, &goals.harshDb})
+        *goal += db;
+    goals.evenRangeDb -= db;
+    goals.recoverPercent = std::min(100.0, goals.recoverPercent + percent);
     return goals;
 }
 
 /// How far a way is from its goal, dB: what is missing of it, and of its conditions.
-double missing(const WishMeasure& m, const WishGoals& goals) {
-    return std::max(0.0, m.goalDb - m.reachedDb) + std::max(0.0, goals.keptAttackDb - m.keptAttackDb) +
-           0.05 * std::max(0.0, goals.recoverPercent - m.recoveredPercent);
+double missing(Wish wish, const WishMeasure& m, const WishGoals& goals) {
+    double db = std::max(0.0, goals.of(wish) - m.reachedDb);
+    if (mustKeepAttack(wish))
+        db += std::max(0.0, goals.keptAttackDb - m.keptAttackDb);
+    if (mustRecover(wish))
+        db += 0.05 * std::max(0.0, goals.recoverPercent - m.recoveredPercent);
+    if (wish == Wish::DeHarsh)
+        db += std::max(0.0, -goals.otherLossDb - m.otherDb);
+    return db;
 }
 
-/// What quick releases cost beside the effort, dB: they bend the lows of what they let go.
-double quicknessDb(const WishWay& way) {
-    constexpr double kSlowEnoughMs = 80;
-    constexpr double kDbPerHalf = 0.25;
-    double db = 0;
-    for (const auto& module : way.modules)
-        if (const auto* c = std::get_if<dsp::CompressorSettings>(&module))
-            db += kDbPerHalf * std::max(0.0, std::log2(kSlowEnoughMs / c->releaseMs));
-    return db / static_cast<double>(way.modules.size());
-}
+/// The search for one wish on a stretch.
+class Search {
+  public:
+    Search(Wish wish, const HitMaterial& stretch, const WishJudge& judge, const CancelToken& cancel,
+           const ParallelFor& parallel)
+        : m_wish(wish), m_stretch(stretch), m_judge(judge), m_cancel(cancel), m_parallel(parallel) {}
 
-bool isBetter(const WishAnswer& a, const WishAnswer& b, const WishGoals& goals) {
-    if (a.measured.isReached != b.measured.isReached)
-        return a.measured.isReached;
-    const auto cost = [](const WishAnswer& x) { return x.measured.effortDb + quicknessDb(x.way); };
-    return a.measured.isReached ? cost(a) < cost(b) : missing(a.measured, goals) < missing(b.measured, goals);
-}
+    [[nodiscard]] bool isBetter(const WishAnswer& a, const WishAnswer& b, const WishGoals& goals) const {
+        const bool isReached = fulfils(m_wish, a.measured, goals);
+        if (isReached != fulfils(m_wish, b.measured, goals))
+            return isReached;
+        return isReached ? costDb(a) < costDb(b)
+                         : missing(m_wish, a.measured, goals) < missing(m_wish, b.measured, goals);
+    }
+
+    /// What each way comes to. Ways have their modules of the same kinds in the same order.
+    [[nodiscard]] std::vector<WishAnswer> tried(const std::vector<WishWay>& ways) const {
+        std::vector<WishAnswer> answers;
+        for (const auto& way : ways)
+            answers.push_back({way, {}});
+        inPieces(m_parallel, ways.size(), kLanes / m_stretch.sound.size(),
+                 [&](std::size_t from, std::size_t to) {
+                     const std::vector<WishWay> some(ways.begin() + static_cast<std::ptrdiff_t>(from),
+                                                     ways.begin() + static_cast<std::ptrdiff_t>(to));
+                     const auto sounds = soundsBehind(m_stretch, some, m_cancel);
+                     for (std::size_t i = 0; i < sounds.size() && !m_cancel.isCancelled(); ++i)
+                         answers[from + i].measured = m_judge.measure(sounds[i]);
+                 });
+        return answers;
+    }
+
+    [[nodiscard]] const WishAnswer& best(const std::vector<WishAnswer>& answers,
+                                         const WishGoals& goals) const {
+        return *std::min_element(
+            answers.begin(), answers.end(),
+            [&](const WishAnswer& a, const WishAnswer& b) { return isBetter(a, b, goals); });
+    }
+
+    /// From one answer on to better ones next to it, by ever smaller steps.
+    [[nodiscard]] WishAnswer refined(WishAnswer at, const WishGoals& goals) const {
+        for (const double step : kSteps)
+            for (int round = 0; round < kMostRounds && !m_cancel.isCancelled(); ++round) {
+                const auto near = tried(waysNear(at.way, step));
+                const WishAnswer& next = best(near, goals);
+                if (m_cancel.isCancelled() || !isBetter(next, at, goals))
+                    break;
+                at = next;
+            }
+        return at;
+    }
+
+  private:
+    Wish m_wish;
+    const HitMaterial& m_stretch;
+    const WishJudge& m_judge;
+    const CancelToken& m_cancel;
+    const ParallelFor& m_parallel;
+};
 
 } // namespace
+
+double costDb(const WishAnswer& answer) {
+    constexpr double kSlowEnoughMs = 80;
+    constexpr double kDbPerHalf = 0.25;
+    double quickDb = 0;
+    for (const auto& module : answer.way.modules)
+        if (const auto* c = std::get_if<dsp::CompressorSettings>(&module))
+            quickDb += kDbPerHalf * std::max(0.0, std::log2(kSlowEnoughMs / c->releaseMs));
+    return answer.measured.effortDb + quickDb / static_cast<double>(answer.way.modules.size());
+}
 
 std::vector<WishSound> soundsBehind(const HitMaterial& material, const std::vector<WishWay>& ways,
                                     const CancelToken& cancel) {
     std::vector<WishSound> all;
     if (material.frames() == 0)
         return std::vector<WishSound>(ways.size(), material.sound);
+    dsp::BeatGrid grid;
+    for (const double atS : material.beatsS)
+        grid.beatFrames.push_back((atS - material.startS) * material.rateHz);
     const std::size_t atOnce = kLanes / material.sound.size();
     for (std::size_t first = 0; first < ways.size() && !cancel.isCancelled(); first += atOnce) {
         const std::size_t end = std::min(ways.size(), first + atOnce);
@@ -167,11 +238,17 @@ std::vector<WishSound> soundsBehind(const HitMaterial& material, const std::vect
                 std::vector<typename Lanes::Settings> settings;
                 for (std::size_t w = first; w < end; ++w)
                     settings.push_back(std::get<typename Lanes::Settings>(ways[w].modules[module]));
+                if constexpr (std::is_same_v<Lanes, dsp::PumpLanes>)
+                    for (auto& pump : settings)
+                        pump.grid = grid.isKnown() ? &grid : nullptr;
                 return runSide<Lanes>(in, material.key, settings, material.rateHz, cancel);
             };
-            sounds = std::holds_alternative<dsp::CompressorSettings>(ways[first].modules[module])
+            const WishModule& kind = ways[first].modules[module];
+            sounds = std::holds_alternative<dsp::CompressorSettings>(kind)
                          ? run(std::type_identity<dsp::CompressorLanes>{})
-                         : run(std::type_identity<dsp::TransientLanes>{});
+                     : std::holds_alternative<dsp::TransientSettings>(kind)
+                         ? run(std::type_identity<dsp::TransientLanes>{})
+                         : run(std::type_identity<dsp::PumpLanes>{});
         }
         for (auto& sound : sounds)
             all.push_back(std::move(sound));
@@ -185,8 +262,7 @@ std::vector<WishAnswer> searchWish(Wish wish, const WishGoals& goals, const HitM
     if (material.frames() == 0)
         return best;
     const HitMaterial stretch = stretchOf(material);
-    const WishGoals strict = withSpare(goals);
-    const WishJudge onStretch(wish, strict, stretch);
+    const WishJudge onStretch(wish, goals, stretch);
     const WishJudge onAll(wish, goals, material);
     if (!onStretch.canJudge() || !onAll.canJudge() || cancel.isCancelled())
         return best;
@@ -197,41 +273,33 @@ std::vector<WishAnswer> searchWish(Wish wish, const WishGoals& goals, const HitM
             sorts.emplace_back();
         sorts.back().push_back(std::move(way));
     }
+    const Search search(wish, stretch, onStretch, cancel, parallel);
     for (const auto& ways : sorts) {
-        std::vector<WishAnswer> tried;
-        for (const auto& way : ways)
-            tried.push_back({way, {}});
-        const std::size_t atOnce = kLanes / material.sound.size();
-        inPieces(parallel, ways.size(), atOnce, [&](std::size_t from, std::size_t to) {
-            const std::vector<WishWay> some(ways.begin() + static_cast<std::ptrdiff_t>(from),
-                                            ways.begin() + static_cast<std::ptrdiff_t>(to));
-            const auto sounds = soundsBehind(stretch, some, cancel);
-            for (std::size_t i = 0; i < sounds.size() && !cancel.isCancelled(); ++i)
-                tried[from + i].measured = onStretch.measure(sounds[i]);
-        });
+        WishGoals strict = withMore(goals, kSpareDb, kSparePercent);
+        const auto all = search.tried(ways);
         if (cancel.isCancelled())
             return {};
-        std::vector<std::size_t> order(ways.size());
-        for (std::size_t i = 0; i < order.size(); ++i)
-            order[i] = i;
-        std::stable_sort(order.begin(), order.end(),
-                         [&](std::size_t a, std::size_t b) { return isBetter(tried[a], tried[b], strict); });
+        WishAnswer at = search.best(all, strict);
         std::optional<WishAnswer> found;
-        for (std::size_t i = 0; i < std::min(order.size(), kMostVerified) && !cancel.isCancelled(); ++i) {
-            const auto sounds = soundsBehind(material, {ways[order[i]]}, cancel);
+        for (int asked = 0; asked < kMostAsked; ++asked) {
+            at = search.refined(std::move(at), strict);
+            const auto sounds = soundsBehind(material, {at.way}, cancel);
             if (cancel.isCancelled())
                 return {};
-            const WishAnswer onWhole{ways[order[i]], onAll.measure(sounds.front())};
-            if (!found || isBetter(onWhole, *found, goals))
+            const WishAnswer onWhole{at.way, onAll.measure(sounds.front())};
+            if (!found || search.isBetter(onWhole, *found, goals))
                 found = onWhole;
-            if (onWhole.measured.isReached)
+            const WishMeasure& m = onWhole.measured;
+            if (m.isReached || !fulfils(wish, at.measured, strict))
                 break;
+            strict = withMore(strict, kAskedOver * std::max(0.0, goals.of(wish) - m.reachedDb),
+                              std::max(0.0, goals.recoverPercent - m.recoveredPercent));
+            strict.keptAttackDb += kAskedOver * std::max(0.0, goals.keptAttackDb - m.keptAttackDb);
         }
-        if (found)
-            best.push_back(std::move(*found));
+        best.push_back(std::move(*found));
     }
     std::stable_sort(best.begin(), best.end(),
-                     [&](const WishAnswer& a, const WishAnswer& b) { return isBetter(a, b, goals); });
+                     [&](const WishAnswer& a, const WishAnswer& b) { return search.isBetter(a, b, goals); });
     return best;
 }
 

@@ -1,4 +1,5 @@
 #include "core/base/units.h"
+#include "core/dsp/beat_grid.h"
 #include "core/measure/punch/hit_shapes.h"
 #include "core/measure/punch/wishes.h"
 #include "core/measure/statistics.h"
@@ -6,6 +7,8 @@
 #include <algorithm>
 #include <cmath>
 #include <initializer_list>
+#include <optional>
+#include <set>
 
 namespace cask::measure {
 namespace {
@@ -100,14 +103,13 @@ void addTwo(std::vector<WishWay>& ways, const CompressorSettings& first, const C
 }
 
 void addSnap(std::vector<WishWay>& ways, const Played& p) {
-    addCompressors(
-        ways, "slow", "a slow compressor",
-        {p.middleDb, {5, 9, 13, 18}, {2.5, 4, 8}, {10, 20, 40}, releasesFor(p, {0.08, 0.14, 0.25})});
-    addShapers(ways, {10, 20, 30, 40, 55, 70, 85, 100}, {0}, {5, 8, 15, 30}, {600});
-    addShapers(ways, {0, 20, 40}, {-15, -30, -50, -70, -100}, {15}, {300, 600, 1200});
-    for (const double depth : {6.0, 10.0, 14.0, 18.0})
-        for (const double attackMs : {10.0, 20.0, 35.0})
-            for (const double releaseMs : releasesFor(p, {0.06, 0.12, 0.2})) {
+    addCompressors(ways, "slow", "a slow compressor",
+                   {p.middleDb, {6, 12, 18}, {2.5, 6}, {10, 25}, releasesFor(p, {0.08, 0.2})});
+    addShapers(ways, {15, 35, 60, 100}, {0}, {6, 18}, {600});
+    addShapers(ways, {0, 30}, {-30, -70}, {15}, {300, 900});
+    for (const double depth : {7.0, 14.0})
+        for (const double attackMs : {12.0, 30.0})
+            for (const double releaseMs : releasesFor(p, {0.07, 0.15})) {
                 CompressorSettings s;
                 s.thresholdDb = std::clamp(std::round(p.middleDb - depth), -80.0, 0.0);
                 s.ratio = 2;
@@ -122,14 +124,9 @@ void addThick(std::vector<WishWay>& ways, const Played& p) {
     fast.lookAheadMs = 1;
     fast.kneeDb = 3;
     addCompressors(ways, "fast", "a fast compressor",
-                   {p.middleDb,
-                    {3, 6, 9, 12, 16, 20},
-                    {2, 4, 8},
-                    {0.1, 0.5, 2},
-                    releasesFor(p, {0.04, 0.08, 0.15, 0.3})},
-                   fast);
-    addShapers(ways, {0, -15, -30, -50, -75, -100}, {0, 20, 40, 70, 100}, {5, 15}, {600});
-    for (const double depth : {6.0, 10.0, 15.0})
+                   {p.middleDb, {4, 9, 15}, {2.5, 6}, {0.1, 1}, releasesFor(p, {0.06, 0.2})}, fast);
+    addShapers(ways, {0, -25, -60, -100}, {0, 35, 80}, {10}, {600});
+    for (const double depth : {7.0, 13.0})
         for (const double ratio : {1.7, 2.5})
             for (const double releaseMs : releasesFor(p, {0.06, 0.12})) {
                 CompressorSettings s = fast;
@@ -145,12 +142,10 @@ void addEven(std::vector<WishWay>& ways, const Played& p) {
     CompressorSettings quick;
     quick.lookAheadMs = 2;
     quick.kneeDb = 6;
-    addCompressors(
-        ways, "fast", "a fast compressor",
-        {p.softDb, {-6, -3, 0, 3, 6}, {1.5, 2, 3, 5, 10}, {0.1, 1}, releasesFor(p, {0.06, 0.12, 0.25})},
-        quick);
-    for (const double depth : {-4.0, 0.0, 4.0})
-        for (const double ratio : {1.4, 1.8, 2.5})
+    addCompressors(ways, "fast", "a fast compressor",
+                   {p.softDb, {-6, -1, 4}, {1.5, 2.5, 6}, {0.3}, releasesFor(p, {0.08, 0.2})}, quick);
+    for (const double depth : {-3.0, 3.0})
+        for (const double ratio : {1.5, 2.2})
             for (const double releaseMs : releasesFor(p, {0.1, 0.2})) {
                 CompressorSettings s = quick;
                 s.thresholdDb = std::clamp(std::round(p.softDb - depth), -80.0, 0.0);
@@ -164,11 +159,9 @@ void addEven(std::vector<WishWay>& ways, const Played& p) {
 void addGlue(std::vector<WishWay>& ways, const Played& p) {
     CompressorSettings bus;
     bus.lowCutHz = 100;
-    addCompressors(
-        ways, "slow", "a slow compressor",
-        {p.middleDb, {4, 8, 12, 16, 20}, {1.5, 2, 3, 4}, {10, 20, 30}, releasesFor(p, {0.15, 0.3, 0.5, 0.8})},
-        bus);
-    addShapers(ways, {0}, {10, 20, 30, 45, 60, 80}, {15}, {300, 600, 1200});
+    addCompressors(ways, "slow", "a slow compressor",
+                   {p.middleDb, {5, 11, 18}, {1.5, 3}, {10, 25}, releasesFor(p, {0.2, 0.5})}, bus);
+    addShapers(ways, {0}, {15, 35, 70}, {15}, {300, 1000});
 }
 
 void addControl(std::vector<WishWay>& ways, const Played& p) {
@@ -176,14 +169,9 @@ void addControl(std::vector<WishWay>& ways, const Played& p) {
     fast.lookAheadMs = 2;
     fast.kneeDb = 2;
     addCompressors(ways, "fast", "a fast compressor",
-                   {p.strongDb,
-                    {2, 3, 4, 5, 6, 8, 10, 12, 15, 19},
-                    {3, 6, 20},
-                    {0.05, 0.3},
-                    releasesFor(p, {0.04, 0.08, 0.15})},
-                   fast);
-    addShapers(ways, {-10, -20, -30, -40, -55, -70, -100}, {0}, {3, 8, 15}, {600});
-    for (const double depth : {3.0, 5.0, 8.0, 12.0})
+                   {p.strongDb, {3, 6, 10, 15}, {4, 20}, {0.1}, releasesFor(p, {0.05, 0.12})}, fast);
+    addShapers(ways, {-20, -50, -100}, {0}, {3, 10}, {600});
+    for (const double depth : {4.0, 9.0})
         for (const double ratio : {2.0, 4.0})
             for (const double releaseMs : releasesFor(p, {0.05, 0.1})) {
                 CompressorSettings slow = fast;
@@ -201,24 +189,79 @@ void addControl(std::vector<WishWay>& ways, const Played& p) {
 }
 
 void addTameTail(std::vector<WishWay>& ways, const Played& p) {
-    addShapers(ways, {0}, {-10, -20, -30, -45, -60, -80, -100}, {15}, {200, 400, 800, 1600, 3200});
+    addShapers(ways, {0}, {-15, -40, -80}, {15}, {300, 900, 2500});
     CompressorSettings opens;
     opens.direction = dsp::CompressorDirection::Expand;
     opens.rangeDb = 6;
     addCompressors(ways, "expand", "an expansion upward",
-                   {p.softDb, {0, 4, 8, 12}, {1.2, 1.5, 2, 3}, {0.1, 1}, releasesFor(p, {0.05, 0.1, 0.2})},
-                   opens);
+                   {p.softDb, {0, 6, 12}, {1.3, 2.2}, {0.3}, releasesFor(p, {0.06, 0.15})}, opens);
 }
 
 void addDuck(std::vector<WishWay>& ways, const Played& p) {
     CompressorSettings keyed;
     keyed.kneeDb = 3;
-    for (const double rangeDb : {5.0, 6.0, 8.0, 12.0}) {
+    for (const double rangeDb : {6.0, 10.0}) {
         keyed.rangeDb = rangeDb;
         addCompressors(ways, "key", "ducking by key",
-                       {p.softDb, {6, 12, 18}, {4, 20}, {0.5, 3}, releasesFor(p, {0.06, 0.12, 0.2, 0.35})},
-                       keyed);
+                       {p.softDb, {8, 16}, {10}, {0.5, 3}, releasesFor(p, {0.06, 0.15, 0.3})}, keyed);
     }
+}
+
+/// The longest note at whose beginnings the key's hits lie, nearly all of them, and that has one at most of
+/// them; nothing where there is none.
+std::optional<dsp::PumpNote> noteOfHits(const HitMaterial& m) {
+    constexpr double kNearS = 0.020;
+    constexpr double kHitsOnIt = 0.9;
+    constexpr double kNotesHit = 0.8;
+    constexpr int kFewestNotes = 8;
+    using dsp::PumpNote;
+    if (m.beatsS.size() < 2)
+        return std::nullopt;
+    dsp::BeatGrid grid;
+    for (const double atS : m.beatsS)
+        grid.beatFrames.push_back(atS * m.rateHz);
+    for (const PumpNote note : {PumpNote::Half, PumpNote::Quarter, PumpNote::Eighth}) {
+        const double beats = dsp::pumpBeats(note, grid.beatsPerBar);
+        std::size_t near = 0;
+        int hits = 0;
+        std::set<long> hit;
+        for (const auto& h : m.hits) {
+            if (!h.isOwn)
+                continue;
+            ++hits;
+            const double notes = grid.beatAt(h.timeS * m.rateHz, near) / beats;
+            const double besideS =
+                std::abs(notes - std::round(notes)) * beats * grid.framesAt(near) / m.rateHz;
+            if (besideS <= kNearS)
+                hit.insert(std::lround(notes));
+        }
+        if (hit.empty())
+            continue;
+        const double all = static_cast<double>(*hit.rbegin() - *hit.begin() + 1);
+        const auto met = static_cast<double>(hit.size());
+        if (all >= kFewestNotes && met >= kHitsOnIt * hits && met >= kNotesHit * all)
+            return note;
+    }
+    return std::nullopt;
+}
+
+/// On the beat, whatever the key plays: only where it plays so.
+void addPumps(std::vector<WishWay>& ways, const HitMaterial& m) {
+    const auto note = noteOfHits(m);
+    if (!note)
+        return;
+    std::vector<double> beatsS;
+    for (const double atS : m.beatsS)
+        beatsS.push_back(std::round(1e5 * atS) / 1e5);
+    for (const double depthDb : {5.0, 9.0})
+        for (const double openPercent : {30.0, 60.0, 90.0}) {
+            dsp::PumpSettings s;
+            s.note = *note;
+            s.depthDb = depthDb;
+            s.smoothMs = 3;
+            s.points = {{1, 0, 0}, {2, openPercent, 100}};
+            ways.push_back({"pump", "a pump", {s}, beatsS});
+        }
 }
 
 void addDeHarsh(std::vector<WishWay>& ways, const Played& p) {
@@ -228,12 +271,10 @@ void addDeHarsh(std::vector<WishWay>& ways, const Played& p) {
     band.toHz = 9000;
     band.kneeDb = 3;
     band.lookAheadMs = 1;
-    addCompressors(
-        ways, "band", "a compressor of 3 to 9 kHz",
-        {p.strongDb, {4, 8, 12, 16, 20, 26, 32}, {2, 4, 10}, {0.3, 2}, releasesFor(p, {0.06, 0.15, 0.3})},
-        band);
-    for (const double attack : {-20.0, -40.0, -60.0, -80.0, -100.0})
-        for (const double fast : {8.0, 20.0, 50.0}) {
+    addCompressors(ways, "band", "a compressor of 3 to 9 kHz",
+                   {p.strongDb, {6, 14, 24}, {2.5, 6}, {0.5}, releasesFor(p, {0.06, 0.2})}, band);
+    for (const double attack : {-35.0, -80.0})
+        for (const double fast : {8.0, 25.0}) {
             TransientSettings s;
             s.attackPercent = attack;
             s.attackMs = fast;
@@ -270,6 +311,7 @@ std::vector<WishWay> wishWays(Wish wish, const HitMaterial& material) {
         break;
     case Wish::Duck:
         addDuck(ways, played);
+        addPumps(ways, material);
         break;
     case Wish::DeHarsh:
         addDeHarsh(ways, played);

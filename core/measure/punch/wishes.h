@@ -5,6 +5,7 @@
 #include <core/base/parallel.h>
 #include <core/base/progress.h>
 #include <core/dsp/compressor_settings.h>
+#include <core/dsp/pump_settings.h>
 #include <core/dsp/transient_settings.h>
 #include <core/measure/hits/hit_material.h>
 #include <memory>
@@ -65,9 +66,20 @@ struct WishMeasure {
     double spillDb = 0;            ///< of the drum whose spill is raised most, at equal loudness; 0 without
     int spillDrum = -1;
     double otherDb = 0;  ///< DeHarsh: change under 2 kHz, median
+    double rangeDb = 0;  ///< of the peaks that it leaves, 10th to 95th percentile
     double effortDb = 0; ///< mean of what beginnings, bodies and ends are changed by: how gentle it is
     bool isReached = false;
 };
+/// Wishes that no beginning may be eaten for.
+[[nodiscard]] constexpr bool mustKeepAttack(Wish wish) {
+    return wish == Wish::Snap || wish == Wish::Glue || wish == Wish::TameTail;
+}
+/// Wishes that must let go before the next hit.
+[[nodiscard]] constexpr bool mustRecover(Wish wish) {
+    return wish == Wish::Snap || wish == Wish::Control || wish == Wish::Duck;
+}
+/// Whether what was measured fulfils the wish and keeps its conditions.
+[[nodiscard]] bool fulfils(Wish wish, const WishMeasure& measured, const WishGoals& goals);
 
 /// Judges sounds against one material; its own measures are taken once. Thread-safe once made.
 class WishJudge {
@@ -83,25 +95,21 @@ class WishJudge {
     [[nodiscard]] bool canJudge() const;
     /// `after`: the material's stretch behind the processing, latency and make-up taken out.
     [[nodiscard]] WishMeasure measure(const WishSound& after) const;
-    /// The same, but where the wish is not reached anyway, without loudness, which takes longest: as if it
-    /// were as loud as before.
-    [[nodiscard]] WishMeasure measureRoughly(const WishSound& after) const;
 
   private:
-    [[nodiscard]] WishMeasure measured(const WishSound& after, bool isRough) const;
-
     struct Before;
     std::unique_ptr<Before> m_before;
 };
 
 /// A module of a way.
-using WishModule = std::variant<dsp::CompressorSettings, dsp::TransientSettings>;
+using WishModule = std::variant<dsp::CompressorSettings, dsp::TransientSettings, dsp::PumpSettings>;
 
 /// One way to a wish: one or two modules, in order.
 struct WishWay {
     std::string_view id;    ///< "slow", "shaper", "two", ...: stored, do not change
     std::string_view words; ///< "a slow compressor"
     std::vector<WishModule> modules;
+    std::vector<double> beatsS = {}; ///< that its pump follows
 };
 
 /// What a way comes to.
@@ -109,18 +117,24 @@ struct WishAnswer {
     WishWay way;
     WishMeasure measured;
 };
+/// How far a way is from gentle, dB: its effort, and what quick releases cost, as they bend the lows.
+[[nodiscard]] double costDb(const WishAnswer& answer);
 
 /// Ways to try, gentle ones first, made for the levels and gaps of the material.
 [[nodiscard]] std::vector<WishWay> wishWays(Wish wish, const HitMaterial& material);
+
+/// Ways with one value more or less, all modules of a kind alike. Step 1: 3 dB, half an octave of a time.
+[[nodiscard]] std::vector<WishWay> waysNear(const WishWay& way, double step);
 
 /// Sounds behind several ways, their look-aheads taken out: eight lanes at a time through the real kernels.
 /// Ways have their modules of the same kinds in the same order.
 [[nodiscard]] std::vector<WishSound>
 soundsBehind(const HitMaterial& material, const std::vector<WishWay>& ways, const CancelToken& cancel = {});
 
-/// The gentlest of each way that reaches the wish, gentlest first; where none does, of each way the one that
-/// comes nearest, nearest first. Tried on a stretch of the material and measured on all of it. Empty where
-/// there is nothing to judge, or once cancelled.
+/// The gentlest of each sort of way that reaches the wish, gentlest first; where none does, of each the one
+/// that comes nearest, nearest first. wishWays() are tried on a stretch of the material, from the best of a
+/// sort it goes on by waysNear(), and the end is measured on all of it. Empty where there is nothing to
+/// judge, or once cancelled.
 [[nodiscard]] std::vector<WishAnswer> searchWish(Wish wish, const WishGoals& goals,
                                                  const HitMaterial& material, const CancelToken& cancel = {},
                                                  const ParallelFor& parallel = oneByOne);

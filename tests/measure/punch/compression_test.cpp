@@ -174,5 +174,36 @@ TEST(PunchMaterial, IsTheSoundThatComesToTheCompressorAndTheHitsThatMoveIt) {
     EXPECT_NEAR(test::rmsOf((*bus)->sound[0]), 0.1 / std::sqrt(3.0) * std::sqrt(0.5), 1e-3);
 }
 
+TEST(Compression, HitsOfOthersThatMoveTheGainAreToldByDrum) {
+    // Blocks of -8 dBFS are a kick's, those of -14 a tom's, -26 is under the threshold: a ride's.
+    auto m = blocks({-8, -14, -26, -8, -14, -26, -8, -14});
+    for (auto& hit : m.hits) {
+        hit.isOwn = false;
+        hit.drum = hit.levelDb > -10 ? 1 : hit.levelDb > -20 ? 2 : 3;
+    }
+    auto s = quick();
+    s.releaseMs = 60; // all let go before the next one
+    const auto pumped = measureCompression(m, s).pumped;
+    ASSERT_EQ(pumped.size(), 3U);
+    EXPECT_EQ(pumped[0].drum, 1);
+    EXPECT_EQ(pumped[0].hits, 3);
+    EXPECT_EQ(pumped[0].moved, 3);
+    EXPECT_NEAR(pumped[0].movedDb, 9, 0.1) << "12 dB over at 4:1";
+    EXPECT_NEAR(pumped[1].movedDb, 4.5, 0.1);
+    EXPECT_EQ(pumped[2].moved, 0);
+    EXPECT_NEAR(pumped[2].movedDb, 0, 0.05);
+    // What comes together with an own hit, or with a louder one of another drum, is not its doing.
+    auto together = m;
+    for (const auto& hit : m.hits)
+        if (hit.drum == 1)
+            together.hits.push_back({hit.timeS + 0.005, false, HitClass::Normal, 4, hit.levelDb - 9});
+        else if (hit.drum == 2)
+            together.hits.push_back({hit.timeS + 0.005, true, HitClass::Normal, 0, hit.levelDb});
+    std::sort(together.hits.begin(), together.hits.end(),
+              [](const auto& a, const auto& b) { return a.timeS < b.timeS; });
+    for (const auto& drum : measureCompression(together, s).pumped)
+        EXPECT_TRUE(drum.drum == 1 || drum.drum == 3) << drum.drum;
+}
+
 } // namespace
 } // namespace cask::measure

@@ -183,16 +183,76 @@ TEST(WishSearch, EveryWishIsReachedAndTheGentlestComesFirst) {
         ASSERT_FALSE(answers.empty());
         EXPECT_TRUE(answers.front().measured.isReached) << answers.front().measured.reachedDb;
         for (std::size_t i = 1; i < answers.size(); ++i) {
-            const auto& before = answers[i - 1].measured;
-            const auto& after = answers[i].measured;
-            EXPECT_GE(before.isReached, after.isReached);
-            if (after.isReached) {
-                EXPECT_LE(before.effortDb, after.effortDb);
+            EXPECT_GE(answers[i - 1].measured.isReached, answers[i].measured.isReached);
+            if (answers[i].measured.isReached) {
+                EXPECT_LE(costDb(answers[i - 1]), costDb(answers[i]));
             }
         }
         // What is told is what that way's sound has.
         const auto sound = soundsBehind(m, {answers.front().way}).front();
         EXPECT_EQ(WishJudge(wish, {}, m).measure(sound).reachedDb, answers.front().measured.reachedDb);
+    }
+}
+
+TEST(WishSearch, NoMoreIsTakenThanIsWishedFor) {
+    const auto m = strokesOfADrum();
+    for (const double goalDb : {1.3, 2.2, 3.1, 4.3}) {
+        WishGoals goals;
+        goals.controlDb = goals.snapDb = goalDb;
+        for (const Wish wish : {Wish::Control, Wish::Snap}) {
+            const auto best = searchWish(wish, goals, m).front().measured;
+            EXPECT_TRUE(best.isReached) << wishWords(wish) << " " << goalDb << " " << best.reachedDb;
+            EXPECT_LE(best.reachedDb, goalDb + 0.4) << wishWords(wish);
+        }
+    }
+}
+
+TEST(WishSearch, TryingFarMoreWaysFindsNoGentlerOne) {
+    const auto m = strokesOfADrum();
+    std::vector<WishWay> ways;
+    for (double threshold = -30; threshold <= -6; threshold += 2)
+        for (const double ratio : {1.5, 2.0, 3.0, 5.0, 8.0, 14.0, 20.0})
+            for (const double attack : {0.05, 0.3, 1.0})
+                for (const double release : {10.0, 20.0, 40.0, 80.0}) {
+                    dsp::CompressorSettings s;
+                    s.thresholdDb = threshold;
+                    s.ratio = ratio;
+                    s.attackMs = attack;
+                    s.releaseMs = release;
+                    s.lookAheadMs = 2;
+                    s.kneeDb = 2;
+                    ways.push_back({"fast", "", {s}});
+                }
+    const WishJudge judge(Wish::Control, {}, m);
+    double gentlestDb = 100;
+    const auto sounds = soundsBehind(m, ways);
+    for (std::size_t i = 0; i < ways.size(); ++i)
+        if (const WishAnswer tried{ways[i], judge.measure(sounds[i])}; tried.measured.isReached)
+            gentlestDb = std::min(gentlestDb, costDb(tried));
+    ASSERT_LT(gentlestDb, 100);
+    EXPECT_LE(costDb(searchWish(Wish::Control, {}, m).front()), gentlestDb + 0.1);
+}
+
+TEST(WishSearch, NearIsOneValueMoreOrLess) {
+    dsp::CompressorSettings s;
+    s.rangeDb = 10;
+    const WishWay two{"two", "", {s, s}};
+    const auto near = waysNear(two, 0.5);
+    ASSERT_EQ(near.size(), 10U);
+    for (const auto& way : near) {
+        EXPECT_EQ(way.modules[0], way.modules[1]);
+        const auto& n = std::get<dsp::CompressorSettings>(way.modules[0]);
+        const int others = (n.thresholdDb != s.thresholdDb) + (n.ratio != s.ratio) +
+                           (n.attackMs != s.attackMs) + (n.releaseMs != s.releaseMs) +
+                           (n.rangeDb != s.rangeDb);
+        EXPECT_EQ(others, 1);
+    }
+    dsp::TransientSettings shape;
+    shape.sustainPercent = -95;
+    for (const auto& way : waysNear({"shaper", "", {shape}}, 1)) {
+        const auto& n = std::get<dsp::TransientSettings>(way.modules[0]);
+        EXPECT_EQ(n.attackPercent, 0) << "what a way leaves alone stays so";
+        EXPECT_GE(n.sustainPercent, -100);
     }
 }
 
@@ -204,6 +264,31 @@ TEST(WishSearch, DuckingListensToTheKey) {
     ASSERT_FALSE(answers.empty());
     EXPECT_TRUE(answers.front().measured.isReached)
         << answers.front().measured.reachedDb << " " << answers.front().measured.recoveredPercent;
+}
+
+TEST(WishSearch, APumpIsAWayWhereTheKeyPlaysOnTheBeat) {
+    auto m = strokesOfADrum();
+    m.key = m.sound;
+    m.sound = {test::sine(55, 0.3, kSeconds)};
+    const auto has = [](const std::vector<WishAnswer>& answers) {
+        return std::find_if(answers.begin(), answers.end(), [](const auto& a) { return a.way.id == "pump"; });
+    };
+    auto answers = searchWish(Wish::Duck, {}, m);
+    EXPECT_EQ(has(answers), answers.end()) << "no beats are known";
+    // Strokes on quarters that drift.
+    for (double at = 0.25; at < kSeconds + 1; at += kStrokeEveryS)
+        m.beatsS.push_back(at + 0.01 * std::sin(at));
+    answers = searchWish(Wish::Duck, {}, m);
+    auto pump = has(answers);
+    ASSERT_NE(pump, answers.end());
+    EXPECT_TRUE(pump->measured.isReached)
+        << pump->measured.reachedDb << " " << pump->measured.recoveredPercent;
+    EXPECT_EQ(pump->way.beatsS.size(), m.beatsS.size());
+    // Beside the beat it is none.
+    for (double& at : m.beatsS)
+        at += 0.1;
+    answers = searchWish(Wish::Duck, {}, m);
+    EXPECT_EQ(has(answers), answers.end());
 }
 
 TEST(WishSearch, WithoutHitsOrCancelledThereIsNothing) {
