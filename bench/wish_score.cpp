@@ -1,6 +1,7 @@
 // How many wishes the proposed ways fulfil, measured on what the session renders with them: on takes with a
-// known truth (docs/formats/takes.md). A made-up bass ducks under each take's kick. usage:
-// wish_score DIR [TAKE ...]
+// known truth (docs/formats/takes.md). A made-up bass ducks under each take's kick. Where none is found, a
+// dense list of ways is tried on all of the take, to see whether there is one. usage: wish_score DIR [TAKE
+// ...]
 #include "core/advise/house_style.h"
 #include "core/base/parallel.h"
 #include "core/base/units.h"
@@ -33,7 +34,8 @@ constexpr int kFewestHits = 8;
 struct Count {
     int reached = 0;
     int asked = 0;
-    int promised = 0; ///< that the program says it reaches
+    int promised = 0;   ///< that the program says it reaches
+    int impossible = 0; ///< missed, and the dense list has none either
     double worstKeptDb = 0;
     double worstRecoveredPercent = 100;
     double worstOffDb = 0; ///< promised against rendered
@@ -106,17 +108,20 @@ class Scorer {
         for (const auto& [wish, c] : m_counts) {
             fmt::print(
                 "{:<14} {:>3} of {:>3} ({:.1f} %), promised {}, least kept {:.2f} dB, least recovered {:.0f} "
-                "%, promise off by at most {:.2f} dB, {:.1f} s each\n",
+                "%, promise off by at most {:.2f} dB, {:.1f} s each; of the missed {} have no way in a dense "
+                "list\n",
                 measure::wishWords(wish), c.reached, c.asked, 100.0 * c.reached / std::max(1, c.asked),
                 c.promised, c.worstKeptDb, c.worstRecoveredPercent, c.worstOffDb,
-                c.seconds / std::max(1, c.asked));
+                c.seconds / std::max(1, c.asked), c.impossible);
             for (const auto& miss : c.missed)
                 fmt::print("    {}\n", miss);
             all.reached += c.reached;
             all.asked += c.asked;
+            all.impossible += c.impossible;
         }
-        fmt::print("together {} of {} ({:.1f} %)\n", all.reached, all.asked,
-                   100.0 * all.reached / std::max(1, all.asked));
+        fmt::print("together {} of {} ({:.1f} %), of those that a dense list has a way for {:.1f} %\n",
+                   all.reached, all.asked, 100.0 * all.reached / std::max(1, all.asked),
+                   100.0 * all.reached / std::max(1, all.asked - all.impossible));
     }
 
   private:
@@ -156,10 +161,38 @@ class Scorer {
         if (m.isReached) {
             count.worstKeptDb = std::min(count.worstKeptDb, m.keptAttackDb);
             count.worstRecoveredPercent = std::min(count.worstRecoveredPercent, m.recoveredPercent);
-        } else
-            count.missed.push_back(
-                fmt::format("{}: {:.2f} of {:.1f} dB, kept {:.2f} dB, recovered {:.0f} % ({})", where,
-                            m.reachedDb, m.goalDb, m.keptAttackDb, m.recoveredPercent, best.way.id));
+        } else {
+            const auto other = densely(asked.wish, **before);
+            count.impossible += other.empty() ? 1 : 0;
+            count.missed.push_back(fmt::format(
+                "{}: {:.2f} of {:.1f} dB, kept {:.2f} dB, recovered {:.0f} % ({}); dense list: {}", where,
+                m.reachedDb, m.goalDb, m.keptAttackDb, m.recoveredPercent, best.way.id,
+                other.empty() ? "none" : other));
+        }
+    }
+
+    /// Words of a way out of a dense list that reaches the wish on all of the material; empty without any.
+    [[nodiscard]] std::string densely(Wish wish, const measure::HitMaterial& material) const {
+        std::vector<measure::WishWay> dense;
+        for (const auto& way : measure::wishWays(wish, material))
+            for (const auto& near : measure::waysNear(way, 1.5))
+                for (const auto& next : measure::waysNear(near, 0.75))
+                    dense.push_back(next);
+        const measure::WishJudge judge(wish, advise::wishGoals(m_style), material);
+        const std::size_t atOnce = static_cast<std::size_t>(dsp::kLanes) / material.sound.size();
+        for (std::size_t from = 0; from < dense.size();) {
+            std::size_t to = from; // ways of one sort run side by side
+            while (to < std::min(dense.size(), from + atOnce) && dense[to].id == dense[from].id)
+                ++to;
+            const std::vector<measure::WishWay> some(dense.begin() + static_cast<std::ptrdiff_t>(from),
+                                                     dense.begin() + static_cast<std::ptrdiff_t>(to));
+            const auto sounds = measure::soundsBehind(material, some);
+            for (std::size_t i = 0; i < some.size(); ++i)
+                if (judge.measure(sounds[i]).isReached)
+                    return kit::wayInWords(some[i]);
+            from = to;
+        }
+        return {};
     }
 
     /// A gain alone is nothing that is held down.

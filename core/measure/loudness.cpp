@@ -1,5 +1,7 @@
 #include "core/measure/loudness.h"
 
+#include "core/measure/integrated_loudness.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -77,12 +79,7 @@ double LoudnessMeter::shortTermLufs() const {
 double integratedLufs(const std::vector<std::vector<float>>& sound, double rateHz) {
     if (sound.empty())
         return kSilenceDb;
-    // Of a meter's measures this one alone: the others take longer than it.
-    ebur128_state* state =
-        ebur128_init(static_cast<unsigned>(sound.size()), static_cast<unsigned long>(rateHz),
-                     EBUR128_MODE_I | EBUR128_MODE_HISTOGRAM);
-    if (state == nullptr)
-        return kSilenceDb;
+    IntegratedLoudness meter(rateHz, static_cast<int>(sound.size()));
     std::vector<float> piece;
     constexpr std::size_t kPiece = 1 << 14;
     for (std::size_t done = 0; done < sound.front().size(); done += kPiece) {
@@ -91,12 +88,9 @@ double integratedLufs(const std::vector<std::vector<float>>& sound, double rateH
         for (std::size_t n = done; n < end; ++n)
             for (const auto& channel : sound)
                 piece.push_back(channel[n]);
-        ebur128_add_frames_float(state, piece.data(), end - done);
+        meter.add(piece);
     }
-    double lufs = kSilenceDb;
-    ebur128_loudness_global(state, &lufs);
-    ebur128_destroy(&state);
-    return finiteOrSilence(lufs);
+    return meter.lufs();
 }
 
 } // namespace cask::measure

@@ -43,7 +43,7 @@ class LoudnessMeter {
     std::vector<dsp::TruePeakMeter> m_truePeaks; // one per channel
 };
 
-/// Integrated loudness of a whole sound, LUFS: as many channels as it has, of one length.
+/// Integrated loudness of a whole sound, LUFS: one or two channels of one length.
 [[nodiscard]] double integratedLufs(const std::vector<std::vector<float>>& sound, double sampleRateHz);
 
 } // namespace cask::measure

@@ -13,12 +13,16 @@ namespace {
 
 using dsp::kLanes;
 
-constexpr double kStretchS = 15; // ways are tried on so much
+// Ways are tried on so much, and on less where it has so many own hits.
+constexpr double kMostStretchS = 15;
+constexpr double kLeastStretchS = 6;
+constexpr std::size_t kEnoughHits = 20;
 // What is found on a stretch is to hold on all.
 constexpr double kSpareDb = 0.05;
 constexpr double kSparePercent = 1;
 constexpr int kMostAsked = 3;       // times, each time for what was missing on all of it
 constexpr double kAskedOver = 1.25; // times what was missing
+constexpr double kOverDb = 0.2;     // so much more than is wished for is let be
 constexpr int kMostRounds = 4;      // from one way to a better one, at each width of the steps
 constexpr std::array kSteps = {1.0, 0.5, 0.25};
 
@@ -100,9 +104,22 @@ std::vector<WishSound> runSide(const std::vector<const WishSound*>& in, const Wi
     return out;
 }
 
+/// How long a stretch around the middle has to be.
+double stretchS(const HitMaterial& m) {
+    const double middleS = (m.startS + m.endS()) / 2;
+    std::vector<double> away;
+    for (const auto& hit : m.hits)
+        if (hit.isOwn)
+            away.push_back(std::abs(hit.timeS - middleS));
+    if (away.size() <= kEnoughHits)
+        return kMostStretchS;
+    std::nth_element(away.begin(), away.begin() + kEnoughHits, away.end());
+    return std::clamp(2 * away[kEnoughHits], kLeastStretchS, kMostStretchS);
+}
+
 /// The stretch of the middle, with the hits that are in it.
 HitMaterial stretchOf(const HitMaterial& m) {
-    const auto most = static_cast<std::size_t>(kStretchS * m.rateHz);
+    const auto most = static_cast<std::size_t>(stretchS(m) * m.rateHz);
     if (m.frames() <= most)
         return m;
     const std::size_t from = (m.frames() - most) / 2;
@@ -290,8 +307,16 @@ std::vector<WishAnswer> searchWish(Wish wish, const WishGoals& goals, const HitM
             if (!found || search.isBetter(onWhole, *found, goals))
                 found = onWhole;
             const WishMeasure& m = onWhole.measured;
-            if (m.isReached || !fulfils(wish, at.measured, strict))
+            if (!fulfils(wish, at.measured, strict))
                 break;
+            if (m.isReached) {
+                // Where less would do as well on the stretch, as much less is asked for there.
+                const double overDb = m.reachedDb - goals.of(wish);
+                if (overDb < kOverDb || at.measured.reachedDb > strict.of(wish) + kOverDb)
+                    break;
+                strict = withMore(strict, kSpareDb - overDb, 0);
+                continue;
+            }
             strict = withMore(strict, kAskedOver * std::max(0.0, goals.of(wish) - m.reachedDb),
                               std::max(0.0, goals.recoverPercent - m.recoveredPercent));
             strict.keptAttackDb += kAskedOver * std::max(0.0, goals.keptAttackDb - m.keptAttackDb);

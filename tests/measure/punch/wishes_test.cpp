@@ -196,7 +196,7 @@ TEST(WishSearch, EveryWishIsReachedAndTheGentlestComesFirst) {
 
 TEST(WishSearch, NoMoreIsTakenThanIsWishedFor) {
     const auto m = strokesOfADrum();
-    for (const double goalDb : {1.3, 2.2, 3.1, 4.3}) {
+    for (const double goalDb : {1.3, 3.1}) {
         WishGoals goals;
         goals.controlDb = goals.snapDb = goalDb;
         for (const Wish wish : {Wish::Control, Wish::Snap}) {
@@ -210,9 +210,9 @@ TEST(WishSearch, NoMoreIsTakenThanIsWishedFor) {
 TEST(WishSearch, TryingFarMoreWaysFindsNoGentlerOne) {
     const auto m = strokesOfADrum();
     std::vector<WishWay> ways;
-    for (double threshold = -30; threshold <= -6; threshold += 2)
-        for (const double ratio : {1.5, 2.0, 3.0, 5.0, 8.0, 14.0, 20.0})
-            for (const double attack : {0.05, 0.3, 1.0})
+    for (double threshold = -30; threshold <= -6; threshold += 3)
+        for (const double ratio : {2.0, 4.0, 8.0, 20.0})
+            for (const double attack : {0.05, 0.3})
                 for (const double release : {10.0, 20.0, 40.0, 80.0}) {
                     dsp::CompressorSettings s;
                     s.thresholdDb = threshold;
