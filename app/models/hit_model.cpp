@@ -293,7 +293,10 @@ void HitModel::editSelected(const session::HitEdit& pattern, double moveS, const
 
 void HitModel::addHit(Id element, double timeS) {
     auto next = m_document.session();
-    session::HitEdit edit{session::HitEdit::Kind::Add, element, timeS};
+    session::HitEdit edit;
+    edit.kind = session::HitEdit::Kind::Add;
+    edit.element = element;
+    edit.timeS = timeS;
     if (isLoop(element)) {
         const int drum = drumShown(element);
         edit.drum = drum < 0
@@ -334,7 +337,8 @@ void HitModel::giveSelectedTo(Id to) {
 }
 
 void HitModel::giveSelectedToDrum(const std::string& loopDrum) {
-    session::HitEdit edit{session::HitEdit::Kind::Owner};
+    session::HitEdit edit;
+    edit.kind = session::HitEdit::Kind::Owner;
     edit.toDrum = loopDrum;
     editSelected(edit, 0, tr("Owner of hit, %1"), tr("Owner of %1 hits"));
 }

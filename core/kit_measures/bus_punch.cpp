@@ -54,7 +54,7 @@ Minute minuteOf(const Session& s) {
     return {(all - most) / 2, static_cast<std::size_t>(most)};
 }
 
-/// The strokes of some drums as own hits.
+/// The strokes of some drums as own hits; ghosts are soft on purpose.
 template <class IsMeant>
 HitMaterial materialOf(const Session& s, const HitAnalysis& hits, const Minute& minute,
                        const IsMeant& isMeant) {
@@ -62,7 +62,7 @@ HitMaterial materialOf(const Session& s, const HitAnalysis& hits, const Minute& 
     m.rateHz = s.sampleRateHz;
     m.startS = framesToSeconds(minute.from, s.sampleRateHz);
     for (const auto& stroke : hits.hits.strokes)
-        if (isMeant(stroke.drum))
+        if (isMeant(stroke.drum) && stroke.hitClass != measure::HitClass::Ghost)
             m.hits.push_back({stroke.timeS, true, measure::HitClass::Normal, stroke.drum, stroke.levelDb});
     std::stable_sort(m.hits.begin(), m.hits.end(),
                      [](const auto& a, const auto& b) { return a.timeS < b.timeS; });

@@ -18,9 +18,9 @@ namespace cask::kit {
                                                                            const graph::SourceLookup& sources,
                                                                            const CancelToken& cancel = {});
 
-/// How far the first 10 ms of each kick and snare stand over everything else, over the middle minute, with
-/// what shapes hits on buses off. What else sounds: close microphones and context during the hit, those that
-/// hear all in the 10 ms before it (they hear the drum too).
+/// How far the first 10 ms of each kick and snare, ghosts left out, stand over everything else, over the
+/// middle minute, with what shapes hits on buses off. What else sounds: close microphones and context during
+/// the hit, those that hear all in the 10 ms before it (they hear the drum too).
 [[nodiscard]] Result<std::vector<advise::StandMeasure>> measureStands(const session::Session& session,
                                                                       const HitAnalysis& hits,
                                                                       const graph::SourceLookup& sources,

@@ -94,7 +94,8 @@ Session withWay(Session s, const WishAsked& asked, const WishAnswer& answer) {
             if (auto keyed = session::withKey(s, asked.owner, id, asked.key))
                 s = std::move(*keyed);
     }
-    if (last == session::kNoId || asked.wish == Wish::Duck)
+    // What is taken out under a key, or of a part, is not to be given back.
+    if (last == session::kNoId || asked.wish == Wish::Duck || asked.wish == Wish::DeHarsh)
         return s;
     return session::withModule(std::move(s), last, [&](session::Module& m) {
         auto& compressor = std::get<dsp::CompressorSettings>(m.settings);

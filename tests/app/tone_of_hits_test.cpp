@@ -37,7 +37,6 @@ TEST_F(ToneOfHits, AMoveTellsWhatItCosts) {
 }
 
 TEST_F(ToneOfHits, ThePriceIsThatOfEitherSound) {
-    auto& picture = tone().picture();
     const auto changes = [&] {
         const QRegularExpression two(QStringLiteral("own hits ([^ ]+) dB, spill ([^ ]+) dB"));
         auto price = tone().eq().price();
@@ -151,7 +150,6 @@ TEST_F(WindowTest, TheKitPictureTellsWhereTwoMaskEachOther) {
 }
 
 TEST_F(ToneOfHits, AThresholdIsReadAgainstTheHits) {
-    auto& picture = tone().picture();
     tone().eq().addBand(FilterKind::Bell, 900, 0);
     auto& dynamics = tone().dynamics();
     QTest::mouseClick(&dynamics, Qt::LeftButton, {}, dynamics.wordRect(1).center());

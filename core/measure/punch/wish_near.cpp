@@ -36,6 +36,7 @@ void addCompressors(std::vector<WishWay>& ways, const WishWay& way, const Compre
     constexpr double kRatioOctaves = 0.6;
     constexpr double kTimeOctaves = 0.8;
     constexpr double kRangeDb = 2;
+    constexpr double kCornerOctaves = 0.4;
     const double most = CompressorSettings().rangeDb;
     for (const double by : {-step, step}) {
         const auto with = [&](const auto& change) {
@@ -53,6 +54,11 @@ void addCompressors(std::vector<WishWay>& ways, const WishWay& way, const Compre
         with([&](CompressorSettings& s) {
             s.releaseMs = within(s.releaseMs * std::exp2(by * kTimeOctaves), 8, 2000);
         });
+        // Further from what lies under the part, or nearer.
+        if (at.reach == dsp::GateReach::Between)
+            with([&](CompressorSettings& s) {
+                s.fromHz = within(s.fromHz * std::exp2(by * kCornerOctaves), 1000, 0.7 * s.toHz);
+            });
         if (at.rangeDb < most)
             with([&](CompressorSettings& s) { s.rangeDb = within(s.rangeDb + by * kRangeDb, 0.5, most); });
     }

@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <span>
 
 namespace cask::measure {
 namespace {
@@ -25,6 +26,8 @@ constexpr double kAskedOver = 1.25; // times what was missing
 constexpr double kOverDb = 0.2;     // so much more than is wished for is let be
 constexpr int kMostRounds = 4;      // from one way to a better one, at each width of the steps
 constexpr std::array kSteps = {1.0, 0.5, 0.25};
+constexpr double kNearDb = 0.4;     // missing of a wish
+constexpr int kMostRoundsOnAll = 2; // takes are long
 
 /// The filters of all lanes' detectors.
 dsp::SectionBank detectorsOf(const std::vector<std::vector<dsp::EqBand>>& byLane, double rateHz) {
@@ -203,9 +206,11 @@ class Search {
     }
 
     /// From one answer on to better ones next to it, by ever smaller steps.
-    [[nodiscard]] WishAnswer refined(WishAnswer at, const WishGoals& goals) const {
-        for (const double step : kSteps)
-            for (int round = 0; round < kMostRounds && !m_cancel.isCancelled(); ++round) {
+    [[nodiscard]] WishAnswer refined(WishAnswer at, const WishGoals& goals,
+                                     std::span<const double> steps = kSteps,
+                                     int mostRounds = kMostRounds) const {
+        for (const double step : steps)
+            for (int round = 0; round < mostRounds && !m_cancel.isCancelled(); ++round) {
                 const auto near = tried(waysNear(at.way, step));
                 const WishAnswer& next = best(near, goals);
                 if (m_cancel.isCancelled() || !isBetter(next, at, goals))
@@ -291,6 +296,7 @@ std::vector<WishAnswer> searchWish(Wish wish, const WishGoals& goals, const HitM
         sorts.back().push_back(std::move(way));
     }
     const Search search(wish, stretch, onStretch, cancel, parallel);
+    const Search onWhole(wish, material, onAll, cancel, parallel);
     for (const auto& ways : sorts) {
         WishGoals strict = withMore(goals, kSpareDb, kSparePercent);
         const auto all = search.tried(ways);
@@ -303,10 +309,10 @@ std::vector<WishAnswer> searchWish(Wish wish, const WishGoals& goals, const HitM
             const auto sounds = soundsBehind(material, {at.way}, cancel);
             if (cancel.isCancelled())
                 return {};
-            const WishAnswer onWhole{at.way, onAll.measure(sounds.front())};
-            if (!found || search.isBetter(onWhole, *found, goals))
-                found = onWhole;
-            const WishMeasure& m = onWhole.measured;
+            const WishAnswer heard{at.way, onAll.measure(sounds.front())};
+            if (!found || search.isBetter(heard, *found, goals))
+                found = heard;
+            const WishMeasure& m = heard.measured;
             if (!fulfils(wish, at.measured, strict))
                 break;
             if (m.isReached) {
@@ -321,8 +327,13 @@ std::vector<WishAnswer> searchWish(Wish wish, const WishGoals& goals, const HitM
                               std::max(0.0, goals.recoverPercent - m.recoveredPercent));
             strict.keptAttackDb += kAskedOver * std::max(0.0, goals.keptAttackDb - m.keptAttackDb);
         }
+        // What is so near is looked for where it counts.
+        if (!found->measured.isReached && missing(wish, found->measured, goals) < kNearDb)
+            found = onWhole.refined(std::move(*found), goals, std::span(kSteps).subspan(1), kMostRoundsOnAll);
         best.push_back(std::move(*found));
     }
+    if (cancel.isCancelled())
+        return {};
     std::stable_sort(best.begin(), best.end(),
                      [&](const WishAnswer& a, const WishAnswer& b) { return search.isBetter(a, b, goals); });
     return best;
