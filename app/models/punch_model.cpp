@@ -25,7 +25,7 @@ bool isCompressor(const session::Module& m) {
 
 /// What is measured of the module that is set.
 struct Setting {
-    std::variant<dsp::CompressorSettings, dsp::TransientSettings> settings;
+    std::variant<dsp::CompressorSettings, dsp::TransientSettings, dsp::LimiterSettings> settings;
     std::vector<measure::CompressionTurn> compressing;
     std::vector<measure::ShapingTurn> shaping;
 };
@@ -34,16 +34,20 @@ measure::Compression measured(const measure::HitMaterial& material, const Settin
                               const CancelToken& cancel) {
     if (const auto* shaper = std::get_if<dsp::TransientSettings>(&now.settings))
         return measure::measureShaping(material, *shaper, now.shaping, cancel);
+    if (const auto* limiter = std::get_if<dsp::LimiterSettings>(&now.settings))
+        return measure::measureLimiting(material, *limiter, cancel);
     return measure::measureCompression(material, std::get<dsp::CompressorSettings>(now.settings),
                                        now.compressing, cancel);
 }
 
 measure::ShapeChange shapesOf(const measure::HitMaterial& material, const Setting& now,
                               const CancelToken& cancel) {
+    const auto* limiter = std::get_if<dsp::LimiterSettings>(&now.settings);
+    const auto* shaper = std::get_if<dsp::TransientSettings>(&now.settings);
     const auto after =
-        std::holds_alternative<dsp::TransientSettings>(now.settings)
-            ? measure::shapedSound(material, std::get<dsp::TransientSettings>(now.settings), now.shaping,
-                                   cancel)
+        limiter != nullptr ? measure::limitedSound(material, *limiter, cancel)
+        : shaper != nullptr
+            ? measure::shapedSound(material, *shaper, now.shaping, cancel)
             : measure::compressedSound(material, std::get<dsp::CompressorSettings>(now.settings),
                                        now.compressing, cancel);
     return measure::measureShapes(material, after, cancel);
@@ -56,6 +60,8 @@ Setting settingOf(const session::Session& s, const session::Module* m) {
     if (isCompressor(*m)) {
         now.settings = std::get<dsp::CompressorSettings>(m->settings);
         now.compressing = kit::compressionTurns(s, *m);
+    } else if (const auto* limiter = std::get_if<dsp::LimiterSettings>(&m->settings)) {
+        now.settings = *limiter;
     } else {
         now.settings = std::get<dsp::TransientSettings>(m->settings);
         now.shaping = kit::shapingTurns(s, *m);

@@ -38,8 +38,8 @@ class PunchModel : public QObject {
     [[nodiscard]] bool isShaper() const;
     [[nodiscard]] bool isPump() const;
     [[nodiscard]] bool isLimiter() const;
-    /// Compressors and transient shapers; pumps and limiters are set only.
-    [[nodiscard]] bool isMeasured() const { return !isPump() && !isLimiter(); }
+    /// All but pumps, whose gain is drawn.
+    [[nodiscard]] bool isMeasured() const { return !isPump(); }
     /// Null until measured; without a compressor what the standard one would hear.
     [[nodiscard]] const measure::HitMaterial* material() const { return m_material.get(); }
     [[nodiscard]] const measure::Compression* compression() const { return m_compression.get(); }

@@ -161,7 +161,7 @@ void PunchBench::makeOtherButton() {
 void PunchBench::refresh() {
     m_actions->showModules(m_punch->owner(), m_punch->modules(), m_punch->module());
     const std::string section = m_actions->section();
-    const bool isCompressor = m_punch->isMeasured() && !m_punch->isShaper();
+    const bool isCompressor = m_punch->isMeasured() && !m_punch->isShaper() && !m_punch->isLimiter();
     const ModuleAt none{m_punch->owner(), session::kNoId};
     const auto show = [&](ModuleFields* fields, bool on) {
         fields->showModule(on ? m_punch->at() : none, section);

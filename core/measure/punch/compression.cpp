@@ -19,7 +19,10 @@ double dbOf(double linear) {
     return linearToDb(std::max(linear, 1e-6));
 }
 
-void measureHits(Compression& out, const HitMaterial& m, bool isMean, const std::vector<PunchCell>& cells) {
+/// `lookAheadMs`: in which the gain is already the next hit's; it counts to neither.
+void measureHits(Compression& out, const HitMaterial& m, bool isMean, double lookAheadMs,
+                 const std::vector<PunchCell>& cells) {
+    const auto ahead = static_cast<std::ptrdiff_t>(std::ceil(lookAheadMs));
     std::vector<std::pair<int, std::ptrdiff_t>> own; // hit and its cell
     for (std::size_t i = 0; i < m.hits.size(); ++i) {
         const auto cell = static_cast<std::ptrdiff_t>(std::floor(1000 * (m.hits[i].timeS - m.startS)));
@@ -32,8 +35,8 @@ void measureHits(Compression& out, const HitMaterial& m, bool isMean, const std:
         hit.hit = own[i].first;
         const std::ptrdiff_t start = own[i].second;
         const bool hasNext = i + 1 < own.size();
-        const std::ptrdiff_t next =
-            std::min(size, hasNext ? own[i + 1].second : start + static_cast<std::ptrdiff_t>(kLongestMs));
+        const std::ptrdiff_t next = std::min(size, hasNext ? own[i + 1].second - ahead
+                                                           : start + static_cast<std::ptrdiff_t>(kLongestMs));
         double level = 0;
         double before = 0;
         double after = 0;
@@ -161,7 +164,7 @@ Compression measureRun(const HitMaterial& material, const typename Lanes::Settin
     if (material.frames() == 0)
         return out;
     const auto cells = PunchRun<Lanes>(material, settings, turns).cells(cancel);
-    measureHits(out, material, isRms(settings), cells);
+    measureHits(out, material, isRms(settings), lookAheadMs(settings), cells);
     measurePumped(out, material, cells);
     measureAverage(out, material, cells);
     return out;
@@ -221,6 +224,62 @@ std::vector<std::vector<float>> shapedSound(const HitMaterial& material,
                                             const std::vector<ShapingTurn>& turns,
                                             const CancelToken& cancel) {
     return soundBehind<dsp::TransientLanes>(material, settings, turns, cancel);
+}
+
+std::vector<std::vector<float>>
+limitedSound(const HitMaterial& material, const dsp::LimiterSettings& settings, const CancelToken& cancel) {
+    constexpr std::size_t kPiece = 4096;
+    std::vector<std::vector<float>> after(material.sound.size(), std::vector<float>(material.frames(), 0.0F));
+    dsp::Limiter limiter;
+    limiter.prepare(material.rateHz, settings.lookAheadMs);
+    limiter.set(settings);
+    const auto wait = static_cast<std::size_t>(limiter.latencyFrames());
+    const dsp::DenormalGuard flush;
+    std::array<std::vector<float>, 2> io;
+    for (std::size_t at = 0; at < material.frames() + wait && !cancel.isCancelled(); at += kPiece) {
+        for (std::size_t c = 0; c < io.size(); ++c) {
+            // One channel alone is on both sides.
+            const auto& sound = material.sound[std::min(c, material.sound.size() - 1)];
+            io[c].assign(kPiece, 0.0F);
+            for (std::size_t n = 0; n < kPiece && at + n < sound.size(); ++n)
+                io[c][n] = sound[at + n];
+        }
+        limiter.process(io[0].data(), io[1].data(), 1, static_cast<int>(kPiece));
+        for (std::size_t c = 0; c < after.size(); ++c)
+            for (std::size_t n = 0; n < kPiece; ++n)
+                if (at + n >= wait && at + n - wait < after[c].size())
+                    after[c][at + n - wait] = io[c][n];
+    }
+    return after;
+}
+
+Compression measureLimiting(const HitMaterial& material, const dsp::LimiterSettings& settings,
+                            const CancelToken& cancel) {
+    Compression out;
+    if (material.frames() == 0)
+        return out;
+    const auto after = limitedSound(material, settings, cancel);
+    std::vector<PunchCell> cells(
+        static_cast<std::size_t>(1000 * static_cast<double>(material.frames()) / material.rateHz) + 1);
+    for (std::size_t n = 0; n < material.frames(); ++n) {
+        PunchCell& cell = cells[static_cast<std::size_t>(1000 * static_cast<double>(n) / material.rateHz)];
+        ++cell.frames;
+        for (std::size_t c = 0; c < after.size(); ++c) {
+            const float was = std::abs(material.sound[c][n]);
+            const float is = std::abs(after[c][n]);
+            if (was > cell.before && is > 0)
+                cell.gain = is / was;
+            cell.before = std::max(cell.before, was);
+            cell.after = std::max(cell.after, is);
+            cell.powerBefore += static_cast<double>(was) * was;
+            cell.powerAfter += static_cast<double>(is) * is;
+        }
+        cell.level = cell.before;
+    }
+    measureHits(out, material, false, settings.lookAheadMs + 1, cells);
+    measurePumped(out, material, cells);
+    measureAverage(out, material, cells);
+    return out;
 }
 
 } // namespace cask::measure

@@ -4,6 +4,7 @@
 
 #include <core/base/progress.h>
 #include <core/dsp/compressor_settings.h>
+#include <core/dsp/limiter.h>
 #include <core/dsp/transient_settings.h>
 #include <core/measure/hits/hit_material.h>
 #include <vector>
@@ -83,6 +84,10 @@ struct Compression {
                                          const std::vector<ShapingTurn>& turns = {},
                                          const CancelToken& cancel = {});
 
+/// The same of a limiter. The gain of a millisecond is read off its loudest frame; levels are the sound's own.
+[[nodiscard]] Compression measureLimiting(const HitMaterial& material, const dsp::LimiterSettings& settings,
+                                          const CancelToken& cancel = {});
+
 /// The sound behind it, its look-ahead taken out; silence from where it was cancelled.
 [[nodiscard]] std::vector<std::vector<float>> compressedSound(const HitMaterial& material,
                                                               const dsp::CompressorSettings& settings,
@@ -92,5 +97,8 @@ struct Compression {
                                                           const dsp::TransientSettings& settings,
                                                           const std::vector<ShapingTurn>& turns = {},
                                                           const CancelToken& cancel = {});
+[[nodiscard]] std::vector<std::vector<float>> limitedSound(const HitMaterial& material,
+                                                           const dsp::LimiterSettings& settings,
+                                                           const CancelToken& cancel = {});
 
 } // namespace cask::measure

@@ -59,6 +59,12 @@ inline double windowMs(const dsp::CompressorSettings& s) {
 inline double windowMs(const dsp::TransientSettings& /*settings*/) {
     return 0;
 }
+inline double lookAheadMs(const dsp::CompressorSettings& s) {
+    return s.lookAheadMs;
+}
+inline double lookAheadMs(const dsp::TransientSettings& /*settings*/) {
+    return 0;
+}
 /// Without what is added to its own change of gain.
 inline dsp::CompressorSettings bare(dsp::CompressorSettings settings) {
     settings.makeupDb = 0;

@@ -205,5 +205,30 @@ TEST(Compression, HitsOfOthersThatMoveTheGainAreToldByDrum) {
         EXPECT_TRUE(drum.drum == 1 || drum.drum == 3) << drum.drum;
 }
 
+TEST(Compression, ALimiterIsToldAsItsCeilingHasIt) {
+    auto m = blocks({-8, -20, -2});
+    m.sound[0] = test::sine(1000, 1, 2);
+    for (std::size_t n = 0; n < m.sound[0].size(); ++n) {
+        const std::size_t hit = n / 24000;
+        const bool sounds = hit > 0 && n % 24000 < 4800;
+        m.sound[0][n] *=
+            static_cast<float>(dbToLinear(sounds ? (std::array{-8.0, -20.0, -2.0})[hit - 1] : -60));
+    }
+    dsp::LimiterSettings s;
+    s.ceilingDb = -12;
+    s.releaseMs = 40;
+    const auto c = measureLimiting(m, s);
+    ASSERT_EQ(c.hits.size(), 3U);
+    EXPECT_NEAR(c.hits[0].changeDb, -4, 0.1);
+    EXPECT_NEAR(c.hits[0].afterDb, -12, 0.1);
+    EXPECT_NEAR(c.hits[1].changeDb, 0, 0.05);
+    EXPECT_NEAR(c.hits[2].changeDb, -10, 0.1);
+    EXPECT_EQ(c.recovered, 2);
+    // As a session has it: the sound comes where it was.
+    const auto sound = limitedSound(m, s);
+    EXPECT_NEAR(sound[0][24000 + 2412], m.sound[0][24000 + 2412] * dbToLinear(-4), 0.002);
+    EXPECT_EQ(sound[0][12000], m.sound[0][12000]);
+}
+
 } // namespace
 } // namespace cask::measure
