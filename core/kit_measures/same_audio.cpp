@@ -17,7 +17,7 @@ constexpr std::size_t kCoarse = 10;   // steps of the trails in one of ours: 10 
 constexpr int kReach = 50;            // half a second either way
 constexpr std::size_t kLooked = 400;  // loudest places
 constexpr double kMostSpread = 6;     // half decibels: 3 dB, as lossy coding leaves
-constexpr double kSameSound = 0.95;        // coherence; two microphones have less than 0.5 ...
+constexpr double kSameSound = 0.95;   // coherence; two microphones have less than 0.5 ...
 constexpr double kSamePartner = 0.98; // ... but for those of one drum
 
 /// One channel of an element at 10 ms steps of session time.

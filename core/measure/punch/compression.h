@@ -84,7 +84,8 @@ struct Compression {
                                          const std::vector<ShapingTurn>& turns = {},
                                          const CancelToken& cancel = {});
 
-/// The same of a limiter. The gain of a millisecond is read off its loudest frame; levels are the sound's own.
+/// The same of a limiter. The gain of a millisecond is read off its loudest frame; levels are the sound's
+/// own.
 [[nodiscard]] Compression measureLimiting(const HitMaterial& material, const dsp::LimiterSettings& settings,
                                           const CancelToken& cancel = {});
 
