@@ -230,7 +230,7 @@ void PumpPicture::paintEvent(QPaintEvent* /*event*/) {
         grid.isKnown() ? tr("one note: %1 ms at the first beat; it follows the take's beats")
                              .arg(std::lround(1000 * noteS))
                        : tr("no beats are known: it stays open. Type a tempo in Hits, or keep its finding");
-    p.drawText(QRectF(r.left(), r.bottom() + 3, r.width(), 16), Qt::AlignLeft, below);
+    p.drawText(QRectF(r.left(), r.bottom() + 3, r.width(), 16), Qt::AlignRight, below);
 }
 
 } // namespace cask::app

@@ -28,7 +28,7 @@ template <> struct KindOf<dsp::PumpSettings> {
                                                                    "1/16", "1/4 triplet", "1/8 triplet"};
 
     static constexpr std::array fields = {
-        gliding(number<&S::depthDb>("depth_db", "depth", Unit::Decibel, {0, 48, 6}, 0.5,
+        gliding(number<&S::depthDb>("depth_db", "depth", Unit::DecibelSpan, {0, 48, 6}, 0.5,
                                     "What the lowest point of the drawn gain is down by.")),
         withStandard(static_cast<int>(dsp::PumpNote::Quarter),
                      choice<&S::note>(
