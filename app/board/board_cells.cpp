@@ -63,9 +63,11 @@ QString Board::cellText(Id id, Stage stage) const {
         int bands = 0;
         for (const auto& module : *s.chain(id))
             session::withSettings(module.settings, [&]<class T>(const T& settings) {
-                if constexpr (session::HasItems<T>)
+                if constexpr (session::KindOf<T>::stage != Stage::Tone)
+                    return; // a pump has points, too
+                else if constexpr (session::HasItems<T>)
                     bands += static_cast<int>(session::KindOf<T>::items(settings).size());
-                else if (session::KindOf<T>::stage == Stage::Tone)
+                else
                     ++bands;
             });
         return bands == 0 ? QStringLiteral("\u00b7") : bands == 1 ? tr("1 band") : tr("%1 bands").arg(bands);

@@ -121,6 +121,9 @@ TEST_F(WishTest, APumpIsDrawnByItsPoints) {
     QTest::keyClick(&picture, Qt::Key_Delete);
     EXPECT_EQ(points().size(), 2U);
     EXPECT_EQ(bench().pumpFields().choice("note")->chosen(), static_cast<int>(dsp::PumpNote::Quarter));
+    // Points are no bands of an equaliser.
+    EXPECT_FALSE(
+        m_window->board().cellText(bench().punch().owner(), Stage::Tone).contains(QStringLiteral("band")));
 }
 
 TEST_F(WishTest, ALimiterHasItsValues) {
