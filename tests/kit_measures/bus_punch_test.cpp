@@ -116,6 +116,8 @@ TEST_F(BusPunchTest, BeginningsStandOverTheRestAsTheirLevelsAre) {
     // In a microphone that hears all, what sounds before the hit is what it has to stand over.
     m_session = session::withRole(m_session, m_kit.elements[1], Role::Overhead);
     stands = *measureStands(m_session, m_hits, m_kit.lookup);
+    ASSERT_EQ(stands.size(), 1U);
+    EXPECT_EQ(stands[0].hits, 16);
     EXPECT_NEAR(stands[0].overDb, linearToDb(0.8 / 0.2) - 6, 0.2);
 }
 

@@ -196,7 +196,7 @@ TEST(WishSearch, EveryWishIsReachedAndTheGentlestComesFirst) {
 
 TEST(WishSearch, NoMoreIsTakenThanIsWishedFor) {
     const auto m = strokesOfADrum();
-    for (const double goalDb : {1.3, 3.1}) {
+    for (const double goalDb : {2.2, 4.3}) {
         WishGoals goals;
         goals.controlDb = goals.snapDb = goalDb;
         for (const Wish wish : {Wish::Control, Wish::Snap}) {
