@@ -212,6 +212,8 @@ class Search {
         for (const double step : steps)
             for (int round = 0; round < mostRounds && !m_cancel.isCancelled(); ++round) {
                 const auto near = tried(waysNear(at.way, step));
+                if (near.empty())
+                    return at;
                 const WishAnswer& next = best(near, goals);
                 if (m_cancel.isCancelled() || !isBetter(next, at, goals))
                     break;

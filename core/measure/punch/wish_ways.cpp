@@ -88,6 +88,8 @@ void addShapers(std::vector<WishWay>& ways, std::initializer_list<double> attack
         for (const double sustain : sustains)
             for (const double fast : attackMs)
                 for (const double slow : sustainMs) {
+                    if (attack == 0 && sustain == 0)
+                        continue; // that does nothing
                     TransientSettings s;
                     s.attackPercent = attack;
                     s.sustainPercent = sustain;

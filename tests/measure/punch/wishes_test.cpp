@@ -254,6 +254,11 @@ TEST(WishSearch, NearIsOneValueMoreOrLess) {
         EXPECT_EQ(n.attackPercent, 0) << "what a way leaves alone stays so";
         EXPECT_GE(n.sustainPercent, -100);
     }
+    // Nothing lies near a shaper that does nothing, and none is tried.
+    EXPECT_TRUE(waysNear({"shaper", "", {dsp::TransientSettings()}}, 1).empty());
+    for (const auto& way : wishWays(Wish::Thick, strokesOfADrum())) {
+        EXPECT_FALSE(waysNear(way, 1).empty());
+    }
 }
 
 TEST(WishSearch, DuckingListensToTheKey) {
