@@ -179,19 +179,19 @@ class Scorer {
                 for (const auto& next : measure::waysNear(near, 0.75))
                     dense.push_back(next);
         const measure::WishJudge judge(wish, advise::wishGoals(m_style), material);
-        const std::size_t atOnce = static_cast<std::size_t>(dsp::kLanes) / material.sound.size();
-        for (std::size_t from = 0; from < dense.size();) {
-            std::size_t to = from; // ways of one sort run side by side
-            while (to < std::min(dense.size(), from + atOnce) && dense[to].id == dense[from].id)
-                ++to;
-            const std::vector<measure::WishWay> some(dense.begin() + static_cast<std::ptrdiff_t>(from),
-                                                     dense.begin() + static_cast<std::ptrdiff_t>(to));
-            const auto sounds = measure::soundsBehind(material, some);
-            for (std::size_t i = 0; i < some.size(); ++i)
-                if (judge.measure(sounds[i]).isReached)
-                    return kit::wayInWords(some[i]);
-            from = to;
-        }
+        std::stable_sort(dense.begin(), dense.end(),
+                         [](const auto& a, const auto& b) { return a.id < b.id; }); // they run side by side
+        std::vector<measure::WishMeasure> measured(dense.size());
+        constexpr std::size_t kPiece = 64;
+        inParallel((dense.size() + kPiece - 1) / kPiece, [&](std::size_t piece) {
+            const std::size_t from = piece * kPiece;
+            const auto some = std::span(dense).subspan(from, std::min(kPiece, dense.size() - from));
+            std::ranges::copy(judge.measureBehind(material, some),
+                              measured.begin() + static_cast<std::ptrdiff_t>(from));
+        });
+        for (std::size_t i = 0; i < dense.size(); ++i)
+            if (measured[i].isReached)
+                return kit::wayInWords(dense[i]);
         return {};
     }
 

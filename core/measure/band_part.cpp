@@ -7,8 +7,7 @@
 
 namespace cask::measure {
 
-std::vector<std::vector<float>> bandPart(const std::vector<std::vector<float>>& sound, double fromHz,
-                                         double toHz, double rateHz) {
+dsp::SectionBank partBank(double fromHz, double toHz, double rateHz) {
     std::vector<dsp::SvfCoefficients> sections;
     const auto cut = [&](dsp::FilterKind kind, double hz) {
         if (hz > 0 && hz < 0.45 * rateHz)
@@ -22,6 +21,12 @@ std::vector<std::vector<float>> bandPart(const std::vector<std::vector<float>>& 
         for (int lane = 0; lane < dsp::kLanes; ++lane)
             dsp::setTarget(bank.sections[i], lane, sections[i]);
     dsp::settle(bank);
+    return bank;
+}
+
+std::vector<std::vector<float>> bandPart(const std::vector<std::vector<float>>& sound, double fromHz,
+                                         double toHz, double rateHz) {
+    auto bank = partBank(fromHz, toHz, rateHz);
     const dsp::DenormalGuard flush;
     constexpr std::size_t kPiece = 4096;
     dsp::LaneBuffer io(kPiece * dsp::kLanes, 0.0F);

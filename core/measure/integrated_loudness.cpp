@@ -17,27 +17,32 @@ double loudnessOf(double power) {
 
 /// The analogue parameters behind the standard's two filters at 48 kHz, so that they can be designed for any
 /// rate (as libebur128 and the standard's own examples have them).
+std::array<dsp::SvfCoefficients, 2> loudnessFilters(double rate) {
+    constexpr double kShelfGainDb = 3.999843853973347;
+    constexpr double kShelfQ = 0.7071752369554196;
+    constexpr double kPassQ = 0.5003270373238773;
+    const double shelf = std::tan(kPi * 1681.974450955533 / rate);
+    const double high = std::pow(10, kShelfGainDb / 20);
+    const double band = std::pow(high, 0.4996667741545416);
+    const double pass = std::tan(kPi * 38.13547087602444 / rate);
+    const double whole = 1 + pass / kPassQ + pass * pass; // the standard leaves its numerator as 1, -2, 1
+    return {{{shelf, 1 / kShelfQ, high, (band - high) / kShelfQ, 1 - high},
+             {pass, 1 / kPassQ, whole, -whole / kPassQ, -whole}}};
+}
+
 IntegratedLoudness::IntegratedLoudness(double rate, int channels)
     : m_channels(std::min(channels, kMostChannels)),
       m_stepFrames(std::max<Frames>(1, std::llround(rate / 10))) {
-    const auto tangent = [rate](double hz) { return std::tan(kPi * hz / rate); };
-    {
-        constexpr double kGainDb = 3.999843853973347;
-        constexpr double kQ = 0.7071752369554196;
-        const double k = tangent(1681.974450955533);
-        const double high = std::pow(10, kGainDb / 20);
-        const double band = std::pow(high, 0.4996667741545416);
-        const double a0 = 1 + k / kQ + k * k;
-        m_shelf = {(high + band * k / kQ + k * k) / a0, 2 * (k * k - high) / a0,
-                   (high - band * k / kQ + k * k) / a0, 2 * (k * k - 1) / a0, (1 - k / kQ + k * k) / a0};
-    }
-    {
-        constexpr double kQ = 0.5003270373238773;
-        const double k = tangent(38.13547087602444);
-        const double a0 = 1 + k / kQ + k * k;
-        m_highPass = {1, -2, 1, // its zeros are written out in add()
-                      2 * (k * k - 1) / a0, (1 - k / kQ + k * k) / a0};
-    }
+    const auto section = [](const dsp::SvfCoefficients& c) {
+        const double a0 = 1 + c.k * c.g + c.g * c.g;
+        const double band = (c.k * c.m0 + c.m1) * c.g;
+        const double low = (c.m0 + c.m2) * c.g * c.g;
+        return Section{(c.m0 + band + low) / a0, 2 * (low - c.m0) / a0, (c.m0 - band + low) / a0,
+                       2 * (c.g * c.g - 1) / a0, (1 - c.k * c.g + c.g * c.g) / a0};
+    };
+    const auto filters = loudnessFilters(rate);
+    m_shelf = section(filters[0]);
+    m_highPass = section(filters[1]); // its zeros are written out in add()
 }
 
 void IntegratedLoudness::add(std::span<const float> interleaved) {
@@ -85,13 +90,17 @@ void IntegratedLoudness::add(std::span<const float> interleaved) {
 }
 
 double IntegratedLoudness::lufs() const {
+    return gatedLufs(m_powers);
+}
+
+double gatedLufs(std::span<const double> stepPowers) {
     constexpr double kAbsoluteGate = -70;
     constexpr double kRelativeGate = -10;
     std::vector<double> blocks;
-    for (std::size_t i = 0; i + kSteps <= m_powers.size(); ++i) {
+    for (std::size_t i = 0; i + kSteps <= stepPowers.size(); ++i) {
         double power = 0;
         for (std::size_t k = 0; k < kSteps; ++k)
-            power += m_powers[i + k] / kSteps;
+            power += stepPowers[i + k] / kSteps;
         if (power > 0 && loudnessOf(power) >= kAbsoluteGate)
             blocks.push_back(power);
     }
@@ -109,6 +118,49 @@ double IntegratedLoudness::lufs() const {
     if (all <= 0)
         return kSilenceDb;
     return std::max(kSilenceDb, loudnessOf(meanAbove(loudnessOf(all) + kRelativeGate)));
+}
+
+LaneLoudness::LaneLoudness(double rate)
+    : m_filter(dsp::makeBank(2)), m_stepFrames(std::max(1, static_cast<int>(std::lround(rate / 10)))) {
+    const auto filters = loudnessFilters(rate);
+    for (std::size_t i = 0; i < filters.size(); ++i)
+        for (int lane = 0; lane < dsp::kLanes; ++lane)
+            dsp::setTarget(m_filter.sections[i], lane, filters[i]);
+    dsp::settle(m_filter);
+}
+
+void LaneLoudness::add(const float* lanes, int frames) {
+    for (int done = 0; done < frames;) {
+        const int count = std::min({kPiece, frames - done, m_stepFrames - m_inStep});
+        std::copy_n(lanes + static_cast<std::ptrdiff_t>(done) * dsp::kLanes,
+                    static_cast<std::ptrdiff_t>(count) * dsp::kLanes, m_piece.begin());
+        dsp::kernels().filter(m_filter, m_piece.data(), count);
+        dsp::LaneLevels levels;
+        dsp::kernels().levels(m_piece.data(), count, levels);
+        for (std::size_t lane = 0; lane < dsp::kLanes; ++lane)
+            m_sums[lane] += static_cast<double>(levels.sumSquares.v[lane]);
+        m_inStep += count;
+        done += count;
+        if (m_inStep == m_stepFrames) {
+            for (double& sum : m_sums)
+                sum /= m_stepFrames;
+            m_powers.push_back(m_sums);
+            m_sums = {};
+            m_inStep = 0;
+        }
+    }
+}
+
+double LaneLoudness::lufs(int lane, int channels) const {
+    std::vector<double> powers;
+    powers.reserve(m_powers.size());
+    for (const auto& step : m_powers) {
+        double power = 0;
+        for (int c = lane; c < lane + channels; ++c)
+            power += step[static_cast<std::size_t>(c)];
+        powers.push_back(power);
+    }
+    return gatedLufs(powers);
 }
 
 } // namespace cask::measure

@@ -108,5 +108,29 @@ TEST(IntegratedLoudness, AgreesWithTheLibraryOnNoiseAtAnyRateAndSilenceIsSilence
     EXPECT_EQ(integratedAlone({}), kSilenceDb);
 }
 
+TEST(LaneLoudness, IsThatOfEachSoundAlone) {
+    for (const double rate : kRates) {
+        std::vector<std::vector<float>> channels;
+        for (int i = 0; i < dsp::kLanes; ++i)
+            channels.push_back(test::noise(0.4 / (1 + i), static_cast<std::size_t>(3 * rate),
+                                           11U + static_cast<unsigned>(i)));
+        dsp::LaneBuffer lanes(channels[0].size() * dsp::kLanes);
+        for (std::size_t n = 0; n < channels[0].size(); ++n)
+            for (std::size_t l = 0; l < dsp::kLanes; ++l)
+                lanes[n * dsp::kLanes + l] = channels[l][n];
+        LaneLoudness meter(rate);
+        for (std::size_t n = 0; n < channels[0].size();) {
+            const int frames = static_cast<int>(std::min<std::size_t>(977, channels[0].size() - n));
+            meter.add(lanes.data() + n * dsp::kLanes, frames);
+            n += static_cast<std::size_t>(frames);
+        }
+        for (std::size_t l = 0; l < dsp::kLanes; ++l)
+            EXPECT_NEAR(meter.lufs(static_cast<int>(l), 1), integratedLufs({channels[l]}, rate), 0.001)
+                << rate;
+        EXPECT_NEAR(meter.lufs(2, 2), integratedLufs({channels[2], channels[3]}, rate), 0.001);
+        EXPECT_EQ(LaneLoudness(rate).lufs(0, 1), kSilenceDb);
+    }
+}
+
 } // namespace
 } // namespace cask::measure

@@ -1,7 +1,7 @@
 #include "core/measure/punch/compression.h"
 
 #include "core/base/units.h"
-#include "core/measure/punch/compression_run.h"
+#include "core/measure/punch/punch_run.h"
 #include "core/measure/statistics.h"
 
 #include <algorithm>
@@ -129,9 +129,9 @@ void measureAverage(Compression& out, const HitMaterial& m, const std::vector<Pu
             const PunchCell& cell = cells[static_cast<std::size_t>(first + i)];
             const auto at = static_cast<std::size_t>(i);
             const int frames = std::max(1, cell.frames);
-            before[at] += cell.powerBefore / frames;
-            after[at] += cell.powerAfter / frames;
-            gain[at] += linearToDb(cell.gain);
+            before[at] += static_cast<double>(cell.powerBefore) / frames;
+            after[at] += static_cast<double>(cell.powerAfter) / frames;
+            gain[at] += linearToDb(static_cast<double>(cell.gain));
         }
     }
     for (std::size_t i = 0; count > 0 && i < kSteps; ++i) {
@@ -139,6 +139,15 @@ void measureAverage(Compression& out, const HitMaterial& m, const std::vector<Pu
         out.afterDb.push_back(static_cast<float>(powerToDb(after[i] / count + 1e-12)));
         out.gainDb.push_back(static_cast<float>(gain[i] / count));
     }
+}
+
+Compression compressionOf(const HitMaterial& m, bool isMean, double lookAheadMs,
+                          const std::vector<PunchCell>& cells) {
+    Compression out;
+    measureHits(out, m, isMean, lookAheadMs, cells);
+    measurePumped(out, m, cells);
+    measureAverage(out, m, cells);
+    return out;
 }
 
 } // namespace
@@ -160,14 +169,22 @@ template <class Lanes>
 Compression measureRun(const HitMaterial& material, const typename Lanes::Settings& settings,
                        const std::vector<SettingsTurn<typename Lanes::Settings>>& turns,
                        const CancelToken& cancel) {
-    Compression out;
     if (material.frames() == 0)
-        return out;
-    const auto cells = PunchRun<Lanes>(material, settings, turns).cells(cancel);
-    measureHits(out, material, isRms(settings), lookAheadMs(settings), cells);
-    measurePumped(out, material, cells);
-    measureAverage(out, material, cells);
-    return out;
+        return {};
+    const auto cells = PunchRun<Lanes>(material, settings, turns).cells(cancel, oneByOne);
+    return compressionOf(material, punch_run::isRms(settings), punch_run::lookAheadMs(settings), cells);
+}
+
+template <class Lanes>
+QuickPunch quickRun(const HitMaterial& material, const std::vector<float>& powers,
+                    const typename Lanes::Settings& settings,
+                    const std::vector<SettingsTurn<typename Lanes::Settings>>& turns,
+                    const CancelToken& cancel, const ParallelFor& parallel) {
+    if (material.frames() == 0)
+        return {};
+    const auto cells = PunchRun<Lanes>(material, settings, turns).cells(cancel, parallel);
+    return {compressionOf(material, punch_run::isRms(settings), punch_run::lookAheadMs(settings), cells),
+            roughShapes(material, powers, cells)};
 }
 
 template <class Lanes>
@@ -176,7 +193,7 @@ soundBehind(const HitMaterial& material, const typename Lanes::Settings& setting
             const std::vector<SettingsTurn<typename Lanes::Settings>>& turns, const CancelToken& cancel) {
     std::vector<std::vector<float>> after(material.sound.size(), std::vector<float>(material.frames(), 0.0F));
     if (material.frames() > 0)
-        (void)PunchRun<Lanes>(material, settings, turns).cells(cancel, &after);
+        (void)PunchRun<Lanes>(material, settings, turns).cells(cancel, oneByOne, &after);
     return after;
 }
 
@@ -193,7 +210,8 @@ std::vector<float> reductionsDb(const HitMaterial& material, const dsp::Compress
     if (material.frames() == 0)
         return changes;
     const std::vector<CompressionTurn> none;
-    for (const PunchCell& cell : PunchRun<dsp::CompressorLanes>(material, settings, none).cells(cancel))
+    for (const PunchCell& cell :
+         PunchRun<dsp::CompressorLanes>(material, settings, none).cells(cancel, oneByOne))
         changes.push_back(std::abs(static_cast<float>(linearToDb(static_cast<double>(cell.gain)))));
     return changes;
 }
@@ -203,7 +221,8 @@ std::vector<float> gainsOf(const HitMaterial& material, const dsp::CompressorSet
     std::vector<float> gains(material.frames(), 1.0F);
     const std::vector<CompressionTurn> none;
     if (material.frames() > 0)
-        (void)PunchRun<dsp::CompressorLanes>(material, settings, none).cells(cancel, nullptr, &gains);
+        (void)PunchRun<dsp::CompressorLanes>(material, settings, none)
+            .cells(cancel, oneByOne, nullptr, &gains);
     return gains;
 }
 
@@ -255,9 +274,8 @@ limitedSound(const HitMaterial& material, const dsp::LimiterSettings& settings, 
 
 Compression measureLimiting(const HitMaterial& material, const dsp::LimiterSettings& settings,
                             const CancelToken& cancel) {
-    Compression out;
     if (material.frames() == 0)
-        return out;
+        return {};
     const auto after = limitedSound(material, settings, cancel);
     std::vector<PunchCell> cells(
         static_cast<std::size_t>(1000 * static_cast<double>(material.frames()) / material.rateHz) + 1);
@@ -271,15 +289,24 @@ Compression measureLimiting(const HitMaterial& material, const dsp::LimiterSetti
                 cell.gain = is / was;
             cell.before = std::max(cell.before, was);
             cell.after = std::max(cell.after, is);
-            cell.powerBefore += static_cast<double>(was) * was;
-            cell.powerAfter += static_cast<double>(is) * is;
+            cell.powerBefore += was * was;
+            cell.powerAfter += is * is;
         }
         cell.level = cell.before;
     }
-    measureHits(out, material, false, settings.lookAheadMs + 1, cells);
-    measurePumped(out, material, cells);
-    measureAverage(out, material, cells);
-    return out;
+    return compressionOf(material, false, settings.lookAheadMs + 1, cells);
+}
+
+QuickPunch measureQuickly(const HitMaterial& material, const std::vector<float>& powers,
+                          const dsp::CompressorSettings& settings, const std::vector<CompressionTurn>& turns,
+                          const CancelToken& cancel, const ParallelFor& parallel) {
+    return quickRun<dsp::CompressorLanes>(material, powers, settings, turns, cancel, parallel);
+}
+
+QuickPunch measureQuickly(const HitMaterial& material, const std::vector<float>& powers,
+                          const dsp::TransientSettings& settings, const std::vector<ShapingTurn>& turns,
+                          const CancelToken& cancel, const ParallelFor& parallel) {
+    return quickRun<dsp::TransientLanes>(material, powers, settings, turns, cancel, parallel);
 }
 
 } // namespace cask::measure

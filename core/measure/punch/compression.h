@@ -2,11 +2,13 @@
 // has.
 #pragma once
 
+#include <core/base/parallel.h>
 #include <core/base/progress.h>
 #include <core/dsp/compressor_settings.h>
 #include <core/dsp/limiter.h>
 #include <core/dsp/transient_settings.h>
 #include <core/measure/hits/hit_material.h>
+#include <core/measure/punch/hit_shapes.h>
 #include <vector>
 
 namespace cask::measure {
@@ -101,5 +103,22 @@ struct Compression {
 [[nodiscard]] std::vector<std::vector<float>> limitedSound(const HitMaterial& material,
                                                            const dsp::LimiterSettings& settings,
                                                            const CancelToken& cancel = {});
+
+/// Both at once and in little time, while a value is dragged: what a compressor or transient shaper does, and
+/// roughShapes(). `powers`: loudnessPowers() of the material.
+struct QuickPunch {
+    Compression compression;
+    ShapeChange shapes;
+};
+[[nodiscard]] QuickPunch measureQuickly(const HitMaterial& material, const std::vector<float>& powers,
+                                        const dsp::CompressorSettings& settings,
+                                        const std::vector<CompressionTurn>& turns = {},
+                                        const CancelToken& cancel = {},
+                                        const ParallelFor& parallel = oneByOne);
+[[nodiscard]] QuickPunch measureQuickly(const HitMaterial& material, const std::vector<float>& powers,
+                                        const dsp::TransientSettings& settings,
+                                        const std::vector<ShapingTurn>& turns = {},
+                                        const CancelToken& cancel = {},
+                                        const ParallelFor& parallel = oneByOne);
 
 } // namespace cask::measure

@@ -1,7 +1,9 @@
 #include "core/measure/punch/hit_shapes.h"
 
 #include "core/base/units.h"
+#include "core/measure/integrated_loudness.h"
 #include "core/measure/loudness.h"
+#include "core/measure/punch/lane_feed.h"
 #include "core/measure/statistics.h"
 
 #include <algorithm>
@@ -20,10 +22,10 @@ constexpr double kShortestTailS = 0.020;
 
 using Sound = std::vector<std::vector<float>>;
 
-/// Energies of any stretch, by sums from the start.
-class Energy {
+/// A sound as shapes are read off it, by its frames.
+class FrameTrack {
   public:
-    explicit Energy(const Sound& sound) {
+    FrameTrack(const Sound& sound, double rateHz) : m_sound(sound), m_rateHz(rateHz) {
         const std::size_t frames = sound.empty() ? 0 : sound.front().size();
         m_sums.assign(frames + 1, 0);
         for (std::size_t n = 0; n < frames; ++n) {
@@ -33,13 +35,60 @@ class Energy {
             m_sums[n + 1] = m_sums[n] + power;
         }
     }
-    [[nodiscard]] std::size_t frames() const { return m_sums.size() - 1; }
-    [[nodiscard]] double of(std::size_t from, std::size_t to) const {
-        to = std::min(to, frames());
+    [[nodiscard]] double placesPerS() const { return m_rateHz; }
+    [[nodiscard]] std::size_t places() const { return m_sums.size() - 1; }
+    [[nodiscard]] double framesPerPlace() const { return 1; }
+    [[nodiscard]] std::size_t placeOf(double s) const {
+        return static_cast<std::size_t>(std::lround(s * m_rateHz));
+    }
+    /// Energy of a stretch.
+    [[nodiscard]] double energy(std::size_t from, std::size_t to) const {
+        to = std::min(to, places());
         return from >= to ? 0 : m_sums[to] - m_sums[from];
+    }
+    [[nodiscard]] float peak(std::size_t from, std::size_t to) const {
+        float peak = 0;
+        for (const auto& channel : m_sound)
+            for (std::size_t n = from; n < std::min(to, channel.size()); ++n)
+                peak = std::max(peak, std::abs(channel[n]));
+        return peak;
     }
 
   private:
+    const Sound& m_sound;
+    double m_rateHz;
+    std::vector<double> m_sums;
+};
+
+/// The same by milliseconds.
+class CellTrack {
+  public:
+    CellTrack(const std::vector<PunchCell>& cells, float PunchCell::*power, float PunchCell::*peak,
+              double rateHz)
+        : m_cells(cells), m_peak(peak), m_framesPerPlace(rateHz / kPerS), m_sums(cells.size() + 1, 0.0) {
+        for (std::size_t i = 0; i < cells.size(); ++i)
+            m_sums[i + 1] = m_sums[i] + static_cast<double>(cells[i].*power);
+    }
+    [[nodiscard]] double placesPerS() const { return kPerS; }
+    [[nodiscard]] std::size_t places() const { return m_cells.size(); }
+    [[nodiscard]] double framesPerPlace() const { return m_framesPerPlace; }
+    [[nodiscard]] std::size_t placeOf(double s) const { return static_cast<std::size_t>(s * kPerS); }
+    [[nodiscard]] double energy(std::size_t from, std::size_t to) const {
+        to = std::min(to, places());
+        return from >= to ? 0 : m_sums[to] - m_sums[from];
+    }
+    [[nodiscard]] float peak(std::size_t from, std::size_t to) const {
+        float peak = 0;
+        for (std::size_t i = from; i < std::min(to, places()); ++i)
+            peak = std::max(peak, m_cells[i].*m_peak);
+        return peak;
+    }
+
+  private:
+    static constexpr double kPerS = 1000;
+    const std::vector<PunchCell>& m_cells;
+    float PunchCell::*m_peak;
+    double m_framesPerPlace;
     std::vector<double> m_sums;
 };
 
@@ -47,20 +96,12 @@ double energyDb(double energy) {
     return energy > 0 ? powerToDb(energy) : kSilenceDb;
 }
 
-float peakOf(const Sound& sound, std::size_t from, std::size_t to) {
-    float peak = 0;
-    for (const auto& channel : sound)
-        for (std::size_t n = from; n < std::min(to, channel.size()); ++n)
-            peak = std::max(peak, std::abs(channel[n]));
-    return peak;
-}
-
 /// From the loudest millisecond on, until one is 20 dB under it and none after it within the stretch is more.
-double decayMs(const Sound& sound, std::size_t from, std::size_t to, double rateHz) {
-    const auto step = static_cast<std::size_t>(std::lround(0.001 * rateHz));
+template <class Track> double decayMs(const Track& track, std::size_t from, std::size_t to) {
+    const auto step = static_cast<std::size_t>(std::lround(0.001 * track.placesPerS()));
     std::vector<float> peaks;
     for (std::size_t n = from; n + step <= to; n += step)
-        peaks.push_back(peakOf(sound, n, n + step));
+        peaks.push_back(track.peak(n, n + step));
     if (peaks.empty())
         return 0;
     const auto loudest = std::max_element(peaks.begin(), peaks.end());
@@ -70,24 +111,24 @@ double decayMs(const Sound& sound, std::size_t from, std::size_t to, double rate
         --last;
     return last == peaks.end()
                ? 0
-               : static_cast<double>(last - loudest) * 1000 * static_cast<double>(step) / rateHz;
+               : static_cast<double>(last - loudest) * 1000 * static_cast<double>(step) / track.placesPerS();
 }
 
 struct Stretch {
     int hit = 0;
-    std::size_t from = 0, next = 0; ///< frames: its onset, the next own one or the end
+    std::size_t from = 0, next = 0; ///< places of the track: its onset, the next own one or the end
 };
 
-std::vector<Stretch> stretchesOf(const HitMaterial& m) {
+template <class Track> std::vector<Stretch> stretchesOf(const HitMaterial& m, const Track& track) {
     std::vector<Stretch> all;
     for (std::size_t i = 0; i < m.hits.size(); ++i) {
-        const double at = (m.hits[i].timeS - m.startS) * m.rateHz;
-        if (!m.hits[i].isOwn || at < 0 || at >= static_cast<double>(m.frames()))
+        const double atS = m.hits[i].timeS - m.startS;
+        if (!m.hits[i].isOwn || atS < 0 || atS * m.rateHz >= static_cast<double>(m.frames()))
             continue;
-        const auto from = static_cast<std::size_t>(std::lround(at));
+        const std::size_t from = track.placeOf(atS);
         if (!all.empty())
             all.back().next = from;
-        all.push_back({static_cast<int>(i), from, m.frames()});
+        all.push_back({static_cast<int>(i), from, track.places()});
     }
     return all;
 }
@@ -124,18 +165,17 @@ double rangeOf(const std::vector<HitShape>& shapes) {
     return quantile(peaks, 0.95) - quantile(peaks, 0.1);
 }
 
-std::vector<SpillChange> spillOf(const HitMaterial& m, const Sound& after, double matchDb) {
-    const Energy was(m.sound);
-    const Energy is(after);
+template <class Track>
+std::vector<SpillChange> spillOf(const HitMaterial& m, const Track& was, const Track& is, double matchDb) {
     std::map<int, std::vector<double>> byDrum;
-    const auto length = static_cast<std::size_t>(std::lround(kPeakS * m.rateHz));
+    const std::size_t length = was.placeOf(kPeakS);
     for (const auto& hit : m.hits) {
-        const double at = (hit.timeS - m.startS) * m.rateHz;
-        if (hit.isOwn || at < 0)
+        const double atS = hit.timeS - m.startS;
+        if (hit.isOwn || atS < 0)
             continue;
-        const auto from = static_cast<std::size_t>(at);
-        const double before = was.of(from, from + length);
-        const double behind = is.of(from, from + length);
+        const std::size_t from = was.placeOf(atS);
+        const double before = was.energy(from, from + length);
+        const double behind = is.energy(from, from + length);
         if (before > 0 && behind > 0)
             byDrum[hit.drum].push_back(powerToDb(behind / before) + matchDb);
     }
@@ -148,48 +188,33 @@ std::vector<SpillChange> spillOf(const HitMaterial& m, const Sound& after, doubl
     return spill;
 }
 
-} // namespace
-
-std::vector<HitShape> hitShapes(const HitMaterial& m, const Sound& sound) {
+template <class Track> std::vector<HitShape> shapesOn(const HitMaterial& m, const Track& track) {
     std::vector<HitShape> shapes;
-    const Energy energy(sound);
-    const auto frames = [&](double s) { return static_cast<std::size_t>(std::lround(s * m.rateHz)); };
-    for (const auto& stretch : stretchesOf(m)) {
+    for (const auto& stretch : stretchesOf(m, track)) {
         const auto until = [&](double s) {
-            return std::min({stretch.next, stretch.from + frames(s), energy.frames()});
+            return std::min({stretch.next, stretch.from + track.placeOf(s), track.places()});
         };
         HitShape shape;
         shape.hit = stretch.hit;
-        shape.peakDb = linearToDb(static_cast<double>(peakOf(sound, stretch.from, until(kPeakS))));
-        shape.attackDb = energyDb(energy.of(stretch.from, until(kAttackS)));
-        shape.bodyDb = energyDb(energy.of(until(kAttackS), until(kBodyS)));
-        if (until(kTailS) >= until(kBodyS) + frames(kShortestTailS))
-            shape.tailDb = energyDb(energy.of(until(kBodyS), until(kTailS)));
+        shape.peakDb = linearToDb(static_cast<double>(track.peak(stretch.from, until(kPeakS))));
+        shape.attackDb = energyDb(track.energy(stretch.from, until(kAttackS)));
+        shape.bodyDb = energyDb(track.energy(until(kAttackS), until(kBodyS)));
+        if (until(kTailS) >= until(kBodyS) + track.placeOf(kShortestTailS))
+            shape.tailDb = energyDb(track.energy(until(kBodyS), until(kTailS)));
         const std::size_t end = until(kBodyS);
-        const double mean =
-            energy.of(stretch.from, end) /
-            static_cast<double>(std::max<std::size_t>(1, (end - stretch.from) * sound.size()));
-        const auto greatest = static_cast<double>(peakOf(sound, stretch.from, end));
+        const double mean = track.energy(stretch.from, end) /
+                            std::max(1.0, static_cast<double>((end - stretch.from) * m.sound.size()) *
+                                              track.framesPerPlace());
+        const auto greatest = static_cast<double>(track.peak(stretch.from, end));
         shape.crestDb = mean > 0 ? linearToDb(greatest) - powerToDb(mean) : 0;
-        shape.decayMs = decayMs(sound, stretch.from, std::min(stretch.next, energy.frames()), m.rateHz);
+        shape.decayMs = decayMs(track, stretch.from, std::min(stretch.next, track.places()));
         shapes.push_back(shape);
     }
     return shapes;
 }
 
-ShapeChange measureShapes(const HitMaterial& m, const Sound& after, const CancelToken& cancel) {
-    ShapeChange change;
-    if (m.sound.empty() || after.empty())
-        return change;
-    change.before = hitShapes(m, m.sound);
-    if (change.before.empty() || cancel.isCancelled())
-        return {};
-    change.after = hitShapes(m, after);
-    const double wasLufs = integratedLufs(m.sound, m.rateHz);
-    if (cancel.isCancelled())
-        return {};
-    const double isLufs = integratedLufs(after, m.rateHz);
-    change.matchDb = wasLufs > kSilenceDb && isLufs > kSilenceDb ? wasLufs - isLufs : 0;
+/// REQUIRES: `change` has the shapes before and after, and the match.
+void compare(ShapeChange& change, const HitMaterial& m) {
     change.hits = static_cast<int>(change.before.size());
     const auto medianChange = [&](double HitShape::*value, bool ghostsOnly) {
         std::vector<double> changes;
@@ -212,7 +237,106 @@ ShapeChange measureShapes(const HitMaterial& m, const Sound& after, const Cancel
     change.crestAfterDb = medianOf(change.after, &HitShape::crestDb);
     change.rangeBeforeDb = rangeOf(change.before);
     change.rangeAfterDb = rangeOf(change.after);
-    change.spill = spillOf(m, after, change.matchDb);
+}
+
+} // namespace
+
+std::vector<HitShape> hitShapes(const HitMaterial& m, const Sound& sound) {
+    return shapesOn(m, FrameTrack(sound, m.rateHz));
+}
+
+ShapeChange measureShapes(const HitMaterial& m, const Sound& after, const CancelToken& cancel) {
+    ShapeChange change;
+    if (m.sound.empty() || after.empty())
+        return change;
+    const FrameTrack was(m.sound, m.rateHz);
+    change.before = shapesOn(m, was);
+    if (change.before.empty() || cancel.isCancelled())
+        return {};
+    const FrameTrack is(after, m.rateHz);
+    change.after = shapesOn(m, is);
+    const double wasLufs = integratedLufs(m.sound, m.rateHz);
+    if (cancel.isCancelled())
+        return {};
+    const double isLufs = integratedLufs(after, m.rateHz);
+    change.matchDb = wasLufs > kSilenceDb && isLufs > kSilenceDb ? wasLufs - isLufs : 0;
+    compare(change, m);
+    change.spill = spillOf(m, was, is, change.matchDb);
+    return change;
+}
+
+std::vector<float> loudnessPowers(const HitMaterial& m) {
+    std::vector<float> powers;
+    if (m.frames() == 0)
+        return powers;
+    // Stretches side by side, each begun so early that the filters have settled.
+    constexpr double kEarlyS = 0.3;
+    const std::size_t channels = m.sound.size();
+    const std::size_t count = dsp::kLanes / channels;
+    const auto frameOf = [&](std::size_t ms) {
+        return static_cast<std::ptrdiff_t>(std::ceil(0.001 * static_cast<double>(ms) * m.rateHz));
+    };
+    const auto msOf = [&](std::ptrdiff_t frame) {
+        return static_cast<std::size_t>(1000 * static_cast<double>(frame) / m.rateHz);
+    };
+    powers.resize(msOf(static_cast<std::ptrdiff_t>(m.frames())) + 1);
+    const std::size_t eachMs = (powers.size() + count - 1) / count;
+    std::vector<std::ptrdiff_t> begins;
+    for (std::size_t i = 0; i < count; ++i)
+        begins.push_back(frameOf(i * eachMs) - static_cast<std::ptrdiff_t>(kEarlyS * m.rateHz));
+    LaneFeed feed(m.sound, channels, begins);
+    auto filter = dsp::makeBank(2);
+    const auto weights = loudnessFilters(m.rateHz);
+    for (std::size_t i = 0; i < weights.size(); ++i)
+        for (int lane = 0; lane < dsp::kLanes; ++lane)
+            dsp::setTarget(filter.sections[i], lane, weights[i]);
+    dsp::settle(filter);
+    const dsp::DenormalGuard flush;
+    dsp::LaneBuffer lanes(static_cast<std::size_t>(LaneFeed::kBlock) * dsp::kLanes);
+    const std::ptrdiff_t end = frameOf(eachMs) + static_cast<std::ptrdiff_t>(kEarlyS * m.rateHz);
+    for (std::ptrdiff_t at = 0; at < end; at += LaneFeed::kBlock) {
+        const auto frames = static_cast<int>(std::min<std::ptrdiff_t>(LaneFeed::kBlock, end - at));
+        feed.read(at, frames, lanes.data());
+        dsp::kernels().filter(filter, lanes.data(), frames);
+        for (std::size_t i = 0; i < count; ++i)
+            for (int n = 0; n < frames; ++n) {
+                const std::ptrdiff_t frame = begins[i] + at + n;
+                const std::size_t ms = frame < 0 ? 0 : msOf(frame);
+                if (frame < 0 || ms < i * eachMs || ms >= std::min(powers.size(), (i + 1) * eachMs))
+                    continue;
+                for (std::size_t c = 0; c < channels; ++c) {
+                    const float x = lanes[static_cast<std::size_t>(n) * dsp::kLanes + i * channels + c];
+                    powers[ms] += x * x;
+                }
+            }
+    }
+    return powers;
+}
+
+ShapeChange roughShapes(const HitMaterial& m, const std::vector<float>& powers,
+                        const std::vector<PunchCell>& cells) {
+    ShapeChange change;
+    const CellTrack was(cells, &PunchCell::powerBefore, &PunchCell::before, m.rateHz);
+    const CellTrack is(cells, &PunchCell::powerAfter, &PunchCell::after, m.rateHz);
+    change.before = shapesOn(m, was);
+    if (change.before.empty())
+        return {};
+    change.after = shapesOn(m, is);
+    constexpr std::size_t kStepMs = 100;
+    std::vector<double> stepsBefore(cells.size() / kStepMs);
+    std::vector<double> stepsAfter(stepsBefore.size());
+    for (std::size_t i = 0; i < stepsBefore.size() * kStepMs && i < powers.size(); ++i) {
+        const double power = static_cast<double>(powers[i]) / (kStepMs * 0.001 * m.rateHz);
+        const auto before = static_cast<double>(cells[i].powerBefore);
+        stepsBefore[i / kStepMs] += power;
+        stepsAfter[i / kStepMs] +=
+            before > 0 ? power * static_cast<double>(cells[i].powerAfter) / before : power;
+    }
+    const double wasLufs = gatedLufs(stepsBefore);
+    const double isLufs = gatedLufs(stepsAfter);
+    change.matchDb = wasLufs > kSilenceDb && isLufs > kSilenceDb ? wasLufs - isLufs : 0;
+    compare(change, m);
+    change.spill = spillOf(m, was, is, change.matchDb);
     return change;
 }
 

@@ -3,6 +3,7 @@
 
 #include <core/base/progress.h>
 #include <core/measure/hits/hit_material.h>
+#include <core/measure/punch/punch_cell.h>
 #include <vector>
 
 namespace cask::measure {
@@ -51,5 +52,13 @@ struct ShapeChange {
 [[nodiscard]] ShapeChange measureShapes(const HitMaterial& before,
                                         const std::vector<std::vector<float>>& after,
                                         const CancelToken& cancel = {});
+
+/// What the loudness of a material is made of, millisecond by millisecond: sums of squares behind the filters
+/// of BS.1770, channels added.
+[[nodiscard]] std::vector<float> loudnessPowers(const HitMaterial& material);
+/// measureShapes() to a millisecond, from cells alone: while a value is dragged. Loudness is taken to change
+/// in each millisecond as the energy does. `powers`: loudnessPowers() of the material.
+[[nodiscard]] ShapeChange roughShapes(const HitMaterial& before, const std::vector<float>& powers,
+                                      const std::vector<PunchCell>& cells);
 
 } // namespace cask::measure

@@ -1,8 +1,4 @@
-#include "core/base/units.h"
-#include "core/dsp/compressor.h"
-#include "core/dsp/eq_design.h"
-#include "core/dsp/pump.h"
-#include "core/dsp/transient.h"
+#include "core/dsp/lane.h"
 #include "core/measure/punch/wishes.h"
 
 #include <algorithm>
@@ -28,84 +24,6 @@ constexpr int kMostRounds = 4;      // from one way to a better one, at each wid
 constexpr std::array kSteps = {1.0, 0.5, 0.25};
 constexpr double kNearDb = 0.4;     // missing of a wish
 constexpr int kMostRoundsOnAll = 2; // takes are long
-
-/// The filters of all lanes' detectors.
-dsp::SectionBank detectorsOf(const std::vector<std::vector<dsp::EqBand>>& byLane, double rateHz) {
-    std::vector<std::vector<dsp::SvfCoefficients>> lanes;
-    std::size_t most = 0;
-    for (const auto& bands : byLane) {
-        auto& sections = lanes.emplace_back();
-        for (const auto& band : bands)
-            for (const auto& section : dsp::designBand(band, rateHz))
-                sections.push_back(section);
-        most = std::max(most, sections.size());
-    }
-    auto bank = dsp::makeBank(static_cast<int>(most));
-    for (std::size_t lane = 0; lane < lanes.size(); ++lane)
-        for (std::size_t i = 0; i < lanes[lane].size(); ++i)
-            dsp::setTarget(bank.sections[i], static_cast<int>(lane), lanes[lane][i]);
-    dsp::settle(bank);
-    return bank;
-}
-
-/// One module of some ways, side by side: in[i] through settings[i]. REQUIRES: all fit on the lanes.
-template <class Lanes>
-std::vector<WishSound> runSide(const std::vector<const WishSound*>& in, const WishSound& key,
-                               const std::vector<typename Lanes::Settings>& settings, double rateHz,
-                               const CancelToken& cancel) {
-    const std::size_t channels = in.front()->size();
-    const auto frames = static_cast<std::ptrdiff_t>(in.front()->front().size());
-    Lanes lanes(rateHz);
-    constexpr bool kStands = requires {
-        lanes.standAt(0);
-    }; // somewhere in the take
-    std::vector<std::vector<dsp::EqBand>> detectors;
-    std::vector<std::ptrdiff_t> waits;
-    std::ptrdiff_t longest = 0;
-    for (std::size_t i = 0; i < in.size(); ++i) {
-        lanes.place(static_cast<int>(i * channels), static_cast<int>(channels), settings[i], true, 0);
-        waits.push_back(Lanes::latencyFrames(settings[i], rateHz));
-        longest = std::max(longest, waits.back());
-        for (std::size_t c = 0; c < channels; ++c)
-            detectors.push_back(Lanes::detectorBands(settings[i]));
-    }
-    lanes.prepare();
-    auto filter = detectorsOf(detectors, rateHz);
-    std::vector<WishSound> out(in.size(),
-                               WishSound(channels, std::vector<float>(in.front()->front().size())));
-    constexpr std::ptrdiff_t kBlock = 2048;
-    dsp::LaneBuffer io(kBlock * kLanes);
-    dsp::LaneBuffer heard(kBlock * kLanes);
-    const dsp::DenormalGuard flush;
-    for (std::ptrdiff_t at = 0; at < frames + longest && !cancel.isCancelled(); at += kBlock) {
-        const std::ptrdiff_t count = std::min(kBlock, frames + longest - at);
-        const std::ptrdiff_t there = std::clamp<std::ptrdiff_t>(frames - at, 0, count);
-        std::fill(io.begin(), io.end(), 0.0F);
-        std::fill(heard.begin(), heard.end(), 0.0F);
-        for (std::size_t i = 0; i < in.size(); ++i)
-            for (std::size_t c = 0; c < channels; ++c) {
-                const float* sound = (*in[i])[c].data() + at;
-                const float* listened = key.empty() ? sound : key[c % key.size()].data() + at;
-                for (std::ptrdiff_t n = 0; n < there; ++n) {
-                    const auto place = static_cast<std::size_t>(n) * kLanes + i * channels + c;
-                    io[place] = sound[n];
-                    heard[place] = listened[n];
-                }
-            }
-        if (!filter.sections.empty())
-            dsp::kernels().filter(filter, heard.data(), static_cast<int>(count));
-        if constexpr (kStands)
-            lanes.standAt(at);
-        lanes.process(heard.data(), io.data(), static_cast<int>(count));
-        for (std::size_t i = 0; i < in.size(); ++i)
-            for (std::size_t c = 0; c < channels; ++c)
-                for (std::ptrdiff_t n = 0; n < count; ++n)
-                    if (const std::ptrdiff_t to = at + n - waits[i]; to >= 0 && to < frames)
-                        out[i][c][static_cast<std::size_t>(to)] =
-                            io[static_cast<std::size_t>(n) * kLanes + i * channels + c];
-    }
-    return out;
-}
 
 /// How long a stretch around the middle has to be.
 double stretchS(const HitMaterial& m) {
@@ -189,11 +107,10 @@ class Search {
             answers.push_back({way, {}});
         inPieces(m_parallel, ways.size(), kLanes / m_stretch.sound.size(),
                  [&](std::size_t from, std::size_t to) {
-                     const std::vector<WishWay> some(ways.begin() + static_cast<std::ptrdiff_t>(from),
-                                                     ways.begin() + static_cast<std::ptrdiff_t>(to));
-                     const auto sounds = soundsBehind(m_stretch, some, m_cancel);
-                     for (std::size_t i = 0; i < sounds.size() && !m_cancel.isCancelled(); ++i)
-                         answers[from + i].measured = m_judge.measure(sounds[i]);
+                     const auto some = std::span(ways).subspan(from, to - from);
+                     const auto measured = m_judge.measureBehind(m_stretch, some, m_cancel);
+                     for (std::size_t i = 0; i < measured.size(); ++i)
+                         answers[from + i].measured = measured[i];
                  });
         return answers;
     }
@@ -242,44 +159,6 @@ double costDb(const WishAnswer& answer) {
     return answer.measured.effortDb + quickDb / static_cast<double>(answer.way.modules.size());
 }
 
-std::vector<WishSound> soundsBehind(const HitMaterial& material, const std::vector<WishWay>& ways,
-                                    const CancelToken& cancel) {
-    std::vector<WishSound> all;
-    if (material.frames() == 0)
-        return std::vector<WishSound>(ways.size(), material.sound);
-    dsp::BeatGrid grid;
-    for (const double atS : material.beatsS)
-        grid.beatFrames.push_back((atS - material.startS) * material.rateHz);
-    const std::size_t atOnce = kLanes / material.sound.size();
-    for (std::size_t first = 0; first < ways.size() && !cancel.isCancelled(); first += atOnce) {
-        const std::size_t end = std::min(ways.size(), first + atOnce);
-        std::vector<WishSound> sounds;
-        for (std::size_t module = 0; module < ways[first].modules.size(); ++module) {
-            std::vector<const WishSound*> in;
-            for (std::size_t w = first; w < end; ++w)
-                in.push_back(module == 0 ? &material.sound : &sounds[w - first]);
-            const auto run = [&]<class Lanes>(std::type_identity<Lanes>) {
-                std::vector<typename Lanes::Settings> settings;
-                for (std::size_t w = first; w < end; ++w)
-                    settings.push_back(std::get<typename Lanes::Settings>(ways[w].modules[module]));
-                if constexpr (std::is_same_v<Lanes, dsp::PumpLanes>)
-                    for (auto& pump : settings)
-                        pump.grid = grid.isKnown() ? &grid : nullptr;
-                return runSide<Lanes>(in, material.key, settings, material.rateHz, cancel);
-            };
-            const WishModule& kind = ways[first].modules[module];
-            sounds = std::holds_alternative<dsp::CompressorSettings>(kind)
-                         ? run(std::type_identity<dsp::CompressorLanes>{})
-                     : std::holds_alternative<dsp::TransientSettings>(kind)
-                         ? run(std::type_identity<dsp::TransientLanes>{})
-                         : run(std::type_identity<dsp::PumpLanes>{});
-        }
-        for (auto& sound : sounds)
-            all.push_back(std::move(sound));
-    }
-    return all;
-}
-
 std::vector<WishAnswer> searchWish(Wish wish, const WishGoals& goals, const HitMaterial& material,
                                    const CancelToken& cancel, const ParallelFor& parallel) {
     std::vector<WishAnswer> best;
@@ -308,10 +187,9 @@ std::vector<WishAnswer> searchWish(Wish wish, const WishGoals& goals, const HitM
         std::optional<WishAnswer> found;
         for (int asked = 0; asked < kMostAsked; ++asked) {
             at = search.refined(std::move(at), strict);
-            const auto sounds = soundsBehind(material, {at.way}, cancel);
+            const WishAnswer heard{at.way, onAll.measureBehind(material, {&at.way, 1}, cancel).front()};
             if (cancel.isCancelled())
                 return {};
-            const WishAnswer heard{at.way, onAll.measure(sounds.front())};
             if (!found || search.isBetter(heard, *found, goals))
                 found = heard;
             const WishMeasure& m = heard.measured;

@@ -10,6 +10,7 @@
 #include <core/measure/hits/hit_material.h>
 #include <memory>
 #include <optional>
+#include <span>
 #include <string>
 #include <string_view>
 #include <variant>
@@ -81,6 +82,17 @@ struct WishMeasure {
 /// Whether what was measured fulfils the wish and keeps its conditions.
 [[nodiscard]] bool fulfils(Wish wish, const WishMeasure& measured, const WishGoals& goals);
 
+/// A module of a way.
+using WishModule = std::variant<dsp::CompressorSettings, dsp::TransientSettings, dsp::PumpSettings>;
+
+/// One way to a wish: one or two modules, in order.
+struct WishWay {
+    std::string_view id;    ///< "slow", "shaper", "two", ...: stored, do not change
+    std::string_view words; ///< "a slow compressor"
+    std::vector<WishModule> modules;
+    std::vector<double> beatsS = {}; ///< that its pump follows
+};
+
 /// Judges sounds against one material; its own measures are taken once. Thread-safe once made.
 class WishJudge {
   public:
@@ -95,21 +107,14 @@ class WishJudge {
     [[nodiscard]] bool canJudge() const;
     /// `after`: the material's stretch behind the processing, latency and make-up taken out.
     [[nodiscard]] WishMeasure measure(const WishSound& after) const;
+    /// Of what comes out of each way, for which nothing of it is kept. REQUIRES: made for this material.
+    [[nodiscard]] std::vector<WishMeasure> measureBehind(const HitMaterial& material,
+                                                         std::span<const WishWay> ways,
+                                                         const CancelToken& cancel = {}) const;
 
   private:
     struct Before;
     std::unique_ptr<Before> m_before;
-};
-
-/// A module of a way.
-using WishModule = std::variant<dsp::CompressorSettings, dsp::TransientSettings, dsp::PumpSettings>;
-
-/// One way to a wish: one or two modules, in order.
-struct WishWay {
-    std::string_view id;    ///< "slow", "shaper", "two", ...: stored, do not change
-    std::string_view words; ///< "a slow compressor"
-    std::vector<WishModule> modules;
-    std::vector<double> beatsS = {}; ///< that its pump follows
 };
 
 /// What a way comes to.

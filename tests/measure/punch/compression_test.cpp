@@ -1,4 +1,5 @@
 #include "core/base/units.h"
+#include "core/dsp/compressor.h"
 #include "core/graph/runner.h"
 #include "core/kit_measures/punch.h"
 #include "core/measure/punch/compression.h"
@@ -59,6 +60,76 @@ TEST(Compression, EveryHitIsToldAsTheLawHasIt) {
     EXPECT_EQ(c.hits[3].leftDb, 0) << "nothing follows";
     EXPECT_EQ(c.followed, 3);
     EXPECT_EQ(c.recovered, 1) << "-2.4, -1.2 and -0.2 dB are left";
+}
+
+/// What the lanes themselves make of it, from its beginning to its end.
+template <class Lanes>
+std::vector<float> gainsInOneGo(const HitMaterial& m, const typename Lanes::Settings& settings) {
+    const auto channels = static_cast<int>(m.sound.size());
+    Lanes lanes(m.rateHz);
+    lanes.place(0, channels, settings, true, 0);
+    lanes.prepare();
+    dsp::LaneBuffer heard(m.frames() * dsp::kLanes);
+    dsp::LaneBuffer io(heard.size(), 1.0F);
+    for (std::size_t n = 0; n < m.frames(); ++n)
+        for (std::size_t c = 0; c < m.sound.size(); ++c)
+            heard[n * dsp::kLanes + c] = m.sound[c][n];
+    lanes.process(heard.data(), io.data(), static_cast<int>(m.frames()));
+    std::vector<float> gains;
+    for (std::size_t n = 0; n < m.frames(); ++n)
+        gains.push_back(io[n * dsp::kLanes]);
+    return gains;
+}
+
+TEST(Compression, ALongMaterialInStretchesIsWhatOneRunIs) {
+    for (const double rate : {44100.0, 48000.0})
+        for (const std::size_t channels : {1U, 2U}) {
+            HitMaterial m;
+            m.rateHz = rate;
+            m.sound.assign(channels, std::vector<float>(static_cast<std::size_t>(40 * rate)));
+            for (double atS = 0.1; atS < 39; atS += 0.37) {
+                for (std::size_t n = 0; n < static_cast<std::size_t>(0.3 * rate); ++n)
+                    for (std::size_t c = 0; c < channels; ++c)
+                        m.sound[c][static_cast<std::size_t>(atS * rate) + n] = static_cast<float>(
+                            (0.3 + 0.01 * atS) * std::exp(-static_cast<double>(n) / (0.06 * rate)) *
+                            std::sin(0.03 * static_cast<double>(n * (c + 1))));
+                m.hits.push_back({atS, true, HitClass::Normal, 0, -6});
+            }
+            auto fixed = quick();
+            fixed.releaseMs = 150;
+            auto programme = quick();
+            programme.releaseMs = 40;
+            programme.release = dsp::CompressorRelease::Programme;
+            auto rms = fixed;
+            rms.detector = dsp::CompressorDetector::Rms;
+            auto grab = fixed;
+            grab.character = dsp::CompressorCharacter::Grab;
+            const auto expectSame = [&](const std::vector<float>& gains, const std::vector<float>& expected) {
+                double worstDb = 0;
+                for (std::size_t n = 0; n < gains.size(); ++n)
+                    worstDb = std::max(worstDb, std::abs(linearToDb(static_cast<double>(gains[n])) -
+                                                         linearToDb(static_cast<double>(expected[n]))));
+                EXPECT_LT(worstDb, 0.005);
+                EXPECT_LT(*std::min_element(expected.begin(), expected.end()), 0.7F);
+            };
+            for (const auto& settings : {fixed, programme, rms, grab})
+                expectSame(gainsOf(m, settings), gainsInOneGo<dsp::CompressorLanes>(m, settings));
+            // What is told of the hits, also when it is quickly told.
+            const auto powers = loudnessPowers(m);
+            const auto exact = measureCompression(m, fixed);
+            const auto quickly = measureQuickly(m, powers, fixed);
+            ASSERT_EQ(quickly.compression.hits.size(), exact.hits.size());
+            for (std::size_t i = 0; i < exact.hits.size(); ++i)
+                EXPECT_NEAR(quickly.compression.hits[i].changeDb, exact.hits[i].changeDb, 0.01);
+            const auto shapes = measureShapes(m, compressedSound(m, fixed));
+            EXPECT_GT(std::abs(shapes.matchDb), 0.5);
+            EXPECT_NEAR(quickly.shapes.matchDb, shapes.matchDb, 0.1);
+            EXPECT_NEAR(quickly.shapes.keptAttackDb, shapes.keptAttackDb, 0.25);
+            EXPECT_NEAR(quickly.shapes.punchAfterDb - quickly.shapes.punchBeforeDb,
+                        shapes.punchAfterDb - shapes.punchBeforeDb, 0.25);
+            EXPECT_NEAR(quickly.shapes.sustainDb, shapes.sustainDb, 0.2);
+            EXPECT_NEAR(quickly.shapes.decayAfterMs, shapes.decayAfterMs, 3);
+        }
 }
 
 TEST(Compression, MakeUpAndMixAreInWhatLeavesAndNotInTheChange) {
