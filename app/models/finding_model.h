@@ -42,6 +42,8 @@ class FindingModel : public QObject {
     [[nodiscard]] std::optional<int> gateKeptPercent(Id element) const;
     /// Spill in the close microphones: what it loses through all gates together, dB; nothing without gates.
     [[nodiscard]] std::optional<double> spillChangeDb() const;
+    /// What compressors and buses do to hits; empty while it is measured.
+    [[nodiscard]] const advise::KitPunch& punch() const { return m_punches.punch(); }
     /// Null while not measured, or after one of the two was changed.
     [[nodiscard]] const advise::PairMeasure* pair(Id first, Id second) const;
 

@@ -15,7 +15,7 @@
 namespace cask::app {
 namespace {
 
-constexpr int kPunchQuietMs = 30; // while dragging
+constexpr int kPunchQuietMs = 8; // while dragging
 constexpr int kPunchRestMs = 300;
 constexpr double kUnderHitsDb = 8; // of a new compressor's threshold
 
@@ -30,14 +30,15 @@ struct Setting {
     std::vector<measure::ShapingTurn> shaping;
 };
 
-measure::Compression measured(const measure::HitMaterial& material, const Setting& now,
-                              const CancelToken& cancel) {
+measure::QuickPunch measured(const measure::HitMaterial& material, const std::vector<float>& powers,
+                             const Setting& now, const CancelToken& cancel) {
+    const ParallelFor parallel = [](std::size_t count, const auto& run) { inParallel(count, run); };
     if (const auto* shaper = std::get_if<dsp::TransientSettings>(&now.settings))
-        return measure::measureShaping(material, *shaper, now.shaping, cancel);
+        return measure::measureQuickly(material, powers, *shaper, now.shaping, cancel, parallel);
     if (const auto* limiter = std::get_if<dsp::LimiterSettings>(&now.settings))
-        return measure::measureLimiting(material, *limiter, cancel);
-    return measure::measureCompression(material, std::get<dsp::CompressorSettings>(now.settings),
-                                       now.compressing, cancel);
+        return measure::measureQuickly(material, powers, *limiter, cancel);
+    return measure::measureQuickly(material, powers, std::get<dsp::CompressorSettings>(now.settings),
+                                   now.compressing, cancel, parallel);
 }
 
 measure::ShapeChange shapesOf(const measure::HitMaterial& material, const Setting& now,
@@ -201,6 +202,47 @@ std::size_t PunchModel::keyOfMaterial() const {
     return std::max<std::size_t>(1, std::hash<std::string>{}(text));
 }
 
+void PunchModel::setSection(const std::string& name) {
+    if (m_section == name)
+        return;
+    m_section = name;
+    cutToSection();
+    emit changed();
+}
+
+void PunchModel::chooseHit(int hit) {
+    if (m_chosenHit == hit)
+        return;
+    m_chosenHit = hit;
+    cutToSection();
+    emit changed();
+}
+
+const measure::HitCourse* PunchModel::course() const {
+    return m_compression == nullptr ? nullptr : m_chosenHit < 0 ? &m_compression->average : &m_ofHit;
+}
+
+/// What is shown of the whole.
+void PunchModel::cutToSection() {
+    if (!m_whole || !m_material)
+        return;
+    const auto& sections = m_document.session().sections;
+    const auto section = std::find_if(sections.begin(), sections.end(),
+                                      [&](const auto& candidate) { return candidate.name == m_section; });
+    const bool isPart = section != sections.end();
+    m_compression =
+        isPart ? std::make_shared<const measure::Compression>(within(
+                     m_whole->compression, *m_material, m_whole->cells, section->startS, section->endS))
+               : std::shared_ptr<const measure::Compression>(m_whole, &m_whole->compression);
+    m_shapes = isPart && m_wholeShapes ? std::make_shared<const measure::ShapeChange>(within(
+                                             *m_wholeShapes, *m_material, section->startS, section->endS))
+                                       : m_wholeShapes;
+    if (m_chosenHit >= static_cast<int>(m_material->hits.size()))
+        m_chosenHit = -1;
+    if (m_chosenHit >= 0)
+        m_ofHit = courseOf(*m_material, m_whole->cells, {&m_chosenHit, 1});
+}
+
 void PunchModel::follow() {
     if (!m_isActive)
         return;
@@ -208,13 +250,19 @@ void PunchModel::follow() {
     if (key != m_materialKey) {
         m_materialKey = key;
         m_material.reset();
+        m_powers.reset();
+        m_whole.reset();
         m_compression.reset();
+        m_wholeShapes.reset();
+        m_shapes.reset();
+        m_chosenHit = -1;
         m_cancel.cancel();
     }
     ++m_generation;
     m_isShaping = false;
-    m_shapes.reset();
-    if (key != 0 && isMeasured())
+    m_isRough = true;
+    // While a value is dragged it is measured again and again, not once it is let go.
+    if (key != 0 && isMeasured() && !m_timer.isActive())
         m_timer.start();
     emit changed();
 }
@@ -230,33 +278,47 @@ void PunchModel::measure() {
     m_isMeasuring = true;
     m_jobs.post(
         [this, key = m_materialKey, hits = m_hits.shared(), at = at(), snapshot = m_document.snapshot(),
-         folder = m_document.folder(), known = m_material, now = settingOf(m_document.session(), module()),
-         cancel = m_cancel] {
+         folder = m_document.folder(), known = m_material, knownPowers = m_powers,
+         now = settingOf(m_document.session(), module()), cancel = m_cancel] {
             auto material = known;
-            std::shared_ptr<const measure::Compression> compression;
+            auto powers = knownPowers;
+            std::shared_ptr<const measure::QuickPunch> punch;
             if (!material && hits)
                 if (const auto sources = project::openOfflineSources(*snapshot, folder, cancel))
                     if (auto found = kit::punchMaterial(*snapshot, at.owner, at.module, *hits,
-                                                        sources->lookup(), cancel))
+                                                        sources->lookup(), cancel)) {
                         material = *found;
-            if (material)
-                compression = std::make_shared<const measure::Compression>(measured(*material, now, cancel));
-            QMetaObject::invokeMethod(
-                this,
-                [this, key, material, compression] {
-                    m_isMeasuring = false;
-                    if (key == m_materialKey && compression && !m_cancel.isCancelled()) {
-                        m_material = material;
-                        m_compression = compression;
-                        m_restTimer.start();
+                        powers = std::make_shared<const std::vector<float>>(loudnessPowers(*material));
                     }
-                    if (std::exchange(m_isAwaited, false) || key != m_materialKey)
-                        m_timer.start();
-                    emit changed();
-                },
+            if (material)
+                punch =
+                    std::make_shared<const measure::QuickPunch>(measured(*material, *powers, now, cancel));
+            QMetaObject::invokeMethod(
+                this, [this, key, material, powers, punch] { take(key, material, powers, punch); },
                 Qt::QueuedConnection);
         },
         kMeasuringPriority);
+}
+
+void PunchModel::take(std::size_t key, const std::shared_ptr<const measure::HitMaterial>& material,
+                      const std::shared_ptr<const std::vector<float>>& powers,
+                      const std::shared_ptr<const measure::QuickPunch>& punch) {
+    m_isMeasuring = false;
+    const auto* m = module();
+    if (key == m_materialKey && punch && !m_cancel.isCancelled()) {
+        m_material = material;
+        m_powers = powers;
+        m_whole = punch;
+        m_wholeShapes.reset();
+        if (m != nullptr && m->key == session::kNoId)
+            m_wholeShapes = std::shared_ptr<const measure::ShapeChange>(punch, &punch->shapes);
+        m_isRough = true;
+        cutToSection();
+        m_restTimer.start();
+    }
+    if (std::exchange(m_isAwaited, false) || key != m_materialKey)
+        m_timer.start();
+    emit changed();
 }
 
 void PunchModel::measureShapes() {
@@ -274,7 +336,9 @@ void PunchModel::measureShapes() {
                     if (generation != m_generation)
                         return;
                     m_isShaping = false;
-                    m_shapes = shapes;
+                    m_wholeShapes = shapes;
+                    m_isRough = false;
+                    cutToSection();
                     emit changed();
                 },
                 Qt::QueuedConnection);

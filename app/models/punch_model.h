@@ -43,8 +43,19 @@ class PunchModel : public QObject {
     /// Null until measured; without a compressor what the standard one would hear.
     [[nodiscard]] const measure::HitMaterial* material() const { return m_material.get(); }
     [[nodiscard]] const measure::Compression* compression() const { return m_compression.get(); }
-    /// At equal loudness; null until it has been at rest for a while, and where it listens to something else.
+    /// At equal loudness; null where it listens to something else. To a millisecond while a value moves,
+    /// exactly once it has been at rest for a while.
     [[nodiscard]] const measure::ShapeChange* shapes() const { return m_shapes.get(); }
+    [[nodiscard]] const measure::ShapeChange* exactShapes() const {
+        return m_isRough ? nullptr : m_shapes.get();
+    }
+    /// Only hits of this section are told of; empty: all.
+    void setSection(const std::string& name);
+    /// An own hit to be looked at alone (of the material); -1: their average.
+    void chooseHit(int hit);
+    [[nodiscard]] int chosenHit() const { return m_chosenHit; }
+    /// What is shown of them: that hit, or the average. Null until measured.
+    [[nodiscard]] const measure::HitCourse* course() const;
     /// The drum that made a hit of the material.
     [[nodiscard]] QString drumName(int drum) const;
     [[nodiscard]] bool isBusy() const {
@@ -67,6 +78,10 @@ class PunchModel : public QObject {
     void follow();
     void measure();
     void measureShapes();
+    void take(std::size_t key, const std::shared_ptr<const measure::HitMaterial>& material,
+              const std::shared_ptr<const std::vector<float>>& powers,
+              const std::shared_ptr<const measure::QuickPunch>& punch);
+    void cutToSection();
     void addModule(const session::ModuleSettings& settings, const QString& label);
     [[nodiscard]] std::size_t keyOfMaterial() const;
 
@@ -78,8 +93,14 @@ class PunchModel : public QObject {
     QTimer m_timer;
     std::size_t m_materialKey = 0;
     std::shared_ptr<const measure::HitMaterial> m_material;
-    std::shared_ptr<const measure::Compression> m_compression;
-    std::shared_ptr<const measure::ShapeChange> m_shapes;
+    std::shared_ptr<const std::vector<float>> m_powers; ///< of the material, what its loudness is made of
+    std::shared_ptr<const measure::QuickPunch> m_whole;
+    std::shared_ptr<const measure::Compression> m_compression; ///< of the section
+    std::shared_ptr<const measure::ShapeChange> m_wholeShapes, m_shapes;
+    bool m_isRough = true; ///< the shapes
+    std::string m_section;
+    int m_chosenHit = -1;
+    measure::HitCourse m_ofHit;
     QTimer m_restTimer;
     int m_generation = 0; ///< of what is measured
     bool m_isMeasuring = false;

@@ -1,5 +1,7 @@
 #include "app/bench/module/chain_order_row.h"
 #include "app/bench/module/module_fields.h"
+#include "app/bench/punch/driver_row.h"
+#include "app/bench/punch/hit_marks_picture.h"
 #include "app/bench/punch/punch_bench.h"
 #include "app/widgets/choice_row.h"
 #include "core/session/edits.h"
@@ -267,7 +269,9 @@ TEST_F(PunchTest, ASectionHasItsOwnThreshold) {
     EXPECT_EQ(module()->changes[0].values.at("threshold_db"), -50);
     EXPECT_EQ(bench().fields().bar("threshold_db")->value(), -50);
     ASSERT_TRUE(settled());
-    // The hits at 4.75 s and 5.75 s lie in it.
+    box.setCurrentIndex(0);
+    emit box.activated(0);
+    // Of all hits those at 4.75 s and 5.75 s lie in it.
     const auto& hits = punch().compression()->hits;
     EXPECT_LT(hits[5].changeDb, hits[1].changeDb - 5);
 }
@@ -291,6 +295,98 @@ TEST_F(PunchTest, ThePicturesShowHitsBeforeAndAfter) {
     m_window->document().redo();
     ASSERT_TRUE(settled());
     EXPECT_NE(pictureOf(hit), soft);
+}
+
+TEST_F(PunchTest, AttackAndReleaseAreDraggedOnTheGain) {
+    open();
+    add();
+    auto& hit = bench().hit();
+    using Handle = HitGainPicture::Handle;
+    const auto drag = [&](Handle handle, double ms) {
+        const QPointF from = hit.handleAt(handle);
+        const QPointF to(hit.xOf(ms), from.y());
+        QTest::mousePress(&hit, Qt::LeftButton, Qt::NoModifier, from.toPoint());
+        QTest::mouseMove(&hit, ((from + to) / 2).toPoint());
+        QTest::mouseMove(&hit, to.toPoint());
+        QTest::mouseRelease(&hit, Qt::LeftButton, Qt::NoModifier, to.toPoint());
+    };
+    EXPECT_NEAR(hit.msAt(hit.xOf(7)), 7, 1e-6);
+    EXPECT_NEAR(hit.msAt(hit.xOf(250)), 250, 1e-6);
+    EXPECT_GT(hit.xOf(20) - hit.xOf(0), 5 * (hit.xOf(40) - hit.xOf(20))) << "a scale of its own";
+    EXPECT_NEAR(hit.handleAt(Handle::Attack).x(), hit.xOf(settings().attackMs), 1);
+    drag(Handle::Attack, 5);
+    EXPECT_NEAR(settings().attackMs, 5, 0.4);
+    ASSERT_TRUE(settled());
+    const int undone = m_window->document().undoLabel().size();
+    EXPECT_GT(undone, 0);
+    const double farthest = hit.msAt(hit.handleAt(Handle::Release).x()) - settings().releaseMs;
+    drag(Handle::Release, 200);
+    EXPECT_NEAR(settings().releaseMs, 200 - farthest, 4);
+    m_window->document().undo(); // a drag is one step
+    m_window->document().undo();
+    EXPECT_EQ(settings().attackMs, dsp::CompressorSettings().attackMs);
+}
+
+TEST_F(PunchTest, OneHitIsLookedAtByClickAndByKeys) {
+    open();
+    add();
+    auto& marks = bench().marks();
+    const auto& c = *punch().compression();
+    const auto average = punch().course()->gainDb;
+    const double third = punch().material()->hits[static_cast<std::size_t>(c.hits[2].hit)].timeS;
+    QTest::mouseClick(&marks, Qt::LeftButton, Qt::NoModifier,
+                      QPointF(marks.xOf(third), marks.height() / 2.0).toPoint());
+    EXPECT_EQ(punch().chosenHit(), c.hits[2].hit);
+    // Of that hit alone: its farthest gain is what is told of it.
+    const auto& gain = punch().course()->gainDb;
+    EXPECT_NEAR(*std::min_element(gain.begin() + measure::HitCourse::kBeforeMs, gain.end()),
+                c.hits[2].changeDb, 0.05);
+    QTest::keyClick(&marks, Qt::Key_Right);
+    EXPECT_EQ(punch().chosenHit(), c.hits[3].hit);
+    EXPECT_TRUE(marks.accessibleDescription().startsWith(QStringLiteral("hit 4 of 12")))
+        << marks.accessibleDescription().toStdString();
+    QTest::keyClick(&marks, Qt::Key_Escape);
+    EXPECT_EQ(punch().chosenHit(), -1);
+    EXPECT_EQ(punch().course()->gainDb, average);
+}
+
+TEST_F(PunchTest, ASectionTellsOfItsHitsAlone) {
+    open();
+    add();
+    auto next = session();
+    next.sections = {{"fill", 4, 8, {}}};
+    m_window->document().edit(next, QStringLiteral("sections"));
+    ASSERT_TRUE(settled());
+    const auto whole = punch().compression()->hits.size();
+    auto& box = bench().actions().sectionBox();
+    box.setCurrentIndex(1);
+    emit box.activated(1);
+    ASSERT_TRUE(settled());
+    const auto& part = *punch().compression();
+    ASSERT_LT(part.hits.size(), whole);
+    ASSERT_FALSE(part.hits.empty());
+    for (const auto& hit : part.hits) {
+        const double timeS = punch().material()->hits[static_cast<std::size_t>(hit.hit)].timeS;
+        EXPECT_GE(timeS, 4);
+        EXPECT_LT(timeS, 8);
+    }
+    EXPECT_EQ(part.followed, static_cast<int>(part.hits.size()) - 1);
+    EXPECT_EQ(punch().shapes()->before.size(), part.hits.size());
+}
+
+TEST_F(PunchTest, ABusSaysWhoDrivesIt) {
+    open();
+    for (const auto& bus : session().buses)
+        if (bus->name == "Kit")
+            m_window->document().select(bus->id);
+    ASSERT_TRUE(settled());
+    EXPECT_TRUE(bench().drivers().text().isEmpty());
+    QTest::mouseClick(&bench().actions().addButton(), Qt::LeftButton);
+    typeInto(bench().fields(), "threshold_db", QStringLiteral("-40"));
+    ASSERT_TRUE(waitFor([&] { return !bench().drivers().text().isEmpty(); }));
+    const QString text = bench().drivers().text();
+    EXPECT_TRUE(text.contains(QStringLiteral("Snare Top"))) << text.toStdString();
+    EXPECT_TRUE(bench().drivers().isVisible());
 }
 
 } // namespace

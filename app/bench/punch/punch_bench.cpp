@@ -2,6 +2,8 @@
 
 #include "app/bench/module/chain_order_row.h"
 #include "app/bench/module/module_fields.h"
+#include "app/bench/punch/driver_row.h"
+#include "app/bench/punch/hit_marks_picture.h"
 #include "app/bench/punch/pump_picture.h"
 #include "app/bench/punch/wish_row.h"
 #include "app/theme/theme.h"
@@ -52,6 +54,7 @@ bool isPunchValueUsed(const session::ModuleSettings& settings, std::string_view 
 PunchBench::PunchBench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_punch(new PunchModel(desk.document, desk.analyst, desk.hits, this)),
       m_curve(new LevelCurvePicture(desk, *m_punch, this)), m_hit(new HitGainPicture(desk, *m_punch, this)),
+      m_marks(new HitMarksPicture(desk, *m_punch, this)), m_drivers(new DriverRow(desk, this)),
       m_fields(new ModuleFields(desk.document, CompressorSettings{}, this)),
       m_more(new ModuleFields(desk.document, CompressorSettings{}, this)),
       m_shaperFields(new ModuleFields(desk.document, dsp::TransientSettings{}, this)),
@@ -70,6 +73,8 @@ PunchBench::PunchBench(const Desk& desk, QWidget* parent)
     pictures->addWidget(m_hit, 5);
     pictures->addWidget(m_pumpPicture, 9);
     layout->addLayout(pictures, 1);
+    layout->addWidget(m_marks);
+    layout->addWidget(m_drivers);
     m_actions->addToEnd(m_moreButton);
     m_actions->addButton().setToolTip(
         tr("A compressor after the gate and the repair equaliser, its threshold "
@@ -135,7 +140,7 @@ void PunchBench::makeFields() {
             if (s != nullptr && id == "makeup_db")
                 s->makeup = dsp::CompressorMakeup::Fixed; // what is typed is no longer a match
             if (s != nullptr && id == "makeup" && s->makeup == dsp::CompressorMakeup::Matched)
-                if (const auto* shapes = m_punch->shapes(); shapes != nullptr)
+                if (const auto* shapes = m_punch->exactShapes(); shapes != nullptr)
                     s->makeupDb = std::round(10 * (s->makeupDb + shapes->matchDb)) / 10;
             if (s != nullptr && id == "direction")
                 s->rangeDb = s->direction == dsp::CompressorDirection::Down
@@ -176,6 +181,9 @@ void PunchBench::refresh() {
     m_pumpPicture->setVisible(m_punch->isPump());
     m_curve->setVisible(isCompressor);
     m_hit->setVisible(m_punch->isMeasured());
+    m_marks->setVisible(m_punch->isMeasured() && m_punch->module() != nullptr);
+    m_drivers->showModule(m_punch->owner(), m_punch->at().module);
+    m_punch->setSection(section);
     m_moreButton->setVisible(isCompressor);
     m_more->setVisible(isCompressor && m_moreButton->isChecked());
     m_otherButton->setEnabled(m_desk.document.session().chain(m_punch->owner()) != nullptr);

@@ -14,6 +14,8 @@ class QToolButton;
 namespace cask::app {
 
 class ChainOrderRow;
+class DriverRow;
+class HitMarksPicture;
 class ModuleFields;
 class PumpPicture;
 class WishRow;
@@ -28,6 +30,8 @@ class PunchBench : public QWidget {
     // For tests.
     [[nodiscard]] LevelCurvePicture& curve() { return *m_curve; }
     [[nodiscard]] HitGainPicture& hit() { return *m_hit; }
+    [[nodiscard]] HitMarksPicture& marks() { return *m_marks; }
+    [[nodiscard]] DriverRow& drivers() { return *m_drivers; }
     [[nodiscard]] ModuleFields& fields() { return *m_fields; }
     [[nodiscard]] ModuleFields& more() { return *m_more; }
     [[nodiscard]] ModuleFields& shaperFields() { return *m_shaperFields; }
@@ -57,6 +61,8 @@ class PunchBench : public QWidget {
     PunchModel* m_punch;
     LevelCurvePicture* m_curve;
     HitGainPicture* m_hit;
+    HitMarksPicture* m_marks;
+    DriverRow* m_drivers;
     ModuleFields* m_fields;
     ModuleFields* m_more;
     ModuleFields* m_shaperFields;

@@ -19,6 +19,13 @@ double dbOf(double linear) {
     return linearToDb(std::max(linear, 1e-6));
 }
 
+void countRecovered(Compression& c) {
+    c.followed = std::max(0, static_cast<int>(c.hits.size()) - 1);
+    c.recovered =
+        static_cast<int>(std::count_if(c.hits.begin(), c.hits.begin() + c.followed,
+                                       [](const auto& hit) { return std::abs(hit.leftDb) < kRecoveredDb; }));
+}
+
 /// `lookAheadMs`: in which the gain is already the next hit's; it counts to neither.
 void measureHits(Compression& out, const HitMaterial& m, bool isMean, double lookAheadMs,
                  const std::vector<PunchCell>& cells) {
@@ -59,11 +66,10 @@ void measureHits(Compression& out, const HitMaterial& m, bool isMean, double loo
         if (hasNext && next > 0) {
             // The cell before the next onset: what that one finds.
             hit.leftDb = dbOf(cells[static_cast<std::size_t>(std::max(start, next - 1))].gain);
-            ++out.followed;
-            out.recovered += std::abs(hit.leftDb) < kRecoveredDb ? 1 : 0;
         }
         out.hits.push_back(hit);
     }
+    countRecovered(out);
 }
 
 /// Whether a hit of another drum stands clear of own hits, and of louder ones of others: from `at` on there
@@ -112,20 +118,43 @@ void measurePumped(Compression& out, const HitMaterial& m, const std::vector<Pun
                      [](const Pumped& a, const Pumped& b) { return a.movedDb > b.movedDb; });
 }
 
-void measureAverage(Compression& out, const HitMaterial& m, const std::vector<PunchCell>& cells) {
-    constexpr int kSteps = Compression::kBeforeMs + Compression::kAfterMs;
+/// Own hits that are no ghosts, and lie wholly within.
+std::vector<int> averagedHits(const HitMaterial& m, const std::vector<PunchCell>& cells) {
+    std::vector<int> hits;
+    for (std::size_t i = 0; i < m.hits.size(); ++i) {
+        const auto first = static_cast<std::ptrdiff_t>(std::floor(1000 * (m.hits[i].timeS - m.startS))) -
+                           HitCourse::kBeforeMs;
+        if (m.hits[i].isOwn && m.hits[i].hitClass != HitClass::Ghost && first >= 0 &&
+            first + HitCourse::kBeforeMs + HitCourse::kAfterMs <= static_cast<std::ptrdiff_t>(cells.size()))
+            hits.push_back(static_cast<int>(i));
+    }
+    return hits;
+}
+
+Compression compressionOf(const HitMaterial& m, bool isMean, double lookAheadMs,
+                          const std::vector<PunchCell>& cells) {
+    Compression out;
+    measureHits(out, m, isMean, lookAheadMs, cells);
+    measurePumped(out, m, cells);
+    out.average = courseOf(m, cells, averagedHits(m, cells));
+    return out;
+}
+
+} // namespace
+
+HitCourse courseOf(const HitMaterial& m, const std::vector<PunchCell>& cells, std::span<const int> hits) {
+    constexpr int kSteps = HitCourse::kBeforeMs + HitCourse::kAfterMs;
+    HitCourse course;
+    if (hits.empty())
+        return course;
     std::vector<double> before(kSteps, 0.0);
     std::vector<double> after(kSteps, 0.0);
     std::vector<double> gain(kSteps, 0.0);
-    int count = 0;
-    for (const auto& hit : m.hits) {
-        const auto first =
-            static_cast<std::ptrdiff_t>(std::floor(1000 * (hit.timeS - m.startS))) - Compression::kBeforeMs;
-        if (!hit.isOwn || hit.hitClass == HitClass::Ghost || first < 0 ||
-            first + kSteps > static_cast<std::ptrdiff_t>(cells.size()))
-            continue;
-        ++count;
-        for (int i = 0; i < kSteps; ++i) {
+    for (const int hit : hits) {
+        const double timeS = m.hits[static_cast<std::size_t>(hit)].timeS - m.startS;
+        const auto first = static_cast<std::ptrdiff_t>(std::floor(1000 * timeS)) - HitCourse::kBeforeMs;
+        for (std::ptrdiff_t i = std::max<std::ptrdiff_t>(0, -first);
+             i < kSteps && first + i < static_cast<std::ptrdiff_t>(cells.size()); ++i) {
             const PunchCell& cell = cells[static_cast<std::size_t>(first + i)];
             const auto at = static_cast<std::size_t>(i);
             const int frames = std::max(1, cell.frames);
@@ -134,23 +163,29 @@ void measureAverage(Compression& out, const HitMaterial& m, const std::vector<Pu
             gain[at] += linearToDb(static_cast<double>(cell.gain));
         }
     }
-    for (std::size_t i = 0; count > 0 && i < kSteps; ++i) {
-        out.beforeDb.push_back(static_cast<float>(powerToDb(before[i] / count + 1e-12)));
-        out.afterDb.push_back(static_cast<float>(powerToDb(after[i] / count + 1e-12)));
-        out.gainDb.push_back(static_cast<float>(gain[i] / count));
+    const auto count = static_cast<double>(hits.size());
+    for (std::size_t i = 0; i < kSteps; ++i) {
+        course.beforeDb.push_back(static_cast<float>(powerToDb(before[i] / count + 1e-12)));
+        course.afterDb.push_back(static_cast<float>(powerToDb(after[i] / count + 1e-12)));
+        course.gainDb.push_back(static_cast<float>(gain[i] / count));
     }
+    return course;
 }
 
-Compression compressionOf(const HitMaterial& m, bool isMean, double lookAheadMs,
-                          const std::vector<PunchCell>& cells) {
-    Compression out;
-    measureHits(out, m, isMean, lookAheadMs, cells);
-    measurePumped(out, m, cells);
-    measureAverage(out, m, cells);
-    return out;
+Compression within(const Compression& whole, const HitMaterial& m, const std::vector<PunchCell>& cells,
+                   double fromS, double toS) {
+    const auto isOutside = [&](int hit) {
+        const double timeS = m.hits[static_cast<std::size_t>(hit)].timeS;
+        return timeS < fromS || timeS >= toS;
+    };
+    Compression part = whole;
+    std::erase_if(part.hits, [&](const CompressedHit& hit) { return isOutside(hit.hit); });
+    countRecovered(part);
+    auto averaged = averagedHits(m, cells);
+    std::erase_if(averaged, isOutside);
+    part.average = courseOf(m, cells, averaged);
+    return part;
 }
-
-} // namespace
 
 double Compression::middleChangeDb() const {
     if (hits.empty())
@@ -182,9 +217,11 @@ QuickPunch quickRun(const HitMaterial& material, const std::vector<float>& power
                     const CancelToken& cancel, const ParallelFor& parallel) {
     if (material.frames() == 0)
         return {};
-    const auto cells = PunchRun<Lanes>(material, settings, turns).cells(cancel, parallel);
-    return {compressionOf(material, punch_run::isRms(settings), punch_run::lookAheadMs(settings), cells),
-            roughShapes(material, powers, cells)};
+    auto cells = PunchRun<Lanes>(material, settings, turns).cells(cancel, parallel);
+    auto compression =
+        compressionOf(material, punch_run::isRms(settings), punch_run::lookAheadMs(settings), cells);
+    auto shapes = roughShapes(material, powers, cells);
+    return {std::move(compression), std::move(shapes), std::move(cells)};
 }
 
 template <class Lanes>
@@ -272,10 +309,11 @@ limitedSound(const HitMaterial& material, const dsp::LimiterSettings& settings, 
     return after;
 }
 
-Compression measureLimiting(const HitMaterial& material, const dsp::LimiterSettings& settings,
-                            const CancelToken& cancel) {
-    if (material.frames() == 0)
-        return {};
+namespace {
+
+/// Of a limiter: the gain of a millisecond is that of its loudest frame.
+std::vector<PunchCell> limitedCells(const HitMaterial& material, const dsp::LimiterSettings& settings,
+                                    const CancelToken& cancel) {
     const auto after = limitedSound(material, settings, cancel);
     std::vector<PunchCell> cells(
         static_cast<std::size_t>(1000 * static_cast<double>(material.frames()) / material.rateHz) + 1);
@@ -294,7 +332,21 @@ Compression measureLimiting(const HitMaterial& material, const dsp::LimiterSetti
         }
         cell.level = cell.before;
     }
-    return compressionOf(material, false, settings.lookAheadMs + 1, cells);
+    return cells;
+}
+
+/// From which on it already moves for the next hit.
+double limiterAheadMs(const dsp::LimiterSettings& settings) {
+    return settings.lookAheadMs + 1;
+}
+
+} // namespace
+
+Compression measureLimiting(const HitMaterial& material, const dsp::LimiterSettings& settings,
+                            const CancelToken& cancel) {
+    if (material.frames() == 0)
+        return {};
+    return compressionOf(material, false, limiterAheadMs(settings), limitedCells(material, settings, cancel));
 }
 
 QuickPunch measureQuickly(const HitMaterial& material, const std::vector<float>& powers,
@@ -307,6 +359,16 @@ QuickPunch measureQuickly(const HitMaterial& material, const std::vector<float>&
                           const dsp::TransientSettings& settings, const std::vector<ShapingTurn>& turns,
                           const CancelToken& cancel, const ParallelFor& parallel) {
     return quickRun<dsp::TransientLanes>(material, powers, settings, turns, cancel, parallel);
+}
+
+QuickPunch measureQuickly(const HitMaterial& material, const std::vector<float>& powers,
+                          const dsp::LimiterSettings& settings, const CancelToken& cancel) {
+    if (material.frames() == 0)
+        return {};
+    auto cells = limitedCells(material, settings, cancel);
+    auto compression = compressionOf(material, false, limiterAheadMs(settings), cells);
+    auto shapes = roughShapes(material, powers, cells);
+    return {std::move(compression), std::move(shapes), std::move(cells)};
 }
 
 } // namespace cask::measure

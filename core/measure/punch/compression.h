@@ -9,6 +9,7 @@
 #include <core/dsp/transient_settings.h>
 #include <core/measure/hits/hit_material.h>
 #include <core/measure/punch/hit_shapes.h>
+#include <span>
 #include <vector>
 
 namespace cask::measure {
@@ -43,17 +44,20 @@ struct Pumped {
     [[nodiscard]] double share() const { return hits == 0 ? 0 : static_cast<double>(moved) / hits; }
 };
 
-struct Compression {
-    std::vector<CompressedHit> hits; ///< own hits, by time
-    std::vector<Pumped> pumped;      ///< by drum, the one that moves it most first
-
-    /// The average own hit, millisecond by millisecond from kBeforeMs before the onset on: mean power before
-    /// and after (dBFS) and mean gain (dB, without make-up and mix). Ghosts are left out; empty without hits.
+/// Hits millisecond by millisecond, from kBeforeMs before the onset on: mean power before and after (dBFS)
+/// and mean gain (dB, without make-up and mix). Empty without hits.
+struct HitCourse {
     static constexpr int kBeforeMs = 20;
     static constexpr int kAfterMs = 380;
     std::vector<float> beforeDb;
     std::vector<float> afterDb;
     std::vector<float> gainDb;
+};
+
+struct Compression {
+    std::vector<CompressedHit> hits; ///< own hits, by time
+    std::vector<Pumped> pumped;      ///< by drum, the one that moves it most first
+    HitCourse average;               ///< over own hits that are no ghosts
 
     /// Of all hits: before how many less than 1 dB of the change is left, counted over those that have a
     /// next.
@@ -62,6 +66,14 @@ struct Compression {
     /// Median of the greatest changes, dB.
     [[nodiscard]] double middleChangeDb() const;
 };
+
+/// Own hits of a stretch of time alone; `cells` as they came with it. What other drums move stays that of the
+/// whole.
+[[nodiscard]] Compression within(const Compression& whole, const HitMaterial& material,
+                                 const std::vector<PunchCell>& cells, double fromS, double toS);
+/// The mean of some hits of the material; what lies outside of it is silent.
+[[nodiscard]] HitCourse courseOf(const HitMaterial& material, const std::vector<PunchCell>& cells,
+                                 std::span<const int> hits);
 
 /// Runs the compressor's own kernel over the material: what is told here is what is heard. Once cancelled the
 /// rest stays unmeasured.
@@ -104,11 +116,12 @@ struct Compression {
                                                            const dsp::LimiterSettings& settings,
                                                            const CancelToken& cancel = {});
 
-/// Both at once and in little time, while a value is dragged: what a compressor or transient shaper does, and
-/// roughShapes(). `powers`: loudnessPowers() of the material.
+/// Both at once and in little time, while a value is dragged: what a compressor, a transient shaper or a
+/// limiter does, and roughShapes(). `powers`: loudnessPowers() of the material.
 struct QuickPunch {
     Compression compression;
     ShapeChange shapes;
+    std::vector<PunchCell> cells;
 };
 [[nodiscard]] QuickPunch measureQuickly(const HitMaterial& material, const std::vector<float>& powers,
                                         const dsp::CompressorSettings& settings,
@@ -120,5 +133,8 @@ struct QuickPunch {
                                         const std::vector<ShapingTurn>& turns = {},
                                         const CancelToken& cancel = {},
                                         const ParallelFor& parallel = oneByOne);
+
+[[nodiscard]] QuickPunch measureQuickly(const HitMaterial& material, const std::vector<float>& powers,
+                                        const dsp::LimiterSettings& settings, const CancelToken& cancel = {});
 
 } // namespace cask::measure

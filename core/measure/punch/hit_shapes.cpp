@@ -265,6 +265,17 @@ ShapeChange measureShapes(const HitMaterial& m, const Sound& after, const Cancel
     return change;
 }
 
+ShapeChange within(const ShapeChange& whole, const HitMaterial& m, double fromS, double toS) {
+    ShapeChange part = whole;
+    for (auto* shapes : {&part.before, &part.after})
+        std::erase_if(*shapes, [&](const HitShape& shape) {
+            const double timeS = m.hits[static_cast<std::size_t>(shape.hit)].timeS;
+            return timeS < fromS || timeS >= toS;
+        });
+    compare(part, m);
+    return part;
+}
+
 std::vector<float> loudnessPowers(const HitMaterial& m) {
     std::vector<float> powers;
     if (m.frames() == 0)

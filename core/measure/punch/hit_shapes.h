@@ -53,6 +53,10 @@ struct ShapeChange {
                                         const std::vector<std::vector<float>>& after,
                                         const CancelToken& cancel = {});
 
+/// Own hits of a stretch of time alone; match and spill stay those of the whole.
+[[nodiscard]] ShapeChange within(const ShapeChange& whole, const HitMaterial& material, double fromS,
+                                 double toS);
+
 /// What the loudness of a material is made of, millisecond by millisecond: sums of squares behind the filters
 /// of BS.1770, channels added.
 [[nodiscard]] std::vector<float> loudnessPowers(const HitMaterial& material);

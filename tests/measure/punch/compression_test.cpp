@@ -165,20 +165,21 @@ TEST(Compression, TheAverageIsThePowerOfTheHits) {
     auto s = quick();
     s.lookAheadMs = 2;
     const auto c = measureCompression(blocks({-8, -8, -8}), s);
-    ASSERT_EQ(c.beforeDb.size(), static_cast<std::size_t>(Compression::kBeforeMs + Compression::kAfterMs));
-    const auto at = [](int ms) { return static_cast<std::size_t>(Compression::kBeforeMs + ms); };
-    EXPECT_NEAR(c.beforeDb[at(50)], -8, 0.01);
-    EXPECT_NEAR(c.afterDb[at(50)], -17, 0.05);
-    EXPECT_NEAR(c.gainDb[at(50)], -9, 0.05);
-    EXPECT_NEAR(c.beforeDb[at(-10)], -60, 0.01);
-    EXPECT_NEAR(c.beforeDb[at(150)], -60, 0.01);
-    EXPECT_LT(c.gainDb[at(150)], -7);
+    ASSERT_EQ(c.average.beforeDb.size(),
+              static_cast<std::size_t>(HitCourse::kBeforeMs + HitCourse::kAfterMs));
+    const auto at = [](int ms) { return static_cast<std::size_t>(HitCourse::kBeforeMs + ms); };
+    EXPECT_NEAR(c.average.beforeDb[at(50)], -8, 0.01);
+    EXPECT_NEAR(c.average.afterDb[at(50)], -17, 0.05);
+    EXPECT_NEAR(c.average.gainDb[at(50)], -9, 0.05);
+    EXPECT_NEAR(c.average.beforeDb[at(-10)], -60, 0.01);
+    EXPECT_NEAR(c.average.beforeDb[at(150)], -60, 0.01);
+    EXPECT_LT(c.average.gainDb[at(150)], -7);
 }
 
 TEST(Compression, NothingToMeasureIsNoError) {
     EXPECT_TRUE(measureCompression({}, quick()).hits.empty());
     auto silent = blocks({});
-    EXPECT_TRUE(measureCompression(silent, quick()).beforeDb.empty());
+    EXPECT_TRUE(measureCompression(silent, quick()).average.beforeDb.empty());
     CancelToken cancel;
     cancel.cancel();
     EXPECT_EQ(measureCompression(blocks({-8}), quick(), {}, cancel).hits.size(), 1U);
