@@ -1,4 +1,5 @@
 #include "cli/commands.h"
+#include "cli/punch_report.h"
 
 #include <fmt/format.h>
 
@@ -56,16 +57,34 @@ int check(Streams& streams, const std::string& folder, bool asJson) {
     return isBad ? kBadInput : kDone;
 }
 
+/// What compressors and buses do to the hits.
+int checkPunch(Streams& streams, const std::string& folder, bool asJson) {
+    const auto advice = findAdvice(streams, folder, {}, kit::KitDepth::All);
+    if (!advice)
+        return fail(streams, advice.error());
+    if (asJson)
+        printJson(streams.out, punchAsJson(advice->session, advice->measures));
+    else
+        printPunch(streams.out, advice->session, advice->measures);
+    return advice->hasProblems ? kBadInput : kDone;
+}
+
 } // namespace
 
 void addCheckCommand(CLI::App& app, Streams& streams, int& exitCode) {
-    auto* command =
-        app.add_subcommand("check", "Measures the files of a session and says what is wrong with them");
+    auto* command = app.add_subcommand(
+        "check", "Measures the files of a session and says what is wrong with them, or what "
+                 "a stage of the job does to the hits");
     const auto folder = std::make_shared<std::string>();
+    const auto stage = std::make_shared<std::string>("intake");
     const auto json = std::make_shared<bool>(false);
     command->add_option("SESSION", *folder, "Session folder")->required();
     command->add_flag("--json", *json, "JSON on standard output");
-    command->callback([&streams, &exitCode, folder, json] { exitCode = check(streams, *folder, *json); });
+    command->add_option("--stage", *stage, "intake (the files) or punch (compressors, limiters, buses)")
+        ->check(CLI::IsMember({"intake", "punch"}));
+    command->callback([&streams, &exitCode, folder, stage, json] {
+        exitCode = *stage == "punch" ? checkPunch(streams, *folder, *json) : check(streams, *folder, *json);
+    });
 }
 
 } // namespace cask::cli

@@ -40,6 +40,7 @@ Json wayToJson(const measure::WishAnswer& answer, const std::string& sentence, c
             {"ghosts_db", rounded(m.ghostsDb)},
             {"spill_db", rounded(m.spillDb)},
             {"match_db", rounded(m.matchDb)},
+            {"tops_held_before_ms", rounded(answer.heldMs)},
             {"sentence", sentence},
             {"changes", std::move(changes)}};
 }

@@ -226,17 +226,19 @@ const measure::HitCourse* PunchModel::course() const {
 void PunchModel::cutToSection() {
     if (!m_whole || !m_material)
         return;
-    const auto& sections = m_document.session().sections;
-    const auto section = std::find_if(sections.begin(), sections.end(),
-                                      [&](const auto& candidate) { return candidate.name == m_section; });
-    const bool isPart = section != sections.end();
-    m_compression =
-        isPart ? std::make_shared<const measure::Compression>(within(
-                     m_whole->compression, *m_material, m_whole->cells, section->startS, section->endS))
-               : std::shared_ptr<const measure::Compression>(m_whole, &m_whole->compression);
-    m_shapes = isPart && m_wholeShapes ? std::make_shared<const measure::ShapeChange>(within(
-                                             *m_wholeShapes, *m_material, section->startS, section->endS))
-                                       : m_wholeShapes;
+    std::vector<measure::MaterialStretch> stretches; // every section that is called so
+    for (const auto& section : m_document.session().sections)
+        if (section.name == m_section)
+            stretches.push_back({section.name, section.startS, section.endS});
+    m_compression = std::shared_ptr<const measure::Compression>(m_whole, &m_whole->compression);
+    m_shapes = m_wholeShapes;
+    if (!stretches.empty()) {
+        auto part = within(m_whole->compression, stretches);
+        part.average = averageWithin(*m_material, m_whole->cells, stretches);
+        m_compression = std::make_shared<const measure::Compression>(std::move(part));
+        if (m_wholeShapes)
+            m_shapes = std::make_shared<const measure::ShapeChange>(within(*m_wholeShapes, stretches));
+    }
     if (m_chosenHit >= static_cast<int>(m_material->hits.size()))
         m_chosenHit = -1;
     if (m_chosenHit >= 0)

@@ -215,6 +215,7 @@ struct PunchMeasure {
     bool isParallel = false; ///< a bus that is fed by sends alone
     measure::Compression compression;
     measure::ShapeChange shapes;
+    double heldMs = 0;          ///< of a source whose tops were held before (HitTops); 0: they were not
     std::string spillName;      ///< of the drum whose spill is raised most
     std::string pumperName;     ///< of the drum whose hits move the gain most
     double noteHz = 0;          ///< the drum's lowest note; 0: not known

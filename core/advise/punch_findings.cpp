@@ -27,6 +27,7 @@ class PunchFindings {
             addIdle(findings);
             return;
         }
+        addHeld(findings);
         addAttack(findings);
         addRelease(findings);
         addDeep(findings);
@@ -83,6 +84,19 @@ class PunchFindings {
         for (const auto& hit : m_punch.compression.hits)
             loudest = std::max(loudest, hit.levelDb);
         return loudest;
+    }
+
+    void addHeld(std::vector<Finding>& findings) const {
+        if (m_punch.heldMs <= 0)
+            return;
+        auto f =
+            finding("held", Severity::Note,
+                    fmt::format("{} comes to its compressor with the tops of its hits held for {:.0f} ms: "
+                                "it was limited or saturated before. What takes more off its peaks takes "
+                                "punch for good.",
+                                name(), m_punch.heldMs));
+        f.numbers = {{"held", m_punch.heldMs, "ms"}};
+        findings.push_back(std::move(f));
     }
 
     void addAttack(std::vector<Finding>& findings) const {

@@ -6,6 +6,7 @@
 #include "core/kit_measures/node_sound.h"
 #include "core/measure/punch/bend.h"
 #include "core/measure/punch/drivers.h"
+#include "core/measure/punch/tops.h"
 #include "core/measure/tone/partials.h"
 #include "core/session/edits.h"
 #include "core/session/kinds.h"
@@ -316,8 +317,12 @@ Result<std::vector<advise::PunchMeasure>> measureCompressors(const Session& s, c
         if (!punch.compression.pumped.empty())
             punch.pumperName = hits.nameOf(punch.compression.pumped.front().drum, s);
         findBetterTimes(punch, material, *modules[i], style, cancel);
-        if (const auto* e = s.element(punch.owner))
+        if (const auto* e = s.element(punch.owner)) {
             findBent(punch, material, e->role, style, cancel);
+            if (const auto tops = measure::measureTops(material);
+                !punch.isKeyed && measure::areHeld(tops, e->role))
+                punch.heldMs = tops.heldMs;
+        }
         if (punch.isBus && !punch.isKeyed && punch.settings.direction == dsp::CompressorDirection::Down)
             findDrivers(punch, s, hits, sources, style, cancel);
     });

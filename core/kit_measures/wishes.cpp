@@ -2,6 +2,7 @@
 
 #include "core/base/parallel.h"
 #include "core/kit_measures/punch.h"
+#include "core/measure/punch/tops.h"
 #include "core/session/edits.h"
 #include "core/session/kinds.h"
 
@@ -31,6 +32,10 @@ std::string inWords(const dsp::TransientSettings& s) {
         text += fmt::format("{}ends {:+.0f} % of what rings shorter than {:.3g} ms", text.empty() ? "" : ", ",
                             s.sustainPercent, s.sustainMs);
     return text;
+}
+
+std::string inWords(const dsp::LimiterSettings& s) {
+    return fmt::format("ceiling {:.3g} dBTP, release {:.3g} ms", s.ceilingDb, s.releaseMs);
 }
 
 std::string inWords(const dsp::PumpSettings& s) {
@@ -69,6 +74,11 @@ Result<std::vector<WishAnswer>> findWays(const Session& s, const WishAsked& aske
                                        });
     if (cancel.isCancelled())
         return Error{ErrorCode::Cancelled, "The search for ways was stopped."};
+    const auto* element = s.element(asked.owner);
+    const auto tops = measure::measureTops(**material);
+    if (asked.key == session::kNoId && element != nullptr && measure::areHeld(tops, element->role))
+        for (auto& answer : answers)
+            answer.heldMs = tops.heldMs;
     return answers;
 }
 
@@ -135,6 +145,12 @@ std::string answerInWords(Wish wish, const WishAnswer& answer, const advise::Hou
         addChange(text, spillName.empty() ? "spill" : "spill of " + spillName, m.spillDb);
     if (wish == Wish::DeHarsh && m.otherDb < -goals.otherLossDb)
         addChange(text, "what lies under 2 kHz", m.otherDb);
+    const bool isOfPeaks = wish == Wish::Snap || wish == Wish::Even || wish == Wish::Control;
+    if (answer.heldMs > 0 && isOfPeaks)
+        text +=
+            fmt::format("; it comes with its tops held for {:.0f} ms: it was limited or saturated before, "
+                        "and its peaks are better left alone",
+                        answer.heldMs);
     return text + ".";
 }
 

@@ -1,5 +1,6 @@
 // Wishes on the command line.
 #include "core/base/units.h"
+#include "core/session/session_store.h"
 #include "tests/support/cli_call.h"
 #include "tests/support/signals.h"
 #include "tests/support/temp_folder.h"
@@ -73,6 +74,36 @@ TEST_F(CliWish, WrongWishesAreOneSentence) {
         EXPECT_EQ(said.code, kBadInput) << part;
         EXPECT_NE(said.err.find(part), std::string::npos) << said.err;
     }
+}
+
+TEST_F(CliWish, CheckTellsWhatACompressorDoesToEveryHitAndSection) {
+    for (const auto& [path, value] :
+         {std::pair("Kick In/compressor/threshold_db", "-20"), std::pair("Kick In/compressor/ratio", "4"),
+          std::pair("Kick In/compressor/attack_ms", "0.1"), std::pair("Kick In/compressor/release_ms", "40")})
+        ASSERT_EQ(call({"set", m_session, path, "--", value}).code, kDone);
+    session::SessionStore store(diskFileSystem(), m_session);
+    auto stored = store.open()->session;
+    stored.sections = {{"verse", 0, 4, {}}};
+    ASSERT_TRUE(store.save(stored));
+    const auto told = call({"check", m_session, "--stage", "punch", "--json"});
+    ASSERT_EQ(told.code, kDone) << told.err;
+    const auto json = nlohmann::json::parse(told.out);
+    ASSERT_EQ(json["compressors"].size(), 1U);
+    const auto& c = json["compressors"][0];
+    EXPECT_EQ(c["in"], "Kick In");
+    ASSERT_EQ(c["each_hit"].size(), c["hits"].get<std::size_t>());
+    // So quick that the stick's peak is held near the law's: 4:1 over -20 dBFS.
+    const auto& hit = c["each_hit"][3];
+    EXPECT_NEAR(hit["change_db"].get<double>(), -0.75 * (hit["level_db"].get<double>() + 20), 1);
+    EXPECT_LT(c["kept_attack_db"].get<double>(), 0);
+    ASSERT_EQ(c["sections"].size(), 1U);
+    EXPECT_EQ(c["sections"][0]["section"], "verse");
+    EXPECT_EQ(c["sections"][0]["hits"], 8U);
+    EXPECT_EQ(c["recovered"], c["followed"]);
+    const auto words = call({"check", m_session, "--stage", "punch"}).out;
+    EXPECT_NE(words.find("Kick In"), std::string::npos);
+    EXPECT_NE(words.find("verse"), std::string::npos);
+    EXPECT_NE(call({"check", m_session, "--stage", "tone"}).code, kDone) << "no such report";
 }
 
 } // namespace

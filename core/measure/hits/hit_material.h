@@ -1,7 +1,9 @@
 // One element as gates and tone measures see it: its sound, what a detector hears, and its hits.
 #pragma once
 
+#include <algorithm>
 #include <core/measure/hits/kit_hits.h>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -22,6 +24,12 @@ struct MaterialStretch {
     double startS = 0;
     double endS = 0;
 };
+
+/// Whether a time lies in one of them.
+[[nodiscard]] inline bool isWithin(std::span<const MaterialStretch> stretches, double timeS) {
+    return std::any_of(stretches.begin(), stretches.end(),
+                       [&](const auto& s) { return timeS >= s.startS && timeS < s.endS; });
+}
 
 struct HitMaterial {
     double rateHz = 48000;

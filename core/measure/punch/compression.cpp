@@ -40,6 +40,7 @@ void measureHits(Compression& out, const HitMaterial& m, bool isMean, double loo
     for (std::size_t i = 0; i < own.size(); ++i) {
         CompressedHit hit;
         hit.hit = own[i].first;
+        hit.timeS = m.hits[static_cast<std::size_t>(hit.hit)].timeS;
         const std::ptrdiff_t start = own[i].second;
         const bool hasNext = i + 1 < own.size();
         const std::ptrdiff_t next = std::min(size, hasNext ? own[i + 1].second - ahead
@@ -172,19 +173,21 @@ HitCourse courseOf(const HitMaterial& m, const std::vector<PunchCell>& cells, st
     return course;
 }
 
-Compression within(const Compression& whole, const HitMaterial& m, const std::vector<PunchCell>& cells,
-                   double fromS, double toS) {
-    const auto isOutside = [&](int hit) {
-        const double timeS = m.hits[static_cast<std::size_t>(hit)].timeS;
-        return timeS < fromS || timeS >= toS;
-    };
-    Compression part = whole;
-    std::erase_if(part.hits, [&](const CompressedHit& hit) { return isOutside(hit.hit); });
+Compression within(const Compression& whole, std::span<const MaterialStretch> stretches) {
+    Compression part;
+    part.pumped = whole.pumped;
+    std::copy_if(whole.hits.begin(), whole.hits.end(), std::back_inserter(part.hits),
+                 [&](const CompressedHit& hit) { return isWithin(stretches, hit.timeS); });
     countRecovered(part);
-    auto averaged = averagedHits(m, cells);
-    std::erase_if(averaged, isOutside);
-    part.average = courseOf(m, cells, averaged);
     return part;
+}
+
+HitCourse averageWithin(const HitMaterial& m, const std::vector<PunchCell>& cells,
+                        std::span<const MaterialStretch> stretches) {
+    auto hits = averagedHits(m, cells);
+    std::erase_if(hits,
+                  [&](int hit) { return !isWithin(stretches, m.hits[static_cast<std::size_t>(hit)].timeS); });
+    return courseOf(m, cells, hits);
 }
 
 double Compression::middleChangeDb() const {

@@ -26,6 +26,7 @@ using ShapingTurn = SettingsTurn<dsp::TransientSettings>;
 /// An own hit before and after.
 struct CompressedHit {
     int hit = 0;           ///< of the material
+    double timeS = 0;      ///< onset, session time
     double levelDb = 0;    ///< greatest level of the detector within 20 ms of the onset, dBFS
     double beforeDb = 0;   ///< greatest sample within 20 ms of the onset, dBFS
     double afterDb = 0;    ///< the same of what comes out, with make-up and mix
@@ -67,10 +68,12 @@ struct Compression {
     [[nodiscard]] double middleChangeDb() const;
 };
 
-/// Own hits of a stretch of time alone; `cells` as they came with it. What other drums move stays that of the
+/// Own hits of some stretches of time alone, without an average. What other drums move stays that of the
 /// whole.
-[[nodiscard]] Compression within(const Compression& whole, const HitMaterial& material,
-                                 const std::vector<PunchCell>& cells, double fromS, double toS);
+[[nodiscard]] Compression within(const Compression& whole, std::span<const MaterialStretch> stretches);
+/// The average of own hits of some stretches of time that are no ghosts.
+[[nodiscard]] HitCourse averageWithin(const HitMaterial& material, const std::vector<PunchCell>& cells,
+                                      std::span<const MaterialStretch> stretches);
 /// The mean of some hits of the material; what lies outside of it is silent.
 [[nodiscard]] HitCourse courseOf(const HitMaterial& material, const std::vector<PunchCell>& cells,
                                  std::span<const int> hits);

@@ -195,7 +195,10 @@ template <class Track> std::vector<HitShape> shapesOn(const HitMaterial& m, cons
             return std::min({stretch.next, stretch.from + track.placeOf(s), track.places()});
         };
         HitShape shape;
+        const MaterialHit& hit = m.hits[static_cast<std::size_t>(stretch.hit)];
         shape.hit = stretch.hit;
+        shape.timeS = hit.timeS;
+        shape.isGhost = hit.hitClass == HitClass::Ghost;
         shape.peakDb = linearToDb(static_cast<double>(track.peak(stretch.from, until(kPeakS))));
         shape.attackDb = energyDb(track.energy(stretch.from, until(kAttackS)));
         shape.bodyDb = energyDb(track.energy(until(kAttackS), until(kBodyS)));
@@ -214,14 +217,14 @@ template <class Track> std::vector<HitShape> shapesOn(const HitMaterial& m, cons
 }
 
 /// REQUIRES: `change` has the shapes before and after, and the match.
-void compare(ShapeChange& change, const HitMaterial& m) {
+void compare(ShapeChange& change) {
     change.hits = static_cast<int>(change.before.size());
     const auto medianChange = [&](double HitShape::*value, bool ghostsOnly) {
         std::vector<double> changes;
         for (std::size_t i = 0; i < change.before.size(); ++i) {
             const auto& was = change.before[i];
-            const bool isGhost = m.hits[static_cast<std::size_t>(was.hit)].hitClass == HitClass::Ghost;
-            if (was.*value > kSilenceDb && change.after[i].*value > kSilenceDb && (!ghostsOnly || isGhost))
+            if (was.*value > kSilenceDb && change.after[i].*value > kSilenceDb &&
+                (!ghostsOnly || was.isGhost))
                 changes.push_back(change.after[i].*value - was.*value);
         }
         return changes.empty() ? 0 : median(std::move(changes)) + change.matchDb;
@@ -260,19 +263,16 @@ ShapeChange measureShapes(const HitMaterial& m, const Sound& after, const Cancel
         return {};
     const double isLufs = integratedLufs(after, m.rateHz);
     change.matchDb = wasLufs > kSilenceDb && isLufs > kSilenceDb ? wasLufs - isLufs : 0;
-    compare(change, m);
+    compare(change);
     change.spill = spillOf(m, was, is, change.matchDb);
     return change;
 }
 
-ShapeChange within(const ShapeChange& whole, const HitMaterial& m, double fromS, double toS) {
+ShapeChange within(const ShapeChange& whole, std::span<const MaterialStretch> stretches) {
     ShapeChange part = whole;
     for (auto* shapes : {&part.before, &part.after})
-        std::erase_if(*shapes, [&](const HitShape& shape) {
-            const double timeS = m.hits[static_cast<std::size_t>(shape.hit)].timeS;
-            return timeS < fromS || timeS >= toS;
-        });
-    compare(part, m);
+        std::erase_if(*shapes, [&](const HitShape& shape) { return !isWithin(stretches, shape.timeS); });
+    compare(part);
     return part;
 }
 
@@ -346,7 +346,7 @@ ShapeChange roughShapes(const HitMaterial& m, const std::vector<float>& powers,
     const double wasLufs = gatedLufs(stepsBefore);
     const double isLufs = gatedLufs(stepsAfter);
     change.matchDb = wasLufs > kSilenceDb && isLufs > kSilenceDb ? wasLufs - isLufs : 0;
-    compare(change, m);
+    compare(change);
     change.spill = spillOf(m, was, is, change.matchDb);
     return change;
 }

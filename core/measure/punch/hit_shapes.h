@@ -10,7 +10,9 @@ namespace cask::measure {
 
 /// An own hit as it sounds. Every window ends at the next own hit, if that comes sooner.
 struct HitShape {
-    int hit = 0;                  ///< of the material
+    int hit = 0;      ///< of the material
+    double timeS = 0; ///< onset, session time
+    bool isGhost = false;
     double peakDb = kSilenceDb;   ///< greatest sample of its first 20 ms, dBFS
     double attackDb = kSilenceDb; ///< energy of 0 to 10 ms after the onset: of frames of full scale, dB
     double bodyDb = kSilenceDb;   ///< energy of 10 to 120 ms
@@ -53,9 +55,8 @@ struct ShapeChange {
                                         const std::vector<std::vector<float>>& after,
                                         const CancelToken& cancel = {});
 
-/// Own hits of a stretch of time alone; match and spill stay those of the whole.
-[[nodiscard]] ShapeChange within(const ShapeChange& whole, const HitMaterial& material, double fromS,
-                                 double toS);
+/// Own hits of some stretches of time alone; match and spill stay those of the whole.
+[[nodiscard]] ShapeChange within(const ShapeChange& whole, std::span<const MaterialStretch> stretches);
 
 /// What the loudness of a material is made of, millisecond by millisecond: sums of squares behind the filters
 /// of BS.1770, channels added.

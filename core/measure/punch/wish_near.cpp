@@ -7,6 +7,7 @@ namespace cask::measure {
 namespace {
 
 using dsp::CompressorSettings;
+using dsp::LimiterSettings;
 using dsp::PumpSettings;
 using dsp::TransientSettings;
 
@@ -104,6 +105,18 @@ void addPumps(std::vector<WishWay>& ways, const WishWay& way, double step) {
     }
 }
 
+void addLimiters(std::vector<WishWay>& ways, const WishWay& way, double step) {
+    constexpr double kCeilingDb = 2;
+    constexpr double kTimeOctaves = 0.8;
+    for (const double by : {-step, step}) {
+        ways.push_back(changed<LimiterSettings>(
+            way, [&](LimiterSettings& s) { s.ceilingDb = within(s.ceilingDb + by * kCeilingDb, -60, 0); }));
+        ways.push_back(changed<LimiterSettings>(way, [&](LimiterSettings& s) {
+            s.releaseMs = within(s.releaseMs * std::exp2(by * kTimeOctaves), 5, 2000);
+        }));
+    }
+}
+
 } // namespace
 
 std::vector<WishWay> waysNear(const WishWay& way, double step) {
@@ -112,6 +125,8 @@ std::vector<WishWay> waysNear(const WishWay& way, double step) {
         addCompressors(ways, way, *compressor, step);
     else if (const auto* shaper = std::get_if<TransientSettings>(&way.modules.front()))
         addShapers(ways, way, *shaper, step);
+    else if (std::holds_alternative<LimiterSettings>(way.modules.front()))
+        addLimiters(ways, way, step);
     else
         addPumps(ways, way, step);
     return ways;

@@ -92,6 +92,36 @@ template <class Lanes> class StepOf final : public Step {
     dsp::LaneBuffer m_heard = dsp::LaneBuffer(static_cast<std::size_t>(kBlock) * kLanes);
 };
 
+/// Limiters know no lanes: one for each way.
+class LimiterStep final : public Step {
+  public:
+    LimiterStep(const HitMaterial& m, std::span<const WishWay> ways, std::size_t module)
+        : m_channels(m.sound.size()), m_limiters(ways.size()) {
+        for (std::size_t i = 0; i < ways.size(); ++i) {
+            const auto& settings = std::get<dsp::LimiterSettings>(ways[i].modules[module]);
+            m_limiters[i].prepare(m.rateHz, settings.lookAheadMs);
+            m_limiters[i].set(settings);
+        }
+    }
+    void process(std::ptrdiff_t /*at*/, float* io, int frames) override {
+        for (std::size_t i = 0; i < m_limiters.size(); ++i) {
+            float* left = io + i * m_channels;
+            float* right = left + 1;
+            if (m_channels == 1) { // one channel alone is on both sides
+                for (int n = 0; n < frames; ++n)
+                    m_other[static_cast<std::size_t>(n) * kLanes] = left[n * kLanes];
+                right = m_other.data();
+            }
+            m_limiters[i].process(left, right, kLanes, frames);
+        }
+    }
+
+  private:
+    std::size_t m_channels;
+    std::vector<dsp::Limiter> m_limiters;
+    dsp::LaneBuffer m_other = dsp::LaneBuffer(static_cast<std::size_t>(kBlock) * kLanes);
+};
+
 template <class Lanes>
 std::unique_ptr<Step> makeStep(const HitMaterial& m, std::span<const WishWay> ways, std::size_t module,
                                [[maybe_unused]] const dsp::BeatGrid& grid) {
@@ -105,6 +135,8 @@ std::unique_ptr<Step> makeStep(const HitMaterial& m, std::span<const WishWay> wa
 }
 
 std::ptrdiff_t latencyFrames(const WishModule& module, double rateHz) {
+    if (const auto* limiter = std::get_if<dsp::LimiterSettings>(&module))
+        return dsp::Limiter::latencyFrames(*limiter, rateHz);
     const auto* c = std::get_if<dsp::CompressorSettings>(&module);
     return c == nullptr ? 0 : dsp::compressorLatency(*c, rateHz);
 }
@@ -136,6 +168,8 @@ void runWays(const HitMaterial& m, std::span<const WishWay> ways, const LanesOut
                             ? makeStep<dsp::CompressorLanes>(m, ways, module, grid)
                         : std::holds_alternative<dsp::TransientSettings>(kind)
                             ? makeStep<dsp::TransientLanes>(m, ways, module, grid)
+                        : std::holds_alternative<dsp::LimiterSettings>(kind)
+                            ? std::make_unique<LimiterStep>(m, ways, module)
                             : makeStep<dsp::PumpLanes>(m, ways, module, grid));
     }
     LaneFeed feed = feedOf(m.sound, m.sound.size(), ways.size());

@@ -153,9 +153,14 @@ double costDb(const WishAnswer& answer) {
     constexpr double kSlowEnoughMs = 80;
     constexpr double kDbPerHalf = 0.25;
     double quickDb = 0;
+    const auto add = [&](double releaseMs) {
+        quickDb += kDbPerHalf * std::max(0.0, std::log2(kSlowEnoughMs / releaseMs));
+    };
     for (const auto& module : answer.way.modules)
         if (const auto* c = std::get_if<dsp::CompressorSettings>(&module))
-            quickDb += kDbPerHalf * std::max(0.0, std::log2(kSlowEnoughMs / c->releaseMs));
+            add(c->releaseMs);
+        else if (const auto* limiter = std::get_if<dsp::LimiterSettings>(&module))
+            add(limiter->releaseMs);
     return answer.measured.effortDb + quickDb / static_cast<double>(answer.way.modules.size());
 }
 

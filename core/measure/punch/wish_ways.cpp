@@ -190,6 +190,17 @@ void addControl(std::vector<WishWay>& ways, const Played& p) {
             }
 }
 
+/// What is above the ceiling is held: the peaks alone.
+void addLimiters(std::vector<WishWay>& ways, const Played& p) {
+    for (const double depth : {2.0, 4.0, 7.0})
+        for (const double releaseMs : releasesFor(p, {0.05, 0.12})) {
+            dsp::LimiterSettings s;
+            s.ceilingDb = std::clamp(std::round(p.strongDb - depth), -60.0, 0.0);
+            s.releaseMs = releaseMs;
+            ways.push_back({"limiter", "a limiter", {s}});
+        }
+}
+
 void addTameTail(std::vector<WishWay>& ways, const Played& p) {
     addShapers(ways, {0}, {-15, -40, -80}, {15}, {300, 900, 2500});
     CompressorSettings opens;
@@ -307,6 +318,7 @@ std::vector<WishWay> wishWays(Wish wish, const HitMaterial& material) {
         break;
     case Wish::Control:
         addControl(ways, played);
+        addLimiters(ways, played);
         break;
     case Wish::TameTail:
         addTameTail(ways, played);

@@ -5,6 +5,7 @@
 #include <core/base/parallel.h>
 #include <core/base/progress.h>
 #include <core/dsp/compressor_settings.h>
+#include <core/dsp/limiter.h>
 #include <core/dsp/pump_settings.h>
 #include <core/dsp/transient_settings.h>
 #include <core/measure/hits/hit_material.h>
@@ -83,7 +84,8 @@ struct WishMeasure {
 [[nodiscard]] bool fulfils(Wish wish, const WishMeasure& measured, const WishGoals& goals);
 
 /// A module of a way.
-using WishModule = std::variant<dsp::CompressorSettings, dsp::TransientSettings, dsp::PumpSettings>;
+using WishModule =
+    std::variant<dsp::CompressorSettings, dsp::TransientSettings, dsp::PumpSettings, dsp::LimiterSettings>;
 
 /// One way to a wish: one or two modules, in order.
 struct WishWay {
@@ -121,6 +123,7 @@ class WishJudge {
 struct WishAnswer {
     WishWay way;
     WishMeasure measured;
+    double heldMs = 0; ///< HitTops::heldMs of a source whose tops were held before; 0: they were not
 };
 /// How far a way is from gentle, dB: its effort, and what quick releases cost, as they bend the lows.
 [[nodiscard]] double costDb(const WishAnswer& answer);

@@ -183,6 +183,20 @@ TEST(WishSounds, AreThoseOfOneModuleAloneAndOfTwoInTurn) {
     }
 }
 
+TEST(WishSounds, ALimiterIsTheOneThatIsPlayed) {
+    for (const std::size_t channels : {1U, 2U}) {
+        const auto m = strokesOfADrum(channels);
+        dsp::LimiterSettings low{.ceilingDb = -20, .releaseMs = 40};
+        dsp::LimiterSettings high{.ceilingDb = -9, .releaseMs = 90};
+        const auto sounds = soundsBehind(m, {{"limiter", "", {low}}, {"limiter", "", {high}}});
+        EXPECT_EQ(sounds[0], limitedSound(m, low));
+        EXPECT_EQ(sounds[1], limitedSound(m, high));
+        EXPECT_NE(sounds[0], sounds[1]);
+    }
+    const auto near = waysNear({"limiter", "", {dsp::LimiterSettings{.ceilingDb = -9}}}, 0.5);
+    EXPECT_EQ(near.size(), 4U);
+}
+
 TEST(WishJudge, MeasuresWaysAsItMeasuresTheirSounds) {
     for (const std::size_t channels : {1U, 2U})
         for (const Wish wish : {Wish::Snap, Wish::DeHarsh, Wish::Duck}) {
