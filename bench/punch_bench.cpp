@@ -80,6 +80,8 @@ int main(int argc, char** argv) {
         quick("of a part of the spectrum", part);
         quick("programme-dependent", programme);
         quick("shaper", shaper);
+        fmt::print("  exact: gain of each millisecond     {:7.1f} ms\n",
+                   msOf([&] { (void)reductionsDb(m, compressor); }));
         fmt::print("  exact: what it does                 {:7.1f} ms\n",
                    msOf([&] { (void)measureCompression(m, compressor); }));
         fmt::print("  exact: shapes at equal loudness     {:7.1f} ms\n",
