@@ -29,7 +29,10 @@ struct TransientBank {
     LaneFloats late;  ///< falls from it slowly
     LaneFloats shape; ///< octaves of gain
     // Of the piece that is worked on
-    alignas(64) std::array<float, static_cast<std::size_t>(kPiece) * kLanes> gains{};
+    using Piece = std::array<float, static_cast<std::size_t>(kPiece) * kLanes>;
+    alignas(64) Piece beginnings{}; ///< level over the slow follower; then octaves of gain
+    alignas(64) Piece ends{};       ///< late follower over the level
+    alignas(64) Piece gains{};
 };
 
 } // namespace cask::dsp
