@@ -70,6 +70,19 @@ TEST_F(PunchFindingsTest, AnAttackThatEatsTheStickIsToldWithTheOneThatDoesNot) {
     EXPECT_TRUE(run().empty());
 }
 
+TEST_F(PunchFindingsTest, ASourceWhoseTopsWereHeldBeforeIsANote) {
+    m_punch.heldMs = 23;
+    const auto found = run();
+    ASSERT_EQ(found.size(), 1U);
+    EXPECT_TRUE(found[0].id.starts_with("punch-held-"));
+    EXPECT_EQ(found[0].severity, Severity::Note);
+    EXPECT_NE(
+        found[0].sentence.find("Snare Top comes to its compressor with the tops of its hits held for 23 ms"),
+        std::string::npos)
+        << found[0].sentence;
+    EXPECT_FALSE(found[0].proposal);
+}
+
 TEST_F(PunchFindingsTest, AReleaseThatNeverLetsGoIsToldWithTheOneThatDoes) {
     m_punch.compression.recovered = 5;
     for (auto& hit : m_punch.compression.hits)

@@ -137,5 +137,33 @@ TEST_F(WishesTest, StoppingIsToldAndWithoutHitsThereIsNoWay) {
     EXPECT_TRUE(none->empty());
 }
 
+TEST_F(WishesTest, ASourceThatWasSaturatedBeforeIsSaidWithEveryWay) {
+    const auto words = [](const std::vector<float>& sound, Role role) {
+        const auto kit = test::memoryKit({{sound}});
+        const auto s = session::withRole(kit.session, kit.elements[0], role);
+        HitAnalysis hits;
+        hits.elements = {kit.elements[0]};
+        hits.hits.inputs = 1;
+        hits.hits.kit.drums = {{"Drum", role, {0}}};
+        hits.hits.kit.drumOf = {0};
+        int stroke = 0;
+        for (double at = kWishEveryS; at + kWishEveryS < kSeconds; at += kWishEveryS) {
+            hits.hits.strokes.push_back({0, at, -3, 1, measure::HitClass::Normal, 1, true});
+            hits.hits.heard.push_back({0, 0, stroke++, true, at, -3, 1});
+        }
+        const WishAsked asked{kit.elements[0], measure::Wish::Snap, session::kNoId};
+        const auto answers = findWays(s, asked, hits, kit.lookup, {});
+        return answers && !answers->empty() ? answerInWords(asked.wish, answers->front(), {}, {})
+                                            : std::string("none");
+    };
+    const auto drum = decayingDrum(190);
+    auto saturated = drum;
+    for (float& x : saturated)
+        x = 0.5F * std::tanh(9 * x);
+    EXPECT_EQ(words(drum, Role::SnareTop).find("held"), std::string::npos) << words(drum, Role::SnareTop);
+    EXPECT_NE(words(saturated, Role::SnareTop).find("it was limited or saturated before"), std::string::npos)
+        << words(saturated, Role::SnareTop);
+}
+
 } // namespace
 } // namespace cask::kit
