@@ -106,12 +106,7 @@ class LimiterStep final : public Step {
     void process(std::ptrdiff_t /*at*/, float* io, int frames) override {
         for (std::size_t i = 0; i < m_limiters.size(); ++i) {
             float* left = io + i * m_channels;
-            float* right = left + 1;
-            if (m_channels == 1) { // one channel alone is on both sides
-                for (int n = 0; n < frames; ++n)
-                    m_other[static_cast<std::size_t>(n) * kLanes] = left[n * kLanes];
-                right = m_other.data();
-            }
+            float* right = m_channels == 1 ? m_silence.data() : left + 1;
             m_limiters[i].process(left, right, kLanes, frames);
         }
     }
@@ -119,7 +114,7 @@ class LimiterStep final : public Step {
   private:
     std::size_t m_channels;
     std::vector<dsp::Limiter> m_limiters;
-    dsp::LaneBuffer m_other = dsp::LaneBuffer(static_cast<std::size_t>(kBlock) * kLanes);
+    dsp::LaneBuffer m_silence = dsp::LaneBuffer(static_cast<std::size_t>(kBlock) * kLanes);
 };
 
 template <class Lanes>

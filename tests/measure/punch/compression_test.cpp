@@ -212,6 +212,42 @@ TEST(Compression, IsWhatTheSessionSoundsLike) {
     }
 }
 
+TEST(Compression, WhatActsOnAPartSoundsInASessionAsItIsMeasured) {
+    auto m = blocks({-8, -14, -3, -20, -11});
+    for (std::size_t n = 0; n < m.frames(); ++n) // lows beside the highs
+        m.sound[0][n] = 0.5F * m.sound[0][n] +
+                        static_cast<float>(0.2 * std::sin(2 * kPi * 150 * static_cast<double>(n) / kRate));
+    const auto rendered = [&](const auto& settings) {
+        auto kit = test::memoryKit({m.sound});
+        auto session =
+            session::withOutput(kit.session, kit.elements[0], [](session::Output& out) { out.pan = -1; });
+        session::addModule(session, kit.elements[0], settings);
+        return test::render(session, kit.lookup, static_cast<Frames>(m.frames()));
+    };
+    const auto expectSame = [&](const std::vector<float>& mix, const std::vector<float>& measured) {
+        double changed = 0;
+        for (std::size_t n = 0; n < measured.size(); ++n) {
+            ASSERT_NEAR(mix[2 * n], measured[n], 1e-4) << n;
+            changed = std::max(changed, std::abs(static_cast<double>(measured[n] - m.sound[0][n])));
+        }
+        EXPECT_GT(changed, 0.03) << "it does something";
+    };
+    for (const auto reach : {dsp::GateReach::Above, dsp::GateReach::Below, dsp::GateReach::Between}) {
+        auto compressor = quick();
+        compressor.thresholdDb = -30;
+        compressor.reach = reach;
+        compressor.fromHz = reach == dsp::GateReach::Between ? 100 : 3000;
+        compressor.toHz = 4000;
+        compressor.mixPercent = 80;
+        expectSame(rendered(compressor), compressedSound(m, compressor)[0]);
+        dsp::TransientSettings shaper{.attackPercent = 80, .sustainPercent = -60};
+        shaper.reach = reach;
+        shaper.fromHz = compressor.fromHz;
+        shaper.toHz = compressor.toHz;
+        expectSame(rendered(shaper), shapedSound(m, shaper)[0]);
+    }
+}
+
 TEST(PunchMaterial, IsTheSoundThatComesToTheCompressorAndTheHitsThatMoveIt) {
     const auto x = test::noise(0.2, 48000, 3);
     auto kit = test::memoryKit({{x}, {test::noise(0.1, 48000, 4)}});
