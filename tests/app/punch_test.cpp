@@ -337,6 +337,7 @@ TEST_F(PunchTest, OneHitIsLookedAtByClickAndByKeys) {
     QTest::mouseClick(&marks, Qt::LeftButton, Qt::NoModifier,
                       QPointF(marks.xOf(third), marks.height() / 2.0).toPoint());
     EXPECT_EQ(punch().chosenHit(), c.hits[2].hit);
+    EXPECT_NE(punch().course(), &punch().compression()->average);
     // Of that hit alone: its farthest gain is what is told of it.
     const auto& gain = punch().course()->gainDb;
     EXPECT_NEAR(*std::min_element(gain.begin() + measure::HitCourse::kBeforeMs, gain.end()),

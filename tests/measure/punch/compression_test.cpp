@@ -60,6 +60,15 @@ TEST(Compression, EveryHitIsToldAsTheLawHasIt) {
     EXPECT_EQ(c.hits[3].leftDb, 0) << "nothing follows";
     EXPECT_EQ(c.followed, 3);
     EXPECT_EQ(c.recovered, 1) << "-2.4, -1.2 and -0.2 dB are left";
+    // One alone, also the last one.
+    const auto m = blocks({-8, -14, -26, -2});
+    const auto cells = measureQuickly(m, loudnessPowers(m), quick()).cells;
+    for (const int hit : {1, 3}) {
+        const auto course = courseOf(m, cells, {&hit, 1});
+        EXPECT_NEAR(*std::min_element(course.gainDb.begin() + HitCourse::kBeforeMs, course.gainDb.end()),
+                    expected[hit], 0.05);
+        EXPECT_NEAR(course.beforeDb[HitCourse::kBeforeMs + 50], hit == 1 ? -14 : -2, 0.01);
+    }
 }
 
 /// What the lanes themselves make of it, from its beginning to its end.
