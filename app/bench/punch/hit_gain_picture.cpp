@@ -201,7 +201,8 @@ void HitGainPicture::paintHandles(QPainter& p) const {
         const QString text = isAttack ? tr("attack") : tr("release");
         const double width = p.fontMetrics().horizontalAdvance(text) + 6;
         const double left = std::min(isAttack ? at.x() + 6 : at.x() - width / 2, plot().right() - width);
-        const QRectF label(left, isAttack ? at.y() - 20 : at.y() + 6, width, 15);
+        const bool isAbove = isAttack && at.y() - 20 > plot().top();
+        const QRectF label(left, isAbove ? at.y() - 20 : at.y() + 6, width, 15);
         QColor ground = t.paper;
         ground.setAlpha(200);
         p.fillRect(label, ground);
