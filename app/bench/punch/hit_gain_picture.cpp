@@ -1,5 +1,6 @@
 #include "app/bench/punch/hit_gain_picture.h"
 
+#include "app/picture/handles.h"
 #include "app/picture/picture_paint.h"
 #include "app/theme/theme.h"
 
@@ -20,7 +21,6 @@ constexpr double kLowestLevelDb = -66;
 constexpr double kLeastScaleDb = 12;
 constexpr double kBothDb = 0.5; // a gain that goes so far both ways is seen both ways
 constexpr double kMovesDb = 0.1;
-constexpr double kGainGrabPx = 10;
 constexpr std::array kGainHandles = {HitGainPicture::Handle::Attack, HitGainPicture::Handle::Release};
 
 /// Of the times across the picture: ms and share of the width.
@@ -208,24 +208,13 @@ void HitGainPicture::paintHandles(QPainter& p) const {
         p.fillRect(label, ground);
         p.setPen(t.ink);
         p.drawText(label, Qt::AlignCenter, text);
-        p.setPen(QPen(t.ink, 1.5));
-        p.setBrush(handle == m_dragged ? t.ember : t.paper);
-        p.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8));
+        paintHandle(p, at, handle == m_dragged);
     }
 }
 
 HitGainPicture::Handle HitGainPicture::handleNear(QPointF at) const {
-    Handle found = Handle::None;
-    double nearest = kGainGrabPx;
-    for (const auto handle : kGainHandles) {
-        const QPointF place = handleAt(handle);
-        const double off = std::hypot(place.x() - at.x(), place.y() - at.y());
-        if (!place.isNull() && off <= nearest) {
-            nearest = off;
-            found = handle;
-        }
-    }
-    return found;
+    const auto place = [this](Handle handle) { return handleAt(handle); };
+    return nearestHandle(kGainHandles, at, place);
 }
 
 void HitGainPicture::mousePressEvent(QMouseEvent* event) {

@@ -1,5 +1,6 @@
 #include "app/bench/punch/level_curve_picture.h"
 
+#include "app/picture/handles.h"
 #include "app/picture/picture_paint.h"
 #include "app/theme/theme.h"
 #include "core/base/units.h"
@@ -18,7 +19,6 @@ namespace {
 
 constexpr double kLowestCurveDb = -60;
 constexpr double kHighestDb = 6;
-constexpr double kCurveGrabPx = 10;
 constexpr std::array kCurveHandles = {LevelCurvePicture::Handle::Threshold, LevelCurvePicture::Handle::Ratio};
 
 } // namespace
@@ -116,9 +116,7 @@ void LevelCurvePicture::paintEvent(QPaintEvent*) {
     p.drawPath(curve);
     for (const auto handle : kCurveHandles) {
         const QPointF at = handleAt(handle);
-        p.setPen(QPen(t.ink, 1.5));
-        p.setBrush(handle == m_dragged ? t.ember : t.paper);
-        p.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8));
+        paintHandle(p, at, handle == m_dragged);
         p.setPen(t.ink);
         // The threshold writes over the curve, the ratio under it.
         const bool isThreshold = handle == Handle::Threshold;
@@ -128,19 +126,11 @@ void LevelCurvePicture::paintEvent(QPaintEvent*) {
 }
 
 LevelCurvePicture::Handle LevelCurvePicture::handleNear(QPointF at) const {
-    Handle found = Handle::None;
-    double nearest = kCurveGrabPx;
-    for (const auto handle : kCurveHandles) {
-        const QPointF place = handleAt(handle);
-        const double off = std::hypot(place.x() - at.x(), place.y() - at.y());
-        if (!place.isNull() && off <= nearest) {
-            nearest = off;
-            found = handle;
-        }
-    }
+    const auto place = [this](Handle handle) { return handleAt(handle); };
+    Handle found = nearestHandle(kCurveHandles, at, place);
     // The threshold is held anywhere along its line.
     if (found == Handle::None && m_punch.module() != nullptr && plot().contains(at) &&
-        std::abs(at.x() - xOf(m_punch.settings().thresholdDb)) < kCurveGrabPx / 2)
+        std::abs(at.x() - xOf(m_punch.settings().thresholdDb)) < kHandleReachPx / 2)
         found = Handle::Threshold;
     return found;
 }

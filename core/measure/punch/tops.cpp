@@ -3,6 +3,7 @@
 #include "core/base/units.h"
 #include "core/measure/statistics.h"
 
+#include <algorithm>
 #include <cmath>
 
 namespace cask::measure {
@@ -95,9 +96,8 @@ HitTops measureTops(const HitMaterial& m) {
     std::sort(tops.begin(), tops.end(), [](const Top& a, const Top& b) { return a.peakDb > b.peakDb; });
     tops.resize((tops.size() + 1) / 2);
     const auto middle = [&](double Top::*value) {
-        std::vector<double> values;
-        for (const Top& top : tops)
-            values.push_back(top.*value);
+        std::vector<double> values(tops.size());
+        std::transform(tops.begin(), tops.end(), values.begin(), [&](const Top& top) { return top.*value; });
         return median(std::move(values));
     };
     result.hits = static_cast<int>(tops.size());
