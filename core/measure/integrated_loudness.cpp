@@ -120,14 +120,18 @@ double gatedLufs(std::span<const double> stepPowers) {
     return std::max(kSilenceDb, loudnessOf(meanAbove(loudnessOf(all) + kRelativeGate)));
 }
 
-LaneLoudness::LaneLoudness(double rate)
-    : m_filter(dsp::makeBank(2)), m_stepFrames(std::max(1, static_cast<int>(std::lround(rate / 10)))) {
+dsp::SectionBank loudnessBank(double rate) {
     const auto filters = loudnessFilters(rate);
+    auto bank = dsp::makeBank(static_cast<int>(filters.size()));
     for (std::size_t i = 0; i < filters.size(); ++i)
         for (int lane = 0; lane < dsp::kLanes; ++lane)
-            dsp::setTarget(m_filter.sections[i], lane, filters[i]);
-    dsp::settle(m_filter);
+            dsp::setTarget(bank.sections[i], lane, filters[i]);
+    dsp::settle(bank);
+    return bank;
 }
+
+LaneLoudness::LaneLoudness(double rate)
+    : m_filter(loudnessBank(rate)), m_stepFrames(std::max(1, static_cast<int>(std::lround(rate / 10)))) {}
 
 void LaneLoudness::add(const float* lanes, int frames) {
     for (int done = 0; done < frames;) {

@@ -13,6 +13,8 @@ namespace cask::measure {
 
 /// The standard's two filters, shelf first.
 [[nodiscard]] std::array<dsp::SvfCoefficients, 2> loudnessFilters(double sampleRateHz);
+/// The same on all lanes.
+[[nodiscard]] dsp::SectionBank loudnessBank(double sampleRateHz);
 /// Integrated loudness of the mean squares of filtered steps of 100 ms, channels added: LUFS; kSilenceDb when
 /// nothing passes the gates.
 [[nodiscard]] double gatedLufs(std::span<const double> stepPowers);

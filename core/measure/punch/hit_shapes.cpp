@@ -296,12 +296,7 @@ std::vector<float> loudnessPowers(const HitMaterial& m) {
     for (std::size_t i = 0; i < count; ++i)
         begins.push_back(frameOf(i * eachMs) - static_cast<std::ptrdiff_t>(kEarlyS * m.rateHz));
     LaneFeed feed(m.sound, channels, begins);
-    auto filter = dsp::makeBank(2);
-    const auto weights = loudnessFilters(m.rateHz);
-    for (std::size_t i = 0; i < weights.size(); ++i)
-        for (int lane = 0; lane < dsp::kLanes; ++lane)
-            dsp::setTarget(filter.sections[i], lane, weights[i]);
-    dsp::settle(filter);
+    auto filter = loudnessBank(m.rateHz);
     const dsp::DenormalGuard flush;
     dsp::LaneBuffer lanes(static_cast<std::size_t>(LaneFeed::kBlock) * dsp::kLanes);
     const std::ptrdiff_t end = frameOf(eachMs) + static_cast<std::ptrdiff_t>(kEarlyS * m.rateHz);
