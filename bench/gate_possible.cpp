@@ -17,30 +17,6 @@ using test::Json;
 constexpr double kKeptShare = 0.98;
 constexpr double kSpillDb = -6;
 
-measure::HitMaterial materialOf(const std::filesystem::path& take, const Json& truth,
-                                const std::string& drum) {
-    measure::HitMaterial m;
-    const std::string mic = truth["elements"][drum]["close_mic"];
-    m.sound.push_back(test::firstChannel(take / truth["stems"][mic]["file"].get<std::string>(), m.rateHz));
-    for (const auto& hit : truth["elements"][drum]["hits"])
-        m.hits.push_back(
-            {hit["time_s"], true,
-             measure::hitClassFromName(hit["class"].get<std::string>()).value_or(measure::HitClass::Normal),
-             0, 0});
-    for (const double timeS : test::othersIn(truth, drum))
-        m.hits.push_back({timeS, false, measure::HitClass::Normal, 1, 0});
-    for (auto& hit : m.hits) {
-        float peak = 1e-6F;
-        const auto from = static_cast<std::size_t>(std::max(0.0, hit.timeS * m.rateHz));
-        for (std::size_t n = from;
-             n < std::min(m.sound[0].size(), from + static_cast<std::size_t>(0.02 * m.rateHz)); ++n)
-            peak = std::max(peak, std::abs(m.sound[0][n]));
-        hit.levelDb = linearToDb(static_cast<double>(peak));
-    }
-    std::sort(m.hits.begin(), m.hits.end(), [](const auto& a, const auto& b) { return a.timeS < b.timeS; });
-    return m;
-}
-
 std::vector<dsp::GateSettings> detectorsFor(measure::GateTracks& tracks, dsp::GateSettings start) {
     start.floorDb = -18; // as the standard style allows
     std::vector<dsp::GateSettings> all{start};
@@ -106,7 +82,7 @@ int run(const char* folder) {
             if (element["close_mic"].is_null() || !element["scored"].get<bool>() || element["hits"].empty())
                 continue;
             const bool isProposed = gated.count(test::stemOf(truth, element["close_mic"])) > 0;
-            const bool can = isPossible(materialOf(take, truth, drum));
+            const bool can = isPossible(test::closeMaterial(take, truth, drum));
             possible += can ? 1 : 0;
             proposed += can && isProposed ? 1 : 0;
             beyond += !can && isProposed ? 1 : 0;

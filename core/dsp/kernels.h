@@ -59,6 +59,14 @@ struct LaneLevels {
     LaneFloats sumSquares;
 };
 
+/// What gains make of a sound, and the least and the greatest of them, lane by lane.
+struct GainLevels {
+    LaneLevels before;
+    LaneLevels after;
+    LaneFloats least;
+    LaneFloats most;
+};
+
 /// Sections of a bank whose lanes are bands of one channel.
 inline constexpr int kBandSections = 3;
 
@@ -82,6 +90,10 @@ struct Kernels {
     void (*shift)(const LaneFloats* coefficients, const float* in, float* out, int frames) noexcept;
     /// Levels of these frames alone. A sum of squares that is not finite tells of a sample that is not.
     void (*levels)(const float* in, int frames, LaneLevels& levels) noexcept;
+    /// The same of a sound before and after it becomes sound * (dry + scale * gain), which is never written.
+    /// REQUIRES: frames > 0.
+    void (*gainLevels)(const float* sound, const float* gain, float dry, float scale, int frames,
+                       GainLevels& levels) noexcept;
     /// Levels of runs of frames, one after the other, of one channel through the lanes of a bank: the numbers
     /// of filter() and levels() on eight copies of it, which are never written. REQUIRES: the bank has
     /// kBandSections sections and does not glide. Without runs nothing happens.

@@ -158,6 +158,30 @@ template <class V> void levelsGroup(const float* in, int frames, LaneLevels& lev
 }
 
 template <class V>
+void gainLevelsGroup(const float* sound, const float* gain, float dry, float scale, int frames,
+                     GainLevels& levels) noexcept {
+    using O = Ops<V>;
+    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
+        const auto sounds = [&](int n) { return O::load(sound + n * kLanes + lane); };
+        const auto gains = [&](int n) { return O::load(gain + n * kLanes + lane); };
+        RunLevels<V> before;
+        before.take(frames, sounds);
+        before.store(levels.before, lane);
+        RunLevels<V> after;
+        after.take(frames, [&](int n) { return sounds(n) * O::fma(V(scale), gains(n), V(dry)); });
+        after.store(levels.after, lane);
+        V least = gains(0);
+        V most = least;
+        for (int n = 1; n < frames; ++n) {
+            least = O::min(least, gains(n));
+            most = O::max(most, gains(n));
+        }
+        O::store(levels.least.data() + lane, least);
+        O::store(levels.most.data() + lane, most);
+    }
+}
+
+template <class V>
 void interleaveGroup(const float* const* planar, const LaneFloats& gain, float* out, int frames) noexcept {
     using Quad = typename Ops<V>::Quad;
     using O = Ops<Quad>;
@@ -308,6 +332,7 @@ template <class V> constexpr Kernels makeKernels(const char* name) {
             &mixGroup<V>,
             &shiftGroup<V>,
             &levelsGroup<V>,
+            &gainLevelsGroup<V>,
             &levelsOfBands<V>,
             &interleaveGroup<V>,
             &peaksBetween<V>,

@@ -228,6 +228,36 @@ TEST_P(FilterKernel, LevelsOfBandsAreThoseOfEightFilteredCopies) {
     EXPECT_EQ(levels.front().sumSquares.v, wanted.sumSquares.v);
 }
 
+TEST_P(FilterKernel, LevelsOfAGainAreThoseOfTheSoundItMakes) {
+    constexpr int kFrames = 45;
+    const auto sound = test::noise(1, kFrames * kLanes, 6);
+    std::vector<float> gain(sound.size());
+    for (std::size_t i = 0; i < gain.size(); ++i) // another least and greatest in each lane
+        gain[i] = 0.1F + 0.01F * static_cast<float>((i * 37) % 101) + 0.3F * static_cast<float>(i % kLanes);
+    GainLevels levels;
+    m_kernels.gainLevels(sound.data(), gain.data(), 0.25F, 1.5F, kFrames, levels);
+    for (std::size_t lane = 0; lane < kLanes; ++lane) {
+        double peak = 0;
+        double squares = 0;
+        double before = 0;
+        float least = 1e9F;
+        float most = 0;
+        for (std::size_t i = lane; i < sound.size(); i += kLanes) {
+            const double out = static_cast<double>(sound[i]) * (0.25 + 1.5 * static_cast<double>(gain[i]));
+            peak = std::max(peak, std::abs(out));
+            squares += out * out;
+            before += static_cast<double>(sound[i]) * static_cast<double>(sound[i]);
+            least = std::min(least, gain[i]);
+            most = std::max(most, gain[i]);
+        }
+        EXPECT_NEAR(levels.after.peak.v[lane], peak, 1e-5 * peak);
+        EXPECT_NEAR(levels.after.sumSquares.v[lane], squares, 1e-5 * squares);
+        EXPECT_NEAR(levels.before.sumSquares.v[lane], before, 1e-5 * before);
+        EXPECT_EQ(levels.least.v[lane], least);
+        EXPECT_EQ(levels.most.v[lane], most);
+    }
+}
+
 INSTANTIATE_TEST_SUITE_P(Sets, FilterKernel, testing::ValuesIn(allKernels().begin(), allKernels().end()),
                          [](const auto& tested) { return std::string(tested.param->name); });
 

@@ -28,6 +28,30 @@ Json truthOf(const fs::path& take) {
     return Json::parse(file);
 }
 
+measure::HitMaterial closeMaterial(const std::filesystem::path& take, const Json& truth,
+                                   const std::string& drum) {
+    measure::HitMaterial m;
+    const std::string mic = truth["elements"][drum]["close_mic"];
+    m.sound.push_back(firstChannel(take / truth["stems"][mic]["file"].get<std::string>(), m.rateHz));
+    for (const auto& hit : truth["elements"][drum]["hits"])
+        m.hits.push_back(
+            {hit["time_s"], true,
+             measure::hitClassFromName(hit["class"].get<std::string>()).value_or(measure::HitClass::Normal),
+             0, 0});
+    for (const double timeS : othersIn(truth, drum))
+        m.hits.push_back({timeS, false, measure::HitClass::Normal, 1, 0});
+    for (auto& hit : m.hits) {
+        float peak = 1e-6F;
+        const auto from = static_cast<std::size_t>(std::max(0.0, hit.timeS * m.rateHz));
+        for (std::size_t n = from;
+             n < std::min(m.sound[0].size(), from + static_cast<std::size_t>(0.02 * m.rateHz)); ++n)
+            peak = std::max(peak, std::abs(m.sound[0][n]));
+        hit.levelDb = linearToDb(static_cast<double>(peak));
+    }
+    std::sort(m.hits.begin(), m.hits.end(), [](const auto& a, const auto& b) { return a.timeS < b.timeS; });
+    return m;
+}
+
 std::string must(std::vector<std::string> arguments) {
     const auto name = arguments.front();
     const auto ran = call(std::move(arguments));

@@ -3,6 +3,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include <core/measure/hits/hit_material.h>
 #include <filesystem>
 #include <string>
 #include <vector>
@@ -19,6 +20,9 @@ using Json = nlohmann::json;
 /// Strokes of other drums as this drum's microphone hears them, s, by time.
 [[nodiscard]] std::vector<double> othersIn(const Json& truth, const std::string& drum);
 [[nodiscard]] std::vector<float> firstChannel(const std::filesystem::path& file, double& rateHz);
+/// A drum's close microphone with its true strokes and those of the others; levels: peaks of the first 20 ms.
+[[nodiscard]] measure::HitMaterial closeMaterial(const std::filesystem::path& take, const Json& truth,
+                                                 const std::string& drum);
 /// Output of a command of the command line; throws where it fails.
 std::string must(std::vector<std::string> arguments);
 

@@ -221,21 +221,19 @@ template <class Lanes> class PunchRun {
             if (m_soundLanes) {
                 std::copy_n(m_in.begin(), size, m_out.begin());
                 m_soundLanes->process(heard, m_out.data(), count);
-            } else {
-                const auto wet = static_cast<float>(m_run.m_settings.mixPercent / 100);
-                const float scale = wet * static_cast<float>(punch_run::makeup(m_run.m_settings));
-                const float dry = 1 - wet;
-                const float* gain = m_gain.data();
-                float* out = m_out.data();
-                for (std::ptrdiff_t k = 0; k < size; ++k)
-                    out[k] = before[k] * (dry + scale * gain[k]);
             }
-            takeLevels(at, heard, count);
+            if (!hearsItself())
+                takeLevels(at, heard, count);
             inMilliseconds(at - wait, count, [&](std::ptrdiff_t frame, std::size_t cell, int from, int to) {
                 fold(before, frame, cell, from, to);
             });
             if (m_run.m_after != nullptr || m_run.m_gains != nullptr)
                 copyOut(at - wait, count);
+        }
+
+        /// Whether the detector's levels are those of the sound, at the same time.
+        [[nodiscard]] bool hearsItself() const {
+            return !m_key && m_detector.sections.empty() && m_squares.empty() && m_run.m_wait == 0;
         }
 
         /// Calls for runs of frames that lie within one millisecond, from `at` on: the same for all
@@ -278,23 +276,20 @@ template <class Lanes> class PunchRun {
             });
         }
 
-        void fold(const float* sound, std::ptrdiff_t frame, std::size_t ms, int from, int to) {
-            dsp::LaneLevels before;
-            dsp::LaneLevels after;
+        /// Levels and gains of frames that lie within one millisecond.
+        [[nodiscard]] dsp::GainLevels levelsOf(const float* sound, int from, int count) const {
             const std::ptrdiff_t place = static_cast<std::ptrdiff_t>(from) * dsp::kLanes;
-            dsp::kernels().levels(sound + place, to - from, before);
-            dsp::kernels().levels(m_out.data() + place, to - from, after);
-            std::array<float, dsp::kLanes> least;
-            std::array<float, dsp::kLanes> most;
-            const float* gain = m_gain.data() + place;
-            std::copy_n(gain, dsp::kLanes, least.begin());
-            most = least;
-            for (int n = 1; n < to - from; ++n)
-                for (int lane = 0; lane < dsp::kLanes; ++lane) {
-                    const auto l = static_cast<std::size_t>(lane);
-                    least[l] = std::min(least[l], gain[n * dsp::kLanes + lane]);
-                    most[l] = std::max(most[l], gain[n * dsp::kLanes + lane]);
-                }
+            const auto wet = static_cast<float>(m_run.m_settings.mixPercent / 100);
+            const float scale = wet * static_cast<float>(punch_run::makeup(m_run.m_settings));
+            dsp::GainLevels levels;
+            dsp::kernels().gainLevels(sound + place, m_gain.data() + place, 1 - wet, scale, count, levels);
+            if (m_soundLanes)
+                dsp::kernels().levels(m_out.data() + place, count, levels.after);
+            return levels;
+        }
+
+        void fold(const float* sound, std::ptrdiff_t frame, std::size_t ms, int from, int to) {
+            const auto levels = levelsOf(sound, from, to - from);
             for (std::size_t i = 0; i < m_stretches.size(); ++i) {
                 PunchCell* cell = cellAt(i, frame, ms);
                 if (cell == nullptr)
@@ -302,14 +297,16 @@ template <class Lanes> class PunchRun {
                 cell->frames += to - from;
                 for (std::size_t c = 0; c < m_run.m_channels; ++c) {
                     const auto lane = static_cast<std::size_t>(laneOf(i)) + c;
-                    cell->before = std::max(cell->before, before.peak.v[lane]);
-                    cell->after = std::max(cell->after, after.peak.v[lane]);
-                    cell->powerBefore += before.sumSquares.v[lane];
-                    cell->powerAfter += after.sumSquares.v[lane];
-                    for (const float end : {least[lane], most[lane]})
+                    cell->before = std::max(cell->before, levels.before.peak.v[lane]);
+                    cell->after = std::max(cell->after, levels.after.peak.v[lane]);
+                    cell->powerBefore += levels.before.sumSquares.v[lane];
+                    cell->powerAfter += levels.after.sumSquares.v[lane];
+                    for (const float end : {levels.least.v[lane], levels.most.v[lane]})
                         if (end > 0 && isFarther(end, cell->gain))
                             cell->gain = end;
                 }
+                if (hearsItself())
+                    cell->level = cell->before;
             }
         }
 
