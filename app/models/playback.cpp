@@ -336,7 +336,7 @@ void Playback::startMeasures() {
                     emit comparisonChanged();
                 },
                 Qt::QueuedConnection);
-            const auto headroom = project::measureHeadroom(*snapshot, lookup, cancel);
+            const auto headroom = kit::measureHeadroom(*snapshot, lookup, cancel);
             QMetaObject::invokeMethod(
                 this,
                 [this, generation, headroom] {

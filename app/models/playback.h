@@ -7,7 +7,7 @@
 #include <QTimer>
 
 #include <core/base/job_group.h>
-#include <core/project/headroom.h>
+#include <core/kit_measures/headroom.h>
 #include <core/project/loudness_match.h>
 #include <core/session/edits.h>
 #include <engine/engine.h>

@@ -77,6 +77,39 @@ constexpr std::array kFields = {
                                "The same for kit and bass."),
     number<&S::headroomMasterDb>("headroom_master_db", "headroom, master", Unit::Decibel, {-40, 0, -6}, 1,
                                  "The same for all that is heard."),
+    number<&S::balanceKickLu>("balance_kick_lu", "balance: kick", Unit::Decibel, {-40, 12, -1}, 0.5,
+                       "Loudness of the kick's own hits in the sum against the snare's, LU."),
+    number<&S::balanceHatLu>("balance_hat_lu", "balance: hats", Unit::Decibel, {-40, 12, -9}, 0.5,
+                       "The same for hats."),
+    number<&S::balanceTomLu>("balance_tom_lu", "balance: toms", Unit::Decibel, {-40, 12, -1}, 0.5,
+                       "The same for toms."),
+    number<&S::balanceRideLu>("balance_ride_lu", "balance: ride", Unit::Decibel, {-40, 12, -8}, 0.5,
+                       "The same for the ride."),
+    number<&S::balanceCrashLu>("balance_crash_lu", "balance: crash", Unit::Decibel, {-40, 12, -5}, 0.5,
+                       "The same for crashes."),
+    number<&S::balancePercussionLu>("balance_percussion_lu", "balance: percussion", Unit::Decibel, {-40, 12, -7}, 0.5,
+                       "The same for percussion, side-stick and claps."),
+    number<&S::balanceBassLu>("balance_bass_lu", "balance: bass", Unit::Decibel, {-40, 12, -3}, 0.5,
+                       "Integrated loudness of the bass against the snare's own hits, LU."),
+    number<&S::balanceMusicLu>("balance_music_lu", "balance: music", Unit::Decibel, {-40, 12, -4}, 0.5,
+                       "The same for music."),
+    number<&S::balanceVoiceLu>("balance_voice_lu", "balance: voice", Unit::Decibel, {-40, 12, 0}, 0.5,
+                       "The same for voices."),
+    number<&S::balanceLoopLu>("balance_loop_lu", "balance: loops", Unit::Decibel, {-40, 12, -4}, 0.5,
+                       "The same for loops."),
+    number<&S::balanceEffectLu>("balance_effect_lu", "balance: effects", Unit::Decibel, {-40, 12, -10}, 0.5,
+                       "The same for effects."),
+    number<&S::balanceSecondDb>("balance_second_db", "balance: further microphones", Unit::Decibel,
+                                {-40, 12, -6}, 0.5,
+                                "Of one drum against its first microphone, by the drum's own hits."),
+    number<&S::balanceOverheadsDb>("balance_overheads_db", "balance: overheads", Unit::Decibel, {-40, 0, -10},
+                                   0.5,
+                                   "Drums in the overheads against all of them, where no cymbal without a "
+                                   "microphone of its own says how loud the overheads should be."),
+    number<&S::balanceRoomsDb>("balance_rooms_db", "balance: rooms", Unit::Decibel, {-40, 0, -14}, 0.5,
+                               "Drums in the room microphones against all of them."),
+    number<&S::balanceSpreadPercent>("balance_spread_percent", "balance: spread", Unit::Percent, {0, 100, 60},
+                                     5, "How far from the centre the outermost drum is panned."),
     number<&S::hitSurePercent>("hit_sure_percent", "confidence of a hit", Unit::Percent, {0, 100, 50}, 5,
                                "Hits found with less are to be looked at."),
     number<&S::unsureHitsPercent>("unsure_hits_percent", "unsure hits", Unit::Percent, {0, 100, 5}, 1,
@@ -214,6 +247,41 @@ double headroomTargetDb(const HouseStyle& style, Rung rung) {
         break;
     }
     return style.headroomMasterDb;
+}
+
+double balanceLu(const HouseStyle& style, Role role) {
+    switch (role) {
+    case Role::KickIn:
+    case Role::KickOut:
+    case Role::SubKick:
+        return style.balanceKickLu;
+    case Role::ClosedHat:
+    case Role::OpenHat:
+        return style.balanceHatLu;
+    case Role::RackTom:
+    case Role::FloorTom:
+        return style.balanceTomLu;
+    case Role::Ride:
+        return style.balanceRideLu;
+    case Role::Crash:
+        return style.balanceCrashLu;
+    case Role::Percussion:
+    case Role::SideStick:
+    case Role::Clap:
+        return style.balancePercussionLu;
+    case Role::Bass:
+        return style.balanceBassLu;
+    case Role::Music:
+        return style.balanceMusicLu;
+    case Role::Voice:
+        return style.balanceVoiceLu;
+    case Role::Loop:
+        return style.balanceLoopLu;
+    case Role::Effect:
+        return style.balanceEffectLu;
+    default:
+        return 0; // the snare, which all others go by
+    }
 }
 
 measure::WishGoals wishGoals(const HouseStyle& style) {

@@ -41,6 +41,22 @@ struct HouseStyle {
     double headroomKitDb = -8;
     double headroomBassDb = -7; ///< kit and bass
     double headroomMasterDb = -6;
+    // Rough balance: loudness of own hits in the sum, LU against the snare's
+    double balanceKickLu = -1;
+    double balanceHatLu = -9;
+    double balanceTomLu = -1;
+    double balanceRideLu = -8;
+    double balanceCrashLu = -5;
+    double balancePercussionLu = -7;
+    double balanceBassLu = -3; ///< integrated loudness, of this and what follows
+    double balanceMusicLu = -4;
+    double balanceVoiceLu = 0;
+    double balanceLoopLu = -4;
+    double balanceEffectLu = -10;
+    double balanceSecondDb = -6;     ///< a drum's further microphones under its first
+    double balanceOverheadsDb = -10; ///< drums in the overheads, where no cymbal says how loud these are
+    double balanceRoomsDb = -14;     ///< drums in the rooms
+    double balanceSpreadPercent = 60; ///< how far from the centre the outermost drum stands
     // Hits
     double hitSurePercent = 50;   ///< hits below are looked at again ...
     double unsureHitsPercent = 5; ///< ... when so many of an element's are
@@ -100,6 +116,9 @@ struct HouseStyle {
 [[nodiscard]] double allowedHarshDb(const HouseStyle& style, Role role);
 
 [[nodiscard]] double headroomTargetDb(const HouseStyle& style, Rung rung);
+
+/// How loud an element of this role is against the snare's own hits in a rough balance, LU.
+[[nodiscard]] double balanceLu(const HouseStyle& style, Role role);
 
 [[nodiscard]] measure::GateWeights gateWeights(const HouseStyle& style);
 [[nodiscard]] measure::WishGoals wishGoals(const HouseStyle& style);

@@ -1,7 +1,7 @@
 #include "core/project/measured_files.h"
 
 #include "core/base/parallel.h"
-#include "core/project/headroom.h"
+#include "core/kit_measures/headroom.h"
 #include "core/project/offline_sources.h"
 #include "core/session/session_store.h"
 
@@ -152,7 +152,7 @@ Result<advise::KitMeasures> measureSession(const session::Session& s, const fs::
         return measures;
     measures->files = std::move(files);
     if (depth == kit::KitDepth::All) {
-        const auto headroom = measureHeadroom(s, sources->lookup(), cancel);
+        const auto headroom = kit::measureHeadroom(s, sources->lookup(), cancel);
         if (cancel.isCancelled())
             return stopped;
         if (headroom)

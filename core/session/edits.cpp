@@ -1,6 +1,7 @@
 #include "core/session/edits.h"
 
 #include "core/session/kinds.h"
+#include "core/session/kit_order.h"
 #include "core/session/output_changes.h"
 #include "core/session/routing.h"
 
@@ -78,12 +79,14 @@ Session withRoleOf(Session s, Id element, const RoleGuess& said) {
         return s;
     const bool follows = before->out.bus == startingBus(s, before->role);
     const Id bus = startingBus(s, said.role);
-    return withElement(std::move(s), element, [&](Element& e) {
+    s = withElement(std::move(s), element, [&](Element& e) {
         e.role = said.role;
         e.roleConfidence = said.confidence;
         if (follows)
             e.out.bus = bus;
     });
+    placeInKit(s, element);
+    return s;
 }
 
 } // namespace

@@ -16,8 +16,8 @@ namespace cask::session {
 [[nodiscard]] Session withChain(Session s, Id id, const std::function<void(std::vector<Module>&)>& change);
 [[nodiscard]] Session withBand(Session s, Id owner, Id band, const std::function<void(dsp::EqBand&)>& change);
 
-/// Sets a role as said by a person, and moves the element to the bus of that role when it was on the one of
-/// the old.
+/// Sets a role as said by a person; the element goes to the bus of that role when it was on the one of the
+/// old, and to its place in the kit (placeInKit()).
 [[nodiscard]] Session withRole(Session s, Id element, Role role);
 /// Sets a role that was guessed, where there was no idea of it before.
 [[nodiscard]] Session withGuessedRole(Session s, Id element, const RoleGuess& guess);

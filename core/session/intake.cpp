@@ -1,6 +1,7 @@
 #include "core/session/intake.h"
 
 #include "core/session/edits.h"
+#include "core/session/kit_order.h"
 
 #include <algorithm>
 #include <cmath>
@@ -102,7 +103,9 @@ Session withFiles(Session s, const std::vector<IntakeFile>& files) {
             if (f.channels <= 2)
                 added.push_back(
                     {e.id, perElement == 1 ? pairMark(f.name) : PairMark{}, f.frames, f.sampleRateHz});
+            const Id id = e.id;
             s.elements.emplace_back(std::move(e));
+            placeInKit(s, id);
         }
     }
     for (const auto& left : added) {

@@ -1,6 +1,6 @@
 #include "core/base/file_system.h"
 #include "core/project/delivery.h"
-#include "core/project/headroom.h"
+#include "core/kit_measures/headroom.h"
 #include "core/session/edits.h"
 #include "tests/support/signals.h"
 #include "tests/support/temp_folder.h"
@@ -201,7 +201,7 @@ TEST(Headroom, EachRungIsThePeakOfItsElementsAlone) {
     auto s = session::withRole(kit.session, kit.elements[0], Role::KickIn);
     s = session::withRole(s, kit.elements[1], Role::SnareTop);
     s = session::withRole(s, kit.elements[2], Role::Bass);
-    const auto h = measureHeadroom(s, kit.lookup);
+    const auto h = kit::measureHeadroom(s, kit.lookup);
     ASSERT_TRUE(h);
     const double centre = -3.0103;
     EXPECT_NEAR(h->truePeakDb[0], linearToDb(0.25) + centre, 0.1);

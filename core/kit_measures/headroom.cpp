@@ -1,4 +1,4 @@
-#include "core/project/headroom.h"
+#include "core/kit_measures/headroom.h"
 
 #include "core/dsp/true_peak.h"
 #include "core/graph/offline_render.h"
@@ -6,7 +6,7 @@
 
 #include <algorithm>
 
-namespace cask::project {
+namespace cask::kit {
 namespace {
 
 bool belongs(Role role, Rung rung) {
@@ -26,9 +26,12 @@ bool belongs(Role role, Rung rung) {
 } // namespace
 
 Result<Headroom> measureHeadroom(const session::Session& session, const graph::SourceLookup& sources,
-                                 const CancelToken& cancel) {
+                                 const CancelToken& cancel,
+                                 const std::array<bool, kRungs>& rungs) {
     Headroom headroom;
     for (int r = 0; r < kRungs; ++r) {
+        if (!rungs[static_cast<std::size_t>(r)])
+            continue;
         session::Session s = session;
         for (auto& b : s.buses)
             b.edit([](session::Bus& bus) { bus.out.isAlone = false; });
@@ -58,4 +61,4 @@ Result<Headroom> measureHeadroom(const session::Session& session, const graph::S
     return headroom;
 }
 
-} // namespace cask::project
+} // namespace cask::kit
