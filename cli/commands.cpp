@@ -99,6 +99,7 @@ int run(int argc, const char* const* argv, Streams streams) {
     addHitsCommand(app, streams, exitCode);
     addSpillCommand(app, streams, exitCode);
     addAlignCommand(app, streams, exitCode);
+    addBalanceCommand(app, streams, exitCode);
     addAdviseCommand(app, streams, exitCode);
     addWishCommand(app, streams, exitCode);
     addApplyCommand(app, streams, exitCode);

@@ -30,7 +30,8 @@ struct DrumLoudness {
     double targetLufs = kSilenceDb;
     double beforeLufs = kSilenceDb;
     double afterLufs = kSilenceDb;
-    bool isLed = false; ///< its own microphones are louder than all others of it
+    bool isLed = false;  ///< its own microphones are louder than all others of it
+    bool isHeld = false; ///< these would bring up other drums too much
 };
 
 struct RoughBalance {

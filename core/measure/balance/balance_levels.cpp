@@ -8,8 +8,7 @@ namespace cask::measure {
 namespace {
 
 constexpr int kRounds = 40;
-constexpr double kLeastDb = -40;
-constexpr double kMostDb = 40;
+constexpr double kAudibleDb = -50; // of a drum against the loudest one, all channels as they are
 
 double toPower(double lufs) {
     constexpr double kOffsetDb = -0.691; // ITU-R BS.1770
@@ -24,6 +23,14 @@ class Levels {
             last = std::max(last, channel.element);
         m_gain.assign(static_cast<std::size_t>(last + 1), 0.0);
         m_isSet.assign(m_gain.size(), false);
+        m_isHeld.assign(asked.drums.size(), false);
+        const std::vector<double> open(m_gain.size(), 1.0);
+        std::vector<double> all;
+        for (int d = 0; d < static_cast<int>(asked.drums.size()); ++d)
+            all.push_back(powers.strokes(d) < kFewestBalanceStrokes ? 0 : power(d, open));
+        const double loudest = all.empty() ? 0 : *std::max_element(all.begin(), all.end());
+        for (const double one : all)
+            m_isKnown.push_back(one > 0 && powerToDb(one / loudest) > kAudibleDb);
     }
 
     BalanceLevels found() {
@@ -40,6 +47,8 @@ class Levels {
         for (std::size_t e = 0; e < m_gain.size(); ++e)
             levels.levelDb.push_back(m_isSet[e] ? linearToDb(m_gain[e]) : 0);
         levels.drums = drumsAt(m_powers, m_asked, levels.levelDb);
+        for (std::size_t d = 0; d < levels.drums.size(); ++d)
+            levels.drums[d].isHeld = m_isHeld[d];
         return levels;
     }
 
@@ -64,7 +73,7 @@ class Levels {
         return power(drum, only);
     }
 
-    [[nodiscard]] bool isKnown(int drum) const { return m_powers.strokes(drum) >= kFewestBalanceStrokes; }
+    [[nodiscard]] bool isKnown(int drum) const { return m_isKnown[static_cast<std::size_t>(drum)]; }
 
   private:
     [[nodiscard]] const BalanceWish& wish(int drum) const {
@@ -155,10 +164,22 @@ class Levels {
         const double b = 0.5 * (power(drum, m_gain) - a - c);
         if (a <= 0)
             return;
-        const double under = b * b - a * (c - toPower(wish(drum).lufs));
-        double factor = under <= 0 ? std::max(0.0, -b / a) : (-b + std::sqrt(under)) / a;
-        const double now = m_gain[static_cast<std::size_t>(elements.front())];
-        factor = std::clamp(factor, dbToLinear(kLeastDb) / now, dbToLinear(kMostDb) / now);
+        const double wished = toPower(wish(drum).lufs);
+        const double under = b * b - a * (c - wished);
+        const double least = std::sqrt(wished / a) * dbToLinear(m_asked.ownLeastDb);
+        double factor = under <= 0 ? least : std::max(least, (-b + std::sqrt(under)) / a);
+        m_isHeld[static_cast<std::size_t>(drum)] = false;
+        for (int other = 0; other < static_cast<int>(m_asked.drums.size()); ++other) {
+            const double spill = other == drum || !isKnown(other) ? 0 : powerIn(other, elements, m_gain);
+            if (spill <= 0)
+                continue;
+            const double most =
+                std::sqrt(toPower(wish(other).lufs) / spill) * dbToLinear(m_asked.spillMostDb);
+            if (most < factor) {
+                factor = most;
+                m_isHeld[static_cast<std::size_t>(drum)] = true;
+            }
+        }
         for (const int e : elements)
             m_gain[static_cast<std::size_t>(e)] *= factor;
     }
@@ -167,6 +188,7 @@ class Levels {
     const BalanceAsked& m_asked;
     std::vector<double> m_gain; ///< linear, by element
     std::vector<bool> m_isSet;
+    std::vector<bool> m_isKnown, m_isHeld; ///< by drum
     bool m_areOverheadsHeld = false;
 };
 

@@ -28,16 +28,21 @@ struct BalanceAsked {
     std::vector<int> rooms;
     /// Of a drum with microphones in the overheads, against what is wished of it: at most, and where no
     /// cymbal without a microphone says how loud they should be.
-    double overheadsMostDb = -4;
+    double overheadsMostDb = -6;
     double overheadsDb = -10;
     double roomsDb = -14; ///< of the same in the rooms
+    /// Of other drums in a drum's own microphones, against what is wished of them: at most.
+    double spillMostDb = -6;
+    /// What a drum's own microphones give of it at least where others carry it, against what is wished.
+    double ownLeastDb = -12;
 };
 
 /// How loud a drum becomes.
 struct BalancedDrum {
     double lufs = kSilenceDb;
     double ownLufs = kSilenceDb; ///< in its own microphones alone
-    bool isKnown = false;        ///< enough strokes of it were heard
+    bool isKnown = false;        ///< enough strokes of it were heard, and something of it
+    bool isHeld = false;         ///< its own microphones would bring too much of other drums
     /// Its own microphones are louder than all others together: they decide how loud it is.
     bool isLed = false;
 };

@@ -40,6 +40,7 @@ template <> struct KindOf<dsp::PumpSettings> {
     };
 
     static constexpr std::string_view itemsId = "points"; // stored: do not change
+    static constexpr bool isWholeWithoutItems = true;     // setting a value makes one
     template <class Pump> static constexpr auto& items(Pump& pump) { return pump.points; }
     static constexpr std::array itemFields = {
         gliding(number<&dsp::PumpPoint::placePercent>("place_percent", "place", Unit::Percent, {0, 100, 0}, 1,
