@@ -65,6 +65,7 @@ class Balancer {
         if (!heard)
             return heard.error();
         m_heard = *std::move(heard);
+//DBG
         askFor();
         m_levels = findLevels(m_heard.powers, m_asked);
         if (std::none_of(m_levels.drums.begin(), m_levels.drums.end(), [](auto& d) { return d.isKnown; }))

@@ -5,13 +5,12 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 namespace cask::measure {
 namespace {
 
 constexpr int kMostWindows = 48;
-constexpr double kRidge = 1e-3;
-constexpr int kRounds = 400;
 
 /// Time in which the energy of a stroke falls to 1/e, for how much of it lies in a stretch.
 double fallS(Role role) {
@@ -40,30 +39,61 @@ double fallS(Role role) {
     }
 }
 
-/// Least squares of normal equations, by coordinates; not under 0 where that is asked.
-std::vector<double> solved(const std::vector<double>& squares, std::vector<double> sides, bool isPower) {
-    const std::size_t count = sides.size();
-    std::vector<double> x(count, 0.0);
-    for (int round = 0; round < kRounds; ++round) {
-        double moved = 0;
-        double size = 0;
-        for (std::size_t d = 0; d < count; ++d) {
-            const double own = squares[d * count + d];
-            if (own <= 0)
-                continue;
-            double rest = sides[d];
-            for (std::size_t e = 0; e < count; ++e)
-                rest -= e == d ? 0 : squares[d * count + e] * x[e];
-            double next = rest / (own * (1 + kRidge));
-            if (isPower)
-                next = std::max(0.0, next);
-            moved += std::abs(next - x[d]);
-            size += std::abs(next);
-            x[d] = next;
+/// Parts (not under 0) whose sums by their shares come nearest to the sums that were heard, as counts are
+/// fitted (Kullback-Leibler, by multiplication: Lee and Seung 1999): what was heard in all is kept, so neither
+/// the loud stretches nor the soft ones decide alone. `shares`: of each part, by stretch.
+std::vector<double> parted(const std::vector<std::vector<double>>& shares, const std::vector<double>& heard) {
+    constexpr int kRounds = 200;
+    const std::size_t parts = shares.empty() ? 0 : shares.front().size();
+    std::vector<double> all(parts, 0.0);
+    double sum = 0;
+    for (const auto& at : shares)
+        for (std::size_t d = 0; d < parts; ++d) {
+            all[d] += at[d];
+            sum += at[d];
         }
-        if (moved <= 1e-7 * size)
-            break;
+    const double mean = sum > 0 ? std::accumulate(heard.begin(), heard.end(), 0.0) / sum : 0;
+    std::vector<double> x(parts, mean);
+    for (int round = 0; round < kRounds && mean > 0; ++round) {
+        std::vector<double> up(parts, 0.0);
+        for (std::size_t k = 0; k < shares.size(); ++k) {
+            const double model = std::inner_product(x.begin(), x.end(), shares[k].begin(), 0.0);
+            if (model > 0)
+                for (std::size_t d = 0; d < parts; ++d)
+                    up[d] += shares[k][d] * heard[k] / model;
+        }
+        for (std::size_t d = 0; d < parts; ++d)
+            x[d] = all[d] > 0 ? x[d] * up[d] / all[d] : 0;
     }
+    return x;
+}
+
+/// The same of sums that may be under 0: least squares, each stretch by its weight.
+std::vector<double> partedFreely(const std::vector<std::vector<double>>& shares,
+                                 const std::vector<double>& heard, const std::vector<double>& weights) {
+    constexpr int kRounds = 100;
+    constexpr double kRidge = 1e-3;
+    const std::size_t parts = shares.empty() ? 0 : shares.front().size();
+    std::vector<double> squares(parts * parts, 0.0);
+    std::vector<double> sides(parts, 0.0);
+    for (std::size_t k = 0; k < shares.size(); ++k)
+        for (std::size_t d = 0; d < parts; ++d) {
+            if (shares[k][d] == 0)
+                continue;
+            const double weighed = weights[k] * shares[k][d];
+            sides[d] += weighed * heard[k];
+            for (std::size_t e = 0; e < parts; ++e)
+                squares[d * parts + e] += weighed * shares[k][e];
+        }
+    std::vector<double> x(parts, 0.0);
+    for (int round = 0; round < kRounds; ++round)
+        for (std::size_t d = 0; d < parts; ++d) {
+            const double own = squares[d * parts + d];
+            double rest = sides[d];
+            for (std::size_t e = 0; e < parts; ++e)
+                rest -= e == d ? 0 : squares[d * parts + e] * x[e];
+            x[d] = own > 0 ? rest / (own * (1 + kRidge)) : 0;
+        }
     return x;
 }
 
@@ -186,41 +216,52 @@ std::vector<double> KitPowerMeter::strokesIn(const Window& window) const {
 KitPowers KitPowerMeter::powers() const {
     const std::size_t drums = m_roles.size();
     KitPowers powers(static_cast<int>(drums), m_channels);
-    std::vector<double> squares(drums * drums, 0.0);
-    std::vector<std::vector<double>> sides(pairs(), std::vector<double>(drums, 0.0));
+    std::vector<const Window*> windows;
+    std::vector<std::vector<double>> shares;
     std::vector<double> repeats(drums, 0.0);
-    std::vector<int> seen(drums, 0);
     for (const auto& window : m_windows) {
         if (window.to > m_at)
             continue; // cut off by the end of the take
-        double all = 0;
-        std::size_t at = 0;
-        for (int i = 0; i < m_channels; ++i)
-            for (int j = i; j < m_channels; ++j, ++at)
-                all += i == j ? window.products[at] : 0;
-        if (all <= 0)
-            continue;
-        const auto counts = strokesIn(window);
-        const double weight = 1 / (all * all);
-        for (std::size_t d = 0; d < drums; ++d) {
-            for (std::size_t e = 0; e < drums; ++e)
-                squares[d * drums + e] += weight * counts[d] * counts[e];
-            for (std::size_t k = 0; k < sides.size() && counts[d] > 0; ++k)
-                sides[k][d] += weight * counts[d] * window.products[k];
-        }
-        repeats[static_cast<std::size_t>(window.drum)] += counts[static_cast<std::size_t>(window.drum)];
-        ++seen[static_cast<std::size_t>(window.drum)];
+        windows.push_back(&window);
+        shares.push_back(strokesIn(window));
+        const auto own = static_cast<std::size_t>(window.drum);
+        repeats[own] += shares.back()[own];
+        powers.setStrokes(window.drum, powers.strokes(window.drum) + 1);
     }
-    for (std::size_t d = 0; d < drums; ++d)
-        powers.setStrokes(static_cast<int>(d), seen[d]);
-    std::size_t at = 0;
+    const auto put = [&](int i, int j, const std::vector<double>& x) {
+        for (std::size_t d = 0; d < drums; ++d)
+            if (const int seen = powers.strokes(static_cast<int>(d)); seen > 0)
+                powers.setProduct(static_cast<int>(d), i, j,
+                                  x[d] * repeats[d] / seen / (kWindowS * m_rateHz));
+    };
+    const auto heardIn = [&](std::size_t pair) {
+        std::vector<double> heard;
+        for (const auto* window : windows)
+            heard.push_back(window->products[pair]);
+        return heard;
+    };
+    // What each channel holds, and how strong it is in each stretch by that.
+    std::vector<std::vector<double>> strengths(static_cast<std::size_t>(m_channels));
+    std::size_t pair = 0;
+    for (int i = 0; i < m_channels; pair += static_cast<std::size_t>(m_channels - i), ++i) {
+        const auto x = parted(shares, heardIn(pair));
+        put(i, i, x);
+        for (const auto& at : shares)
+            strengths[static_cast<std::size_t>(i)].push_back(
+                std::inner_product(x.begin(), x.end(), at.begin(), 0.0));
+    }
+    pair = 0;
     for (int i = 0; i < m_channels; ++i)
-        for (int j = i; j < m_channels; ++j, ++at) {
-            const auto x = solved(squares, sides[at], i == j);
-            for (std::size_t d = 0; d < drums; ++d)
-                if (seen[d] > 0)
-                    powers.setProduct(static_cast<int>(d), i, j,
-                                      x[d] * repeats[d] / seen[d] / (kWindowS * m_rateHz));
+        for (int j = i; j < m_channels; ++j, ++pair) {
+            if (i == j)
+                continue;
+            std::vector<double> weights;
+            for (std::size_t k = 0; k < shares.size(); ++k) {
+                const double both =
+                    strengths[static_cast<std::size_t>(i)][k] * strengths[static_cast<std::size_t>(j)][k];
+                weights.push_back(both > 0 ? 1 / both : 0);
+            }
+            put(i, j, partedFreely(shares, heardIn(pair), weights));
         }
     // Two channels share no more than both have.
     for (int d = 0; d < static_cast<int>(drums); ++d)

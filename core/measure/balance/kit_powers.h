@@ -60,8 +60,9 @@ class KitPowers {
 /// Listens to all channels of a take, block by block, and takes the drums apart.
 ///
 /// What stretches of 400 ms from strokes on hold is explained as a sum of drums: each stroke in it adds the
-/// drum's products by its level and by how much of its decay lies in the stretch. The drums' products are the
-/// least squares of that over all stretches, powers not under 0, each stretch weighed by its own power.
+/// drum's products by its level and by how much of its decay lies in the stretch. Each channel's powers are
+/// parted among the drums as counts are; products of two channels are least squares over all stretches, each
+/// weighed by the powers of both.
 class KitPowerMeter {
   public:
     /// `roles`: of the drums. Of each drum at most 48 counted strokes are looked at, evenly over the take.
