@@ -65,16 +65,11 @@ Json toJson(const kit::RoughBalance& balance, const session::Session& s, const a
                          {"target_true_peak_db", headroomTargetDb(style, static_cast<Rung>(r))},
                          {"before", inHundredths(balance.before.truePeakDb[r])},
                          {"after", inHundredths(balance.after.truePeakDb[r])}});
-    return {{"house_style", style.id},
-            {"target_true_peak_db", headroomTargetDb(style, Rung::Kit)},
-            {"applied", isApplied},
-            {"recorded_view", viewId(balance.heard)},
-            {"turned", balance.turns},
-            {"steps", std::move(steps)},
-            {"pans", std::move(pans)},
-            {"drums", std::move(drums)},
-            {"headroom", std::move(rungs)},
-            {"notes", balance.notes}};
+    return {{"house_style", style.id},      {"target_true_peak_db", headroomTargetDb(style, Rung::Kit)},
+            {"applied", isApplied},         {"recorded_view", viewId(balance.heard)},
+            {"turned", balance.turns},      {"steps", std::move(steps)},
+            {"pans", std::move(pans)},      {"drums", std::move(drums)},
+            {"headroom", std::move(rungs)}, {"notes", balance.notes}};
 }
 
 std::string panText(double pan) {
@@ -132,8 +127,8 @@ int balance(Streams& streams, const BalanceOptions& o) {
             o.refused.end())
             refused.insert(k);
     if (o.applies) {
-        const auto saved = editSession(
-            streams, o.folder, [&](const session::Session& newest) -> Result<session::Session> {
+        const auto saved =
+            editSession(streams, o.folder, [&](const session::Session& newest) -> Result<session::Session> {
                 if (newest != *s)
                     return Error{ErrorCode::ChangedOnDisk, o.folder + " was changed while it was measured; "
                                                                       "nothing was changed."};

@@ -53,9 +53,9 @@ struct HouseStyle {
     double balanceVoiceLu = 0;
     double balanceLoopLu = -4;
     double balanceEffectLu = -10;
-    double balanceSecondDb = -6;     ///< a drum's further microphones under its first
-    double balanceOverheadsDb = -10; ///< drums in the overheads, where no cymbal says how loud these are
-    double balanceRoomsDb = -14;     ///< drums in the rooms
+    double balanceSecondDb = -6;      ///< a drum's further microphones under its first
+    double balanceOverheadsDb = -10;  ///< drums in the overheads, where no cymbal says how loud these are
+    double balanceRoomsDb = -14;      ///< drums in the rooms
     double balanceSpreadPercent = 60; ///< how far from the centre the outermost drum stands
     // Hits
     double hitSurePercent = 50;   ///< hits below are looked at again ...

@@ -26,8 +26,7 @@ bool belongs(Role role, Rung rung) {
 } // namespace
 
 Result<Headroom> measureHeadroom(const session::Session& session, const graph::SourceLookup& sources,
-                                 const CancelToken& cancel,
-                                 const std::array<bool, kRungs>& rungs) {
+                                 const CancelToken& cancel, const std::array<bool, kRungs>& rungs) {
     Headroom headroom;
     for (int r = 0; r < kRungs; ++r) {
         if (!rungs[static_cast<std::size_t>(r)])

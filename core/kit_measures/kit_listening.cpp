@@ -6,6 +6,11 @@
 #include <optional>
 
 namespace cask::kit {
+
+bool goesByLoudness(const session::Element& e) {
+    return roleInfo(e.role).group == RoleGroup::Context || e.role == Role::Loop || e.role == Role::Effect;
+}
+
 namespace {
 
 using session::Id;
@@ -42,7 +47,7 @@ class Listener {
         : m_session(laidOpen(s)), m_ids(elements) {
         for (std::size_t e = 0; e < elements.size(); ++e) {
             const auto& element = *s.element(elements[e]);
-            for (int side = 0; side < (element.isStereo() ? 2 : 1); ++side) {
+            for (int side = 0; !goesByLoudness(element) && side < (element.isStereo() ? 2 : 1); ++side) {
                 m_heard.channelElement.push_back(static_cast<int>(e));
                 m_heard.channelSide.push_back(side);
             }
@@ -55,15 +60,15 @@ class Listener {
         std::vector<measure::BalanceStroke> strokes;
         for (const auto& stroke : hits.hits.strokes)
             if (hits.hits.kit.drums[static_cast<std::size_t>(stroke.drum)].loop < 0)
-                strokes.push_back({stroke.drum, stroke.timeS, stroke.levelDb,
-                                   stroke.hitClass != measure::HitClass::Ghost});
+                strokes.push_back(
+                    {stroke.drum, stroke.timeS, stroke.levelDb, stroke.hitClass != measure::HitClass::Ghost});
         m_meter.emplace(s.sampleRateHz, std::move(roles), std::move(strokes),
                         static_cast<int>(m_heard.channelElement.size()));
         m_waiting.resize(m_heard.channelElement.size());
     }
 
     Result<HeardKit> listen(const graph::SourceLookup& sources, const CancelToken& cancel,
-                         const ProgressFn& progress) {
+                            const ProgressFn& progress) {
         graph::RenderOptions options;
         options.threads = 1; // tracks come one after the other
         options.stems = m_ids;
@@ -85,26 +90,25 @@ class Listener {
 
   private:
     void take(std::size_t element, std::span<const float> block) {
+        const bool isStereo = m_session.element(m_ids[element])->isStereo();
         const std::size_t frames = block.size() / 2;
+        const auto side = [&](int right) {
+            std::vector<float> channel(frames);
+            for (std::size_t n = 0; n < frames; ++n)
+                channel[n] = block[2 * n + static_cast<std::size_t>(right)];
+            return channel;
+        };
         for (std::size_t c = 0; c < m_waiting.size(); ++c)
-            if (m_heard.channelElement[c] == static_cast<int>(element)) {
-                auto& channel = m_waiting[c];
-                channel.resize(frames);
-                for (std::size_t n = 0; n < frames; ++n)
-                    channel[n] = block[2 * n + static_cast<std::size_t>(m_heard.channelSide[c])];
-                if (m_isMetered[element] && m_heard.channelSide[c] == 0 && !isPair(c))
-                    m_loudness[element].add(channel);
-            }
-        if (m_isMetered[element] && m_session.element(m_ids[element])->isStereo())
-            m_loudness[element].add(block);
-        if (element + 1 < m_ids.size())
-            return;
-        const std::vector<std::span<const float>> all(m_waiting.begin(), m_waiting.end());
-        m_meter->add(all);
-    }
-    [[nodiscard]] bool isPair(std::size_t channel) const {
-        return m_session.element(m_ids[static_cast<std::size_t>(m_heard.channelElement[channel])])
-            ->isStereo();
+            if (m_heard.channelElement[c] == static_cast<int>(element))
+                m_waiting[c] = side(m_heard.channelSide[c]);
+        if (m_isMetered[element]) {
+            if (isStereo)
+                m_loudness[element].add(block);
+            else
+                m_loudness[element].add(side(0));
+        }
+        if (element + 1 == m_ids.size())
+            m_meter->add(std::vector<std::span<const float>>(m_waiting.begin(), m_waiting.end()));
     }
 
     Session m_session;
@@ -117,10 +121,6 @@ class Listener {
 };
 
 } // namespace
-
-bool goesByLoudness(const session::Element& e) {
-    return roleInfo(e.role).group == RoleGroup::Context || e.role == Role::Loop || e.role == Role::Effect;
-}
 
 Result<HeardKit> listenToKit(const Session& session, const std::vector<Id>& elements,
                              const advise::HitAnalysis& hits, const graph::SourceLookup& sources,

@@ -15,7 +15,7 @@ namespace cask::kit {
 
 /// What the whole take tells of some elements, behind their chains and at 0 dB.
 struct HeardKit {
-    measure::KitPowers powers;       ///< by drum of the hits; drums in loops are not told
+    measure::KitPowers powers; ///< by drum of the hits, those of loops left out; channels of drum microphones
     std::vector<int> channelElement; ///< of each channel of the powers: place among the elements
     std::vector<int> channelSide;    ///< 0 left or the only one, 1 right
     std::vector<double> lufs;        ///< integrated, of elements that go by it; else kSilenceDb
@@ -23,7 +23,7 @@ struct HeardKit {
 [[nodiscard]] Result<HeardKit> listenToKit(const session::Session& session,
                                            const std::vector<session::Id>& elements,
                                            const advise::HitAnalysis& hits,
-                                           const graph::SourceLookup& sources,
-                                           const CancelToken& cancel = {}, const ProgressFn& progress = {});
+                                           const graph::SourceLookup& sources, const CancelToken& cancel = {},
+                                           const ProgressFn& progress = {});
 
 } // namespace cask::kit

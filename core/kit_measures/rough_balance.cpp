@@ -42,8 +42,9 @@ bool standsInTheMiddle(Role role) {
     }
 }
 bool isPanned(Role role) {
-    return roleInfo(role).group == RoleGroup::Cymbals ? role != Role::Overhead
-           : role == Role::RackTom || role == Role::FloorTom || role == Role::Percussion;
+    return roleInfo(role).group == RoleGroup::Cymbals
+               ? role != Role::Overhead
+               : role == Role::RackTom || role == Role::FloorTom || role == Role::Percussion;
 }
 
 class Balancer {
@@ -57,15 +58,14 @@ class Balancer {
     }
 
     Result<RoughBalance> found(const ProgressFn& progress) {
-        if (m_ids.empty() || std::all_of(m_ids.begin(), m_ids.end(),
-                                         [&](Id id) { return isContext(*m_session.element(id)); }))
+        if (m_ids.empty() ||
+            std::all_of(m_ids.begin(), m_ids.end(), [&](Id id) { return isContext(*m_session.element(id)); }))
             return Error{ErrorCode::NotFound, "There is no kit to balance: no element with a drum's role is "
                                               "heard."};
         auto heard = listenToKit(m_session, m_ids, m_hits, m_sources, m_cancel, progress);
         if (!heard)
             return heard.error();
         m_heard = *std::move(heard);
-//DBG
         askFor();
         m_levels = findLevels(m_heard.powers, m_asked);
         if (std::none_of(m_levels.drums.begin(), m_levels.drums.end(), [](auto& d) { return d.isKnown; }))
@@ -79,7 +79,9 @@ class Balancer {
     }
 
   private:
-    [[nodiscard]] const session::Element& element(std::size_t e) const { return *m_session.element(m_ids[e]); }
+    [[nodiscard]] const session::Element& element(std::size_t e) const {
+        return *m_session.element(m_ids[e]);
+    }
     [[nodiscard]] int indexOf(Id id) const {
         const auto at = std::find(m_ids.begin(), m_ids.end(), id);
         return at == m_ids.end() ? -1 : static_cast<int>(at - m_ids.begin());
@@ -175,9 +177,11 @@ class Balancer {
             m_result.heard = *hats < *low ? KitView::Drummer : KitView::Audience;
         m_result.turns = m_view != KitView::AsRecorded && m_result.heard != KitView::AsRecorded &&
                          m_result.heard != m_view;
-        if (m_view != KitView::AsRecorded && m_result.heard == KitView::AsRecorded && !m_asked.overheads.empty())
-            m_result.notes.emplace_back("The overheads do not tell from which side the kit was recorded; they "
-                                        "stay as they are.");
+        if (m_view != KitView::AsRecorded && m_result.heard == KitView::AsRecorded &&
+            !m_asked.overheads.empty())
+            m_result.notes.emplace_back(
+                "The overheads do not tell from which side the kit was recorded; they "
+                "stay as they are.");
     }
 
     /// As it is once the kit is turned, where it is.
@@ -344,7 +348,8 @@ class Balancer {
                 m_result.steps.push_back(
                     {BalanceStep::What::Level, m_ids[e], out.levelDb, db[e], levelReason(e)});
             if (!element(e).isStereo() && std::abs(m_pans[e] - turnedPan(e)) >= 0.005)
-                m_result.steps.push_back({BalanceStep::What::Pan, m_ids[e], out.pan, m_pans[e], panReason(e)});
+                m_result.steps.push_back(
+                    {BalanceStep::What::Pan, m_ids[e], out.pan, m_pans[e], panReason(e)});
         }
         writeDrums(db);
         writeNotes();
@@ -364,9 +369,7 @@ class Balancer {
         if (!isSet(e))
             return "Nothing tells how loud it should be; it moves with the rest.";
         if (goesByLoudness(self)) {
-            const double down = self.role == Role::Bass   ? m_bassDownDb
-                                : isContext(self)         ? m_restDownDb
-                                                          : 0;
+            const double down = self.role == Role::Bass ? m_bassDownDb : isContext(self) ? m_restDownDb : 0;
             return fmt::format("{:+.1f} LU against the snare's hits{}.", balanceLu(m_style, self.role),
                                down > 0 ? fmt::format(", less {:.1f} dB for the headroom", down) : "");
         }
@@ -389,8 +392,7 @@ class Balancer {
             return fmt::format("{:.0f} dB under {} by the hits of both.", -m_style.balanceSecondDb,
                                element(static_cast<std::size_t>(first)).name);
         return fmt::format("Its own hits come to {:.1f} LUFS, {:+.1f} LU against the snare{}.",
-                           m_levels.drums[at].lufs + m_offsetDb,
-                           m_levels.drums[at].lufs - kReferenceLufs,
+                           m_levels.drums[at].lufs + m_offsetDb, m_levels.drums[at].lufs - kReferenceLufs,
                            m_levels.drums[at].isHeld  ? "; more would bring up other drums in its microphones"
                            : m_levels.drums[at].isLed ? ""
                                                       : "; other microphones carry it");
@@ -427,9 +429,9 @@ class Balancer {
                 const auto& its = m_asked.drums[d].elements;
                 m_result.drums.push_back(
                     {its.empty() ? session::kNoId : m_ids[static_cast<std::size_t>(its.front())],
-                     m_hits.nameOf(static_cast<int>(d), m_session), m_heard.powers.strokes(static_cast<int>(d)),
-                     m_asked.drums[d].lufs + m_offsetDb, was[d].lufs, after[d].lufs, after[d].isLed,
-                     m_levels.drums[d].isHeld});
+                     m_hits.nameOf(static_cast<int>(d), m_session),
+                     m_heard.powers.strokes(static_cast<int>(d)), m_asked.drums[d].lufs + m_offsetDb,
+                     was[d].lufs, after[d].lufs, after[d].isLed, m_levels.drums[d].isHeld});
             }
     }
 
@@ -437,13 +439,13 @@ class Balancer {
         constexpr double kFarLu = 1.5;
         for (const auto& drum : m_result.drums)
             if (std::abs(drum.afterLufs - drum.targetLufs) > kFarLu)
-                m_result.notes.push_back(fmt::format(
-                    "{} is {:.1f} LU {} than this style wishes: {}.", drum.name,
-                    std::abs(drum.afterLufs - drum.targetLufs),
-                    drum.afterLufs > drum.targetLufs ? "louder" : "softer",
-                    drum.isHeld ? "its own microphones would bring up other drums"
-                    : drum.element == session::kNoId ? "only microphones hear it that hear all"
-                                                     : "other microphones carry it"));
+                m_result.notes.push_back(
+                    fmt::format("{} is {:.1f} LU {} than this style wishes: {}.", drum.name,
+                                std::abs(drum.afterLufs - drum.targetLufs),
+                                drum.afterLufs > drum.targetLufs ? "louder" : "softer",
+                                drum.isHeld ? "its own microphones would bring up other drums"
+                                : drum.element == session::kNoId ? "only microphones hear it that hear all"
+                                                                 : "other microphones carry it"));
         for (int r = 0; r < kRungs; ++r)
             if (const double over = overDb(m_result.after, static_cast<Rung>(r)); over > kNearDb)
                 m_result.notes.push_back(fmt::format("With {} heard the master is {:.1f} dB over its target.",

@@ -1,4 +1,5 @@
-// A starting balance of a whole kit from what was measured of its hits: levels and pans, each with its reason.
+// A starting balance of a whole kit from what was measured of its hits: levels and pans, each with its
+// reason.
 #pragma once
 
 #include <core/advise/house_style.h>
@@ -47,13 +48,11 @@ struct RoughBalance {
 /// Listens to the whole take. The kit comes to the style's headroom target by true peak; no rung passes its
 /// own where levels can help it. Muted elements stay as they are. Errors: cancelled, no element of a kit that
 /// sounds.
-[[nodiscard]] Result<RoughBalance> roughBalance(const session::Session& session,
-                                                const advise::HitAnalysis& hits,
-                                                const graph::SourceLookup& sources,
-                                                const advise::HouseStyle& style,
-                                                KitView view = KitView::AsRecorded,
-                                                const CancelToken& cancel = {},
-                                                const ProgressFn& progress = {});
+[[nodiscard]] Result<RoughBalance>
+roughBalance(const session::Session& session, const advise::HitAnalysis& hits,
+             const graph::SourceLookup& sources, const advise::HouseStyle& style,
+             KitView view = KitView::AsRecorded, const CancelToken& cancel = {},
+             const ProgressFn& progress = {});
 
 /// Takes the steps, those left out that are refused, by their place. Levels in sections move along.
 [[nodiscard]] session::Session withBalance(session::Session session, const RoughBalance& balance,

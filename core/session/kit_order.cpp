@@ -32,8 +32,8 @@ void placeInKit(Session& s, Id element) {
     if (!isInKitOrder(others))
         return;
     const auto moved = *at;
-    others.elements.insert(
-        std::upper_bound(others.elements.begin(), others.elements.end(), moved, isBefore), moved);
+    others.elements.insert(std::upper_bound(others.elements.begin(), others.elements.end(), moved, isBefore),
+                           moved);
     s.elements = std::move(others.elements);
 }
 

@@ -5,8 +5,8 @@
 
 namespace cask::session {
 
-/// Kick, snare, hats, toms, cymbals, overheads, rooms, percussion, context (the order of allRoles()); elements
-/// of one role as they came.
+/// Kick, snare, hats, toms, cymbals, overheads, rooms, percussion, context (the order of allRoles());
+/// elements of one role as they came.
 [[nodiscard]] bool isInKitOrder(const Session& s);
 /// Puts an element where its role stands among the others, where these are in that order; an order that a
 /// person has made is kept.

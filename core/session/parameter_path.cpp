@@ -119,7 +119,9 @@ class ModuleSetter {
     /// The module with this name; one that is only its values is made when there is none.
     template <class T> const Module* module() {
         const auto* found = findModule<T>(*m_session.chain(m_owner), m_name.ordinal);
-        constexpr bool needsItems = HasItems<T> && !requires { KindOf<T>::isWholeWithoutItems; };
+        constexpr bool needsItems = HasItems<T> && !requires {
+            KindOf<T>::isWholeWithoutItems;
+        };
         if (found != nullptr || needsItems || m_parts[1] == "remove")
             return found;
         addModule(m_session, m_owner, T{}, m_name.ordinal);

@@ -1,6 +1,6 @@
 #include "core/base/file_system.h"
-#include "core/project/delivery.h"
 #include "core/kit_measures/headroom.h"
+#include "core/project/delivery.h"
 #include "core/session/edits.h"
 #include "tests/support/signals.h"
 #include "tests/support/temp_folder.h"

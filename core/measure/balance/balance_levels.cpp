@@ -45,7 +45,7 @@ class Levels {
         levels.isSet = m_isSet;
         levels.areOverheadsHeld = m_areOverheadsHeld;
         for (std::size_t e = 0; e < m_gain.size(); ++e)
-            levels.levelDb.push_back(m_isSet[e] ? linearToDb(m_gain[e]) : 0);
+            levels.levelDb.push_back(m_isSet[e] ? linearToDb(m_gain[e]) : kSilenceDb);
         levels.drums = drumsAt(m_powers, m_asked, levels.levelDb);
         for (std::size_t d = 0; d < levels.drums.size(); ++d)
             levels.drums[d].isHeld = m_isHeld[d];
@@ -145,8 +145,7 @@ class Levels {
             const double own = power(drum, atUnity({elements[k]}));
             if (own <= 0 || first <= 0)
                 continue;
-            setAll({elements[k]},
-                   k == 0 ? 1 : std::sqrt(first / own) * dbToLinear(wish(drum).secondDb));
+            setAll({elements[k]}, k == 0 ? 1 : std::sqrt(first / own) * dbToLinear(wish(drum).secondDb));
         }
     }
 
@@ -170,7 +169,9 @@ class Levels {
         double factor = under <= 0 ? least : std::max(least, (-b + std::sqrt(under)) / a);
         m_isHeld[static_cast<std::size_t>(drum)] = false;
         for (int other = 0; other < static_cast<int>(m_asked.drums.size()); ++other) {
-            const double spill = other == drum || !isKnown(other) ? 0 : powerIn(other, elements, m_gain);
+            // Drums without a microphone lead nowhere.
+            const bool counts = other != drum && isKnown(other) && !wish(other).elements.empty();
+            const double spill = counts ? powerIn(other, elements, m_gain) : 0;
             if (spill <= 0)
                 continue;
             const double most =

@@ -48,10 +48,11 @@ struct BalancedDrum {
 };
 
 struct BalanceLevels {
-    std::vector<double> levelDb; ///< by element; elements without a part in it: 0
+    std::vector<double> levelDb; ///< by element; of those that nothing tells of kSilenceDb
     std::vector<bool> isSet;     ///< by element: something told how loud it should be
     std::vector<BalancedDrum> drums;
-    bool areOverheadsHeld = false; ///< cymbals stay softer than wished, for other drums to be led by their own
+    bool areOverheadsHeld =
+        false; ///< cymbals stay softer than wished, for other drums to be led by their own
 };
 
 /// Strokes from which on a drum's loudness is known.

@@ -40,8 +40,8 @@ double fallS(Role role) {
 }
 
 /// Parts (not under 0) whose sums by their shares come nearest to the sums that were heard, as counts are
-/// fitted (Kullback-Leibler, by multiplication: Lee and Seung 1999): what was heard in all is kept, so neither
-/// the loud stretches nor the soft ones decide alone. `shares`: of each part, by stretch.
+/// fitted (Kullback-Leibler, by multiplication: Lee and Seung 1999): what was heard in all is kept, so
+/// neither the loud stretches nor the soft ones decide alone. `shares`: of each part, by stretch.
 std::vector<double> parted(const std::vector<std::vector<double>>& shares, const std::vector<double>& heard) {
     constexpr int kRounds = 200;
     const std::size_t parts = shares.empty() ? 0 : shares.front().size();
@@ -138,8 +138,7 @@ KitPowerMeter::KitPowerMeter(double rateHz, std::vector<Role> roles, std::vector
         const std::size_t count = std::min<std::size_t>(kMostWindows, times.size());
         for (std::size_t k = 0; k < count; ++k) {
             const auto from = static_cast<Frames>(times[k * times.size() / count] * m_rateHz);
-            m_windows.push_back({static_cast<int>(d), from,
-                                 from + static_cast<Frames>(kWindowS * m_rateHz),
+            m_windows.push_back({static_cast<int>(d), from, from + static_cast<Frames>(kWindowS * m_rateHz),
                                  std::vector<double>(pairs(), 0.0)});
         }
     }

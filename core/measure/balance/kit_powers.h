@@ -94,8 +94,8 @@ class KitPowerMeter {
     int m_channels;
     std::vector<Window> m_windows; ///< by beginning
     Frames m_at = 0;
-    std::vector<dsp::SectionBank> m_filters;   ///< eight channels each
-    std::vector<std::vector<float>> m_heard;   ///< filtered block, by channel
+    std::vector<dsp::SectionBank> m_filters; ///< eight channels each
+    std::vector<std::vector<float>> m_heard; ///< filtered block, by channel
     dsp::LaneBuffer m_piece;
 };
 
