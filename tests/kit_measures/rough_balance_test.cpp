@@ -92,7 +92,7 @@ TEST_F(RoughBalanceTest, KeepsTheHeadroomAndBringsDrumsToTheirLoudness) {
 }
 
 TEST_F(RoughBalanceTest, AKickThatIsTooLoudAloneGivesALittleAndTheRestIsTold) {
-    m_style.headroomKickDb = -8.5;
+    m_style.headroomKickDb = -4;
     const auto wide = made();
     m_style.headroomKickDb = -14;
     const auto narrow = made();

@@ -2,11 +2,14 @@
 
 #include "app/bench/balance/balance_plane.h"
 #include "app/bench/balance/headroom_ladder.h"
+#include "app/bench/balance/rough_balance_panel.h"
 #include "app/bench/balance/sends_row.h"
 #include "app/theme/theme.h"
+#include "app/widgets/choice_row.h"
 #include "app/widgets/value_bar.h"
 #include "app/widgets/words.h"
 #include "core/session/edits.h"
+#include "core/session/kit_turn.h"
 #include "core/session/output_changes.h"
 #include "core/session/routing.h"
 
@@ -14,21 +17,32 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
+#include <QStackedLayout>
 #include <QVBoxLayout>
 
 namespace cask::app {
 BalanceBench::BalanceBench(const Desk& desk, QWidget* parent)
-    : QWidget(parent), m_desk(desk), m_plane(new BalancePlane(desk, this)), m_bus(new QComboBox(this)),
-      m_section(new SectionBox(this)), m_clear(new QPushButton(tr("clear"), this)),
-      m_sends(new SendsRow(desk, this)) {
+    : QWidget(parent), m_desk(desk),
+      m_rough(new RoughBalanceModel(desk.document, desk.analyst, desk.hits, desk.playback, this)),
+      m_roughPanel(new RoughBalancePanel(desk, *m_rough, this)),
+      m_roughButton(new QPushButton(tr("rough balance"), this)),
+      m_view(new ChoiceRow({tr("as recorded"), tr("audience"), tr("drummer")}, this)),
+      m_turn(new QPushButton(tr("swap left and right"), this)), m_pages(new QStackedLayout),
+      m_plane(new BalancePlane(desk, this)), m_bus(new QComboBox(this)), m_section(new SectionBox(this)),
+      m_clear(new QPushButton(tr("clear"), this)), m_sends(new SendsRow(desk, this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
-    auto* top = new QHBoxLayout;
+    layout->addLayout(kitRow());
+    auto* plane = new QWidget(this);
+    auto* top = new QHBoxLayout(plane);
+    top->setContentsMargins(0, 0, 0, 0);
     top->setSpacing(12);
     top->addWidget(m_plane, 1);
     top->addWidget(new HeadroomLadder(desk, this));
-    layout->addLayout(top, 1);
+    m_pages->addWidget(plane);
+    m_pages->addWidget(m_roughPanel);
+    layout->addLayout(m_pages, 1);
     auto* row = new QHBoxLayout;
     row->setSpacing(16);
     for (const auto& field : session::outputFields()) {
@@ -57,12 +71,48 @@ BalanceBench::BalanceBench(const Desk& desk, QWidget* parent)
     row->addWidget(m_bus);
     layout->addLayout(row);
     layout->addWidget(m_sends);
+    connect(m_roughButton, &QPushButton::clicked, this, &BalanceBench::searchRough);
+    connect(m_turn, &QPushButton::clicked, this, &BalanceBench::turnKit);
+    connect(m_view, &ChoiceRow::choiceEdited, this, [this] {
+        if (m_rough->found())
+            searchRough();
+    });
+    connect(m_rough, &RoughBalanceModel::changed, this, &BalanceBench::refresh);
     connect(m_bus, &QComboBox::activated, this, &BalanceBench::routeTo);
     connect(m_section, &QComboBox::activated, this, &BalanceBench::refresh);
     connect(m_clear, &QPushButton::clicked, this, &BalanceBench::clearSection);
     for (const auto signal : {&Document::selectionChanged, &Document::changed, &Document::opened})
         connect(&desk.document, signal, this, &BalanceBench::refresh);
     refresh();
+}
+
+QHBoxLayout* BalanceBench::kitRow() {
+    auto* row = new QHBoxLayout;
+    row->setSpacing(8);
+    m_roughButton->setToolTip(tr("Levels and pans of the whole kit from its measured hits, shown before they "
+                                 "are taken"));
+    row->addWidget(m_roughButton);
+    auto* view = new QLabel(tr("view"), this);
+    view->setFont(textFont(12));
+    view->setBuddy(m_view);
+    row->addWidget(view);
+    m_view->setAccessibleName(tr("View of the kit"));
+    m_view->setToolTip(tr("From where the kit is heard: hats are on the drummer's left and on the audience's "
+                          "right"));
+    row->addWidget(m_view);
+    row->addStretch(1);
+    m_turn->setToolTip(tr("Turns the whole kit: pans and sides of stereo elements; bass, music and voice "
+                          "stay"));
+    row->addWidget(m_turn);
+    return row;
+}
+
+void BalanceBench::searchRough() {
+    m_rough->search(static_cast<kit::KitView>(m_view->chosen()), m_desk.findings.style());
+}
+
+void BalanceBench::turnKit() {
+    m_desk.document.edit(session::withKitTurned(m_desk.document.session()), tr("Left and right of the kit"));
 }
 
 ValueBar* BalanceBench::bar(const QString& id) const {
@@ -86,6 +136,10 @@ void BalanceBench::refresh() {
     const Id id = m_desk.document.selected();
     const auto* out = s.output(id);
     const auto* e = s.element(id);
+    const bool isRough = m_rough->isSearching() || m_rough->found() || !m_rough->problem().isEmpty();
+    m_pages->setCurrentIndex(isRough ? 1 : 0);
+    m_roughButton->setEnabled(!s.elements.empty() && !m_rough->isSearching());
+    m_turn->setEnabled(!s.elements.empty());
     m_section->fill(s);
     m_sends->setSection(m_section->section());
     const auto change = changeHere();

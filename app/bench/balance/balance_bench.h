@@ -10,11 +10,16 @@
 #include <vector>
 
 class QComboBox;
+class QHBoxLayout;
 class QPushButton;
+class QStackedLayout;
 
 namespace cask::app {
 
 class BalancePlane;
+class ChoiceRow;
+class RoughBalanceModel;
+class RoughBalancePanel;
 class SendsRow;
 class ValueBar;
 
@@ -30,15 +35,29 @@ class BalanceBench : public QWidget {
     [[nodiscard]] SectionBox& sectionBox() { return *m_section; }
     [[nodiscard]] QPushButton& clearButton() { return *m_clear; }
     [[nodiscard]] SendsRow& sends() { return *m_sends; }
+    [[nodiscard]] RoughBalanceModel& rough() { return *m_rough; }
+    [[nodiscard]] RoughBalancePanel& roughPanel() { return *m_roughPanel; }
+    [[nodiscard]] QPushButton& roughButton() { return *m_roughButton; }
+    [[nodiscard]] QPushButton& turnButton() { return *m_turn; }
+    [[nodiscard]] ChoiceRow& viewChoice() { return *m_view; }
 
   private:
     void refresh();
+    [[nodiscard]] QHBoxLayout* kitRow();
+    void searchRough();
+    void turnKit();
     void editOutput(const session::Field<session::Output>& field, double value, bool isDragging);
     void routeTo(int index);
     [[nodiscard]] session::SectionChange changeHere() const;
     void clearSection();
 
     Desk m_desk;
+    RoughBalanceModel* m_rough;
+    RoughBalancePanel* m_roughPanel;
+    QPushButton* m_roughButton;
+    ChoiceRow* m_view;
+    QPushButton* m_turn;
+    QStackedLayout* m_pages; ///< the plane, or the rough balance before it is taken
     BalancePlane* m_plane;
     std::vector<std::pair<const session::Field<session::Output>*, ValueBar*>> m_bars;
     QComboBox* m_bus;
