@@ -36,7 +36,8 @@ int main(int argc, char** argv) {
                                      QStringLiteral("file"));
     const QCommandLineOption view(QStringLiteral("view"),
                                   QStringLiteral("intake, hits, balance, clean, tone, tone-decay, tone-kit, "
-                                                 "tone-usual, tone-noise, punch or proof"),
+                                                 "tone-usual, tone-noise, punch, drive, "
+                                                 "rough-balance or proof"),
                                   QStringLiteral("view"), QStringLiteral("tone"));
     const QCommandLineOption over(QStringLiteral("over"),
                                   QStringLiteral("With --view intake: the microphone it is laid over"),

@@ -1,7 +1,7 @@
 #include "app/models/wish_model.h"
 
 #include "app/models/priorities.h"
-#include "app/widgets/words.h"
+#include "app/theme/theme.h"
 #include "core/project/offline_sources.h"
 
 #include <algorithm>
@@ -88,7 +88,7 @@ QString WishModel::sentence(std::size_t answer) const {
     const int drum = found.measured.spillDrum;
     const std::string spill =
         hits != nullptr && drum >= 0 ? hits->nameOf(drum, m_document.session()) : std::string();
-    return words(kit::answerInWords(m_asked->wish, found, m_style, spill));
+    return pretty(kit::answerInWords(m_asked->wish, found, m_style, spill));
 }
 
 void WishModel::setTrying(std::size_t answer, bool on) {

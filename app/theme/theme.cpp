@@ -5,6 +5,7 @@
 #include <QApplication>
 #include <QFontDatabase>
 #include <QPalette>
+#include <QRegularExpression>
 
 #include <cmath>
 
@@ -124,7 +125,8 @@ QFont textFont(int pixels, QFont::Weight weight) {
 }
 
 QString pretty(const std::string& value) {
-    return QString::fromStdString(value).replace(QLatin1Char('-'), QChar(0x2212));
+    static const QRegularExpression minus(QStringLiteral("(?<![0-9A-Za-z])-(?=[0-9])"));
+    return QString::fromStdString(value).replace(minus, QString(QChar(0x2212)));
 }
 
 QString hzText(double hz) {

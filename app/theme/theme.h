@@ -36,7 +36,7 @@ void applyTheme(QApplication& app, ThemeKind kind);
 [[nodiscard]] QFont textFont(int pixels = 13, QFont::Weight weight = QFont::Normal);
 inline constexpr int kGrid = 4;
 
-/// A typographic minus for people; "-" stays in files.
+/// A typographic minus before figures, for people; "-" stays in files, and in words.
 [[nodiscard]] QString pretty(const std::string& value);
 /// "350 Hz", "2.5 kHz".
 [[nodiscard]] QString hzText(double hz);

@@ -1,11 +1,13 @@
 #include "app/window/picture.h"
 
+#include "app/bench/balance/balance_bench.h"
 #include "app/bench/bench.h"
 #include "app/bench/clean/clean_bench.h"
 #include "app/bench/intake/intake_bench.h"
 #include "app/bench/intake/pair_bench.h"
 #include "app/bench/punch/punch_bench.h"
 #include "app/bench/tone/tone_bench.h"
+#include "app/models/rough_balance_model.h"
 #include "app/proof/proof_page.h"
 #include "app/window/main_window.h"
 
@@ -20,10 +22,11 @@ namespace cask::app {
 
 bool writePicture(MainWindow& window, const PictureRequest& request) {
     const QStringList views = {
-        QStringLiteral("intake"),   QStringLiteral("hits"),       QStringLiteral("balance"),
-        QStringLiteral("clean"),    QStringLiteral("tone"),       QStringLiteral("punch"),
-        QStringLiteral("drive"),    QStringLiteral("proof"),      QStringLiteral("tone-decay"),
-        QStringLiteral("tone-kit"), QStringLiteral("tone-usual"), QStringLiteral("tone-noise")};
+        QStringLiteral("intake"),       QStringLiteral("hits"),       QStringLiteral("balance"),
+        QStringLiteral("clean"),        QStringLiteral("tone"),       QStringLiteral("punch"),
+        QStringLiteral("drive"),        QStringLiteral("proof"),      QStringLiteral("tone-decay"),
+        QStringLiteral("tone-kit"),     QStringLiteral("tone-usual"), QStringLiteral("tone-noise"),
+        QStringLiteral("rough-balance")};
     const auto view = views.indexOf(request.view);
     if (view < 0) {
         std::cerr << "There is no view \"" << request.view.toStdString() << "\"; there are "
@@ -57,10 +60,15 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
         window.document().select(chosen);
     }
     const bool isTone = request.view.startsWith(QLatin1String("tone"));
-    const bool isStage = isTone || view < static_cast<int>(kStages.size());
+    const bool isRough = request.view == QLatin1String("rough-balance");
+    const bool isStage = isTone || isRough || view < static_cast<int>(kStages.size());
     window.showPage(isStage ? 0 : 1);
     if (isStage)
-        window.document().setStage(isTone ? Stage::Tone : kStages[static_cast<std::size_t>(view)]);
+        window.document().setStage(isTone    ? Stage::Tone
+                                   : isRough ? Stage::Balance
+                                             : kStages[static_cast<std::size_t>(view)]);
+    if (isRough)
+        window.bench().balance().roughButton().click();
     if (isTone)
         window.bench().tone().showView(request.view == QLatin1String("tone-decay") ? ToneBench::View::Decay
                                        : request.view == QLatin1String("tone-kit")
@@ -72,7 +80,7 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
         window.bench().tone().picture().setBeside(TonePicture::Beside::Usual);
     const auto isLooking = [&] {
         return window.bench().clean().gate().isBusy() || window.tones().isBusy() ||
-               window.bench().punch().punch().isBusy();
+               window.bench().punch().punch().isBusy() || window.bench().balance().rough().isSearching();
     };
     while (isStage && isLooking() && !deadline.hasExpired())
         QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);

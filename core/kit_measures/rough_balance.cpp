@@ -3,6 +3,7 @@
 #include "core/kit_measures/headroom.h"
 #include "core/kit_measures/kit_listening.h"
 #include "core/measure/balance/balance_levels.h"
+#include "core/measure/balance/balance_pans.h"
 #include "core/session/edits.h"
 #include "core/session/kit_turn.h"
 
@@ -27,26 +28,6 @@ constexpr double kNearDb = 0.3; // to the target
 bool isContext(const session::Element& e) {
     return roleInfo(e.role).group == RoleGroup::Context;
 }
-bool standsInTheMiddle(Role role) {
-    switch (role) {
-    case Role::KickIn:
-    case Role::KickOut:
-    case Role::SubKick:
-    case Role::SnareTop:
-    case Role::SnareBottom:
-    case Role::SideStick:
-    case Role::Clap:
-        return true;
-    default:
-        return false;
-    }
-}
-bool isPanned(Role role) {
-    return roleInfo(role).group == RoleGroup::Cymbals
-               ? role != Role::Overhead
-               : role == Role::RackTom || role == Role::FloorTom || role == Role::Percussion;
-}
-
 class Balancer {
   public:
     Balancer(const Session& s, const advise::HitAnalysis& hits, const graph::SourceLookup& sources,
@@ -190,43 +171,25 @@ class Balancer {
         return m_result.turns && !isContext(element(e)) && pan != 0 ? -pan : pan;
     }
 
-    /// Pans of mono elements; the middle of what has none.
+    /// Pans of mono elements.
     void choosePans() {
         tellView();
         for (std::size_t e = 0; e < m_ids.size(); ++e)
             m_pans[e] = turnedPan(e);
-        const double spread = m_style.balanceSpreadPercent / 100;
-        double farthest = 0;
-        std::vector<std::optional<double>> places(m_hits.hits.kit.drums.size());
-        std::size_t apart = 0; // of the drums that are panned, how many
-        for (std::size_t d = 0; d < places.size(); ++d) {
-            if (m_asked.drums[d].elements.empty() || !isPanned(drum(d).role))
-                continue;
-            places[d] = heardAt(d);
-            farthest = std::max(farthest, std::abs(places[d].value_or(0)));
-            apart += 1;
+        std::vector<measure::PanDrum> drums;
+        for (std::size_t d = 0; d < m_asked.drums.size(); ++d) {
+            auto at = heardAt(d);
+            if (at && m_result.turns)
+                *at = -*at;
+            // What has no microphone of its own takes no place.
+            drums.push_back({m_asked.drums[d].elements.empty() ? Role::Unknown : drum(d).role, at});
         }
-        constexpr double kMostStretch = 8;
-        const double stretch = farthest > 0 ? std::min(kMostStretch, spread / farthest) : 0;
-        const double side = (m_view == KitView::Drummer ? -1 : 1) * spread;
-        std::size_t place = 0;
-        for (std::size_t d = 0; d < places.size(); ++d) {
-            const Role role = drum(d).role;
-            for (const int e : m_asked.drums[d].elements) {
-                const auto at = static_cast<std::size_t>(e);
-                if (element(at).isStereo())
-                    continue;
-                if (standsInTheMiddle(role))
-                    m_pans[at] = 0;
-                else if (isPanned(role) && places[d])
-                    m_pans[at] = (m_result.turns ? -1 : 1) * *places[d] * stretch;
-                else if (isPanned(role) && apart > 1)
-                    m_pans[at] = side * (1 - 2 * static_cast<double>(place) / static_cast<double>(apart - 1));
-                m_pans[at] = std::round(100 * m_pans[at]) / 100 + 0.0;
-            }
-            if (!m_asked.drums[d].elements.empty() && isPanned(role))
-                ++place;
-        }
+        const auto pans =
+            measure::findPans(drums, m_style.balanceSpreadPercent / 100, m_view == KitView::Drummer);
+        for (std::size_t d = 0; d < pans.size(); ++d)
+            for (const int e : m_asked.drums[d].elements)
+                if (const auto at = static_cast<std::size_t>(e); pans[d] && !element(at).isStereo())
+                    m_pans[at] = *pans[d];
         placeChannels();
         m_levels = findLevels(m_heard.powers, m_asked);
     }
@@ -391,11 +354,14 @@ class Balancer {
         if (first != static_cast<int>(e))
             return fmt::format("{:.0f} dB under {} by the hits of both.", -m_style.balanceSecondDb,
                                element(static_cast<std::size_t>(first)).name);
-        return fmt::format("Its own hits come to {:.1f} LUFS, {:+.1f} LU against the snare{}.",
-                           m_levels.drums[at].lufs + m_offsetDb, m_levels.drums[at].lufs - kReferenceLufs,
+        const double lufs = m_levels.drums[at].lufs;
+        const bool isReference = element(e).role == Role::SnareTop;
+        return fmt::format("Its own hits come to {:.1f} LUFS{}{}.", lufs + m_offsetDb,
+                           isReference ? ""
+                                       : fmt::format(", {:+.1f} LU against the snare", lufs - kReferenceLufs),
                            m_levels.drums[at].isHeld  ? "; more would bring up other drums in its microphones"
                            : m_levels.drums[at].isLed ? ""
-                                                      : "; other microphones carry it");
+                                                      : "; most of it comes from other microphones");
     }
     [[nodiscard]] bool hasCymbals() const {
         for (std::size_t d = 0; d < m_asked.drums.size(); ++d)
@@ -405,8 +371,8 @@ class Balancer {
     }
     [[nodiscard]] std::string panReason(std::size_t e) const {
         const int d = drumOf(e);
-        if (standsInTheMiddle(element(e).role))
-            return "Kick and snare stand in the centre.";
+        if (m_pans[e] == 0)
+            return "It stands in the centre.";
         return d >= 0 && heardAt(static_cast<std::size_t>(d))
                    ? "Where the overheads hear it, drawn apart to the style's spread."
                    : "In the order of the kit; no stereo overheads tell where it stands.";
@@ -439,13 +405,14 @@ class Balancer {
         constexpr double kFarLu = 1.5;
         for (const auto& drum : m_result.drums)
             if (std::abs(drum.afterLufs - drum.targetLufs) > kFarLu)
-                m_result.notes.push_back(
-                    fmt::format("{} is {:.1f} LU {} than this style wishes: {}.", drum.name,
-                                std::abs(drum.afterLufs - drum.targetLufs),
-                                drum.afterLufs > drum.targetLufs ? "louder" : "softer",
-                                drum.isHeld ? "its own microphones would bring up other drums"
-                                : drum.element == session::kNoId ? "only microphones hear it that hear all"
-                                                                 : "other microphones carry it"));
+                m_result.notes.push_back(fmt::format(
+                    "{}{} is {:.1f} LU {} than this style asks for: {}.",
+                    drum.element == session::kNoId ? "The " : "", drum.name,
+                    std::abs(drum.afterLufs - drum.targetLufs),
+                    drum.afterLufs > drum.targetLufs ? "louder" : "softer",
+                    drum.isHeld                      ? "its own microphones would bring up other drums"
+                    : drum.element == session::kNoId ? "it has no microphone of its own"
+                                                     : "most of it comes from other microphones"));
         for (int r = 0; r < kRungs; ++r)
             if (const double over = overDb(m_result.after, static_cast<Rung>(r)); over > kNearDb)
                 m_result.notes.push_back(fmt::format("With {} heard the master is {:.1f} dB over its target.",

@@ -68,6 +68,11 @@ RoughBalancePanel::RoughBalancePanel(const Desk& desk, RoughBalanceModel& model,
     m_steps->setWordWrap(true);
     m_steps->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     m_steps->horizontalHeader()->setSectionResizeMode(kReason, QHeaderView::Stretch);
+    for (const int column : {kNow, kThen})
+        m_steps->horizontalHeaderItem(column)->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    // Reasons break where the column lets them.
+    connect(m_steps->horizontalHeader(), &QHeaderView::sectionResized, m_steps,
+            &QTableWidget::resizeRowsToContents);
     m_steps->installEventFilter(this);
     layout->addWidget(m_steps, 1);
     m_notes->setFont(textFont(12));
@@ -110,7 +115,7 @@ QString RoughBalancePanel::notesText() const {
     QStringList lines;
     if (m_model.found())
         for (const auto& note : m_model.found()->notes)
-            lines << QString::fromStdString(note);
+            lines << pretty(note);
     return lines.join(QLatin1Char(' '));
 }
 
@@ -123,8 +128,8 @@ void RoughBalancePanel::fillSteps() {
         const auto& step = steps[static_cast<std::size_t>(row)];
         const QString name = QString::fromStdString(s.nameOf(step.element));
         const bool isLevel = step.what == BalanceStep::What::Level;
-        const std::array cells = {isLevel ? name : tr("%1, pan").arg(name), valueText(step, step.before),
-                                  valueText(step, step.after), QString::fromStdString(step.reason)};
+        const std::array cells = {isLevel ? name : tr("%1 pan").arg(name), valueText(step, step.before),
+                                  valueText(step, step.after), pretty(step.reason)};
         for (int column = 0; column < kColumns; ++column) {
             auto* item = new QTableWidgetItem(cells[static_cast<std::size_t>(column)]);
             item->setToolTip(cells[static_cast<std::size_t>(column)]);

@@ -1,5 +1,6 @@
 // How loud drums are in all microphones, and the levels that follow: against each drum alone, and by formula.
 #include "core/measure/balance/balance_levels.h"
+#include "core/measure/balance/balance_pans.h"
 #include "core/measure/integrated_loudness.h"
 #include "tests/support/signals.h"
 
@@ -181,6 +182,39 @@ TEST_F(BalanceLevelsTest, WhatIsNotKnownIsNotSet) {
     m_powers.setStrokes(2, 0);
     found = findLevels(m_powers, m_asked);
     EXPECT_NEAR(found.levelDb[2], -20 + 0.691 - linearToDb(0.1) + m_asked.overheadsDb, 0.01);
+}
+
+TEST(BalancePans, TomsStandApartAsTheyAreHeardTheRestWhereItIs) {
+    using R = Role;
+    const std::vector<PanDrum> heard = {{R::KickIn, 0.1},   {R::SnareTop, -0.2}, {R::ClosedHat, -0.3},
+                                        {R::RackTom, 0.05}, {R::RackTom, 0.1},   {R::FloorTom, 0.25},
+                                        {R::Crash, 0.15},   {R::Unknown, 0.9}};
+    const auto pans = findPans(heard, 0.6, false);
+    EXPECT_EQ(pans[0], 0.0);
+    EXPECT_EQ(pans[1], 0.0);
+    EXPECT_EQ(pans[2], -0.6) << "the outermost";
+    EXPECT_EQ(pans[6], 0.3);
+    EXPECT_EQ(pans[3], -0.6);
+    EXPECT_EQ(pans[4], -0.3) << "a quarter of the way";
+    EXPECT_EQ(pans[5], 0.6);
+    EXPECT_FALSE(pans[7]);
+}
+
+TEST(BalancePans, WithoutOverheadsItIsARightHandedKit) {
+    using R = Role;
+    const std::vector<PanDrum> none = {{R::ClosedHat, {}}, {R::RackTom, {}}, {R::RackTom, {}},
+                                       {R::FloorTom, {}},  {R::Ride, {}},    {R::Crash, {}}};
+    const auto audience = findPans(none, 0.6, false);
+    EXPECT_EQ(audience[0], 0.3);
+    EXPECT_EQ(audience[1], 0.6);
+    EXPECT_EQ(audience[2], 0.0);
+    EXPECT_EQ(audience[3], -0.6);
+    EXPECT_EQ(audience[4], -0.3);
+    EXPECT_FALSE(audience[5]);
+    const auto drummer = findPans(none, 0.6, true);
+    for (std::size_t d = 0; d < 5; ++d)
+        EXPECT_EQ(*drummer[d], -*audience[d]);
+    EXPECT_EQ(findPans(std::vector<PanDrum>{{R::RackTom, {}}}, 0.6, false)[0], 0.0);
 }
 
 } // namespace
