@@ -27,7 +27,7 @@ int main(int argc, char** argv) {
     parser.addHelpOption();
     parser.addVersionOption();
     parser.addPositionalArgument(QStringLiteral("paths"),
-                                 QStringLiteral("A session folder, or files and folders to take in"));
+                                 QStringLiteral("A session folder, or files and folders to import"));
     const QCommandLineOption demo(QStringLiteral("demo"),
                                   QStringLiteral("Open the demo session in this folder; make it if needed."),
                                   QStringLiteral("folder"));

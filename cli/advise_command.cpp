@@ -63,7 +63,7 @@ void printInWords(std::ostream& out, const Finding& f, const session::Session& s
 
 int advise(Streams& streams, const AdviseOptions& o) {
     if (!o.stage.empty() && !stageFromId(o.stage)) {
-        streams.err << fmt::format("\"{}\" is no stage: one of {} is wanted.\n", o.stage,
+        streams.err << fmt::format("\"{}\" is not a stage. Enter one of {}.\n", o.stage,
                                    fmt::join(kStageNames, ", "));
         return kWrongUse;
     }

@@ -96,7 +96,7 @@ void addNewCommand(CLI::App& app, Streams& streams, int& exitCode) {
     auto* command = app.add_subcommand("new", "Makes a session from sound files and folders");
     const auto o = std::make_shared<Options>();
     command->add_option("DIR", o->folder, "Session folder to make")->required();
-    command->add_option("FILES", o->inputs, "Files and folders to take in")->required();
+    command->add_option("FILES", o->inputs, "Files and folders to import")->required();
     command->add_option("--rate", o->rateHz, "Sample rate of the session, Hz (default: that of most files)")
         ->check(CLI::Range(8000.0, 384000.0));
     command->add_flag("--json", o->json, "JSON on standard output");

@@ -4,6 +4,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <map>
 #include <memory>
 #include <ostream>
 
@@ -15,6 +17,10 @@ struct RenderOptions {
     std::string out;
     bool mix = false;
     std::string stems = "none";
+    std::string section;
+    double fromS = 0;
+    double toS = 0;
+    bool withTails = false;
     std::string format = "wav24";
     double rateHz = 0;
     bool noDither = false;
@@ -23,6 +29,38 @@ struct RenderOptions {
     bool allowsMissing = false;
     bool json = false;
 };
+
+const std::map<std::string, project::Stems> kStems = {{"none", project::Stems::None},
+                                                      {"elements", project::Stems::Elements},
+                                                      {"buses", project::Stems::Buses},
+                                                      {"master", project::Stems::MasterInputs},
+                                                      {"tracks", project::Stems::Tracks}};
+
+/// A stretch of the session, frames; 0 frames: to its end.
+struct Part {
+    Frames from = 0;
+    Frames frames = 0;
+};
+
+Result<Part> partOf(const session::Session& s, const RenderOptions& o) {
+    double from = o.fromS;
+    double to = o.toS;
+    if (!o.section.empty()) {
+        const auto found = std::find_if(s.sections.begin(), s.sections.end(),
+                                        [&](const auto& section) { return section.name == o.section; });
+        if (found == s.sections.end())
+            return Error{ErrorCode::NotFound, fmt::format("There is no section \"{}\".", o.section)};
+        from = found->startS;
+        to = found->endS;
+    }
+    if (to != 0 && to <= from)
+        return Error{ErrorCode::BadValue,
+                     fmt::format("{:g} s to {:g} s holds nothing: the end must lie after "
+                                 "the beginning.",
+                                 from, to)};
+    const Frames begin = secondsToFrames(from, s.sampleRateHz);
+    return Part{begin, to == 0 ? 0 : secondsToFrames(to, s.sampleRateHz) - begin};
+}
 
 int render(Streams& streams, const RenderOptions& o) {
     const auto s = openSession(streams, o.folder);
@@ -42,9 +80,13 @@ int render(Streams& streams, const RenderOptions& o) {
     project::DeliveryOptions d;
     d.rules = {o.overwrites ? IfExists::Replace : IfExists::Refuse, &protectedFiles};
     d.missing = sources->problems;
-    d.stems = o.stems == "elements" ? project::Stems::Elements
-              : o.stems == "buses"  ? project::Stems::Buses
-                                    : project::Stems::None;
+    d.stems = kStems.at(o.stems);
+    d.withTails = o.withTails;
+    const auto part = partOf(*s, o);
+    if (!part)
+        return fail(streams, part.error());
+    d.from = part->from;
+    d.frames = part->frames;
     d.mix = o.mix || d.stems == project::Stems::None;
     d.file.container = o.format.starts_with("flac") ? media::Container::Flac : media::Container::Wav;
     d.file.sampleFormat = o.format.ends_with("16")   ? media::SampleFormat::Pcm16
@@ -94,10 +136,20 @@ void addRenderCommand(CLI::App& app, Streams& streams, int& exitCode) {
     command->add_option("SESSION", o->folder, "Session folder")->required();
     command->add_option("--out", o->out, "Folder for the files")->required();
     command->add_flag("--mix", o->mix, "The mix (also when no stems are asked for)");
-    command->add_option("--stems", o->stems, "Stems, after level and position: elements or buses")
-        ->check(CLI::IsMember({"none", "elements", "buses"}))
+    command
+        ->add_option(
+            "--stems", o->stems,
+            "elements or buses (after level and pan), master (what enters it: sums to the mix before "
+            "its chain) or tracks (elements before level and pan, under the names of their files)")
+        ->check(CLI::IsMember(kStems))
         ->expected(0, 1)
         ->default_str("elements");
+    command->add_flag("--tails", o->withTails, "Tracks go on to the end of the session");
+    auto* section = command->add_option("--section", o->section, "This section alone");
+    command->add_option("--from", o->fromS, "From this second on")
+        ->check(CLI::NonNegativeNumber)
+        ->excludes(section);
+    command->add_option("--to", o->toS, "To this second")->check(CLI::PositiveNumber)->excludes(section);
     command->add_option("--format", o->format, "wav16, wav24, wav32f, flac16 or flac24")
         ->check(CLI::IsMember({"wav16", "wav24", "wav32f", "flac16", "flac24"}));
     command->add_option("--rate", o->rateHz, "Sample rate of the files, Hz (default: the session's)")

@@ -56,7 +56,7 @@ Result<kit::WishAsked> askedFor(const session::Session& s, const WishOptions& o)
     kit::WishAsked asked;
     const auto wish = measure::wishNamed(o.wish);
     if (!wish)
-        return Error{ErrorCode::BadValue, fmt::format("\"{}\" is no wish: one of {} is wanted.", o.wish,
+        return Error{ErrorCode::BadValue, fmt::format("\"{}\" is not a wish. Enter one of {}.", o.wish,
                                                       fmt::join(measure::kWishIds, ", "))};
     asked.wish = *wish;
     const auto owner = named(s, o.element);

@@ -165,11 +165,11 @@ class GateFindings {
             sentence += overlapText();
         const bool helps = -c.spillChangeDb() >= kWorthDb;
         if (m_style.gateSchool == GateSchool::None || !helps) {
-            sentence +=
-                helps ? fmt::format("{} at {:.0f} dBFS {}.", capital(wayWords(m_session, *way)),
-                                    way->choice.settings.openDb, countsText(c))
-                      : fmt::format("No gate keeps what is wanted of {} and takes spill down: leave it open.",
-                                    name());
+            sentence += helps ? fmt::format("{} at {:.0f} dBFS {}.", capital(wayWords(m_session, *way)),
+                                            way->choice.settings.openDb, countsText(c))
+                              : fmt::format("No gate keeps the hits of {} that this style keeps and lowers "
+                                            "spill: leave it open.",
+                                            name());
         } else {
             sentence += fmt::format("{} at {:.0f} dBFS with a floor of {:.0f} dB {}.",
                                     capital(wayWords(m_session, *way)), way->choice.settings.openDb,

@@ -14,7 +14,7 @@ constexpr std::array kRoles = {
     RoleInfo{Role::SnareBottom, "snare_bottom", "snare bottom", 'd', RoleGroup::Shells},
     RoleInfo{Role::SideStick, "side_stick", "side-stick", 'i', RoleGroup::Shells},
     RoleInfo{Role::Clap, "clap", "clap", 'a', RoleGroup::Shells},
-    RoleInfo{Role::ClosedHat, "closed_hat", "closed hat", 'h', RoleGroup::Cymbals},
+    RoleInfo{Role::ClosedHat, "closed_hat", "hat", 'h', RoleGroup::Cymbals},
     RoleInfo{Role::OpenHat, "open_hat", "open hat", 'n', RoleGroup::Cymbals},
     RoleInfo{Role::RackTom, "rack_tom", "rack tom", 't', RoleGroup::Shells},
     RoleInfo{Role::FloorTom, "floor_tom", "floor tom", 'f', RoleGroup::Shells},

@@ -2,6 +2,7 @@
 
 #include "core/graph/offline_render.h"
 #include "core/measure/integrated_loudness.h"
+#include "core/session/open_outputs.h"
 
 #include <optional>
 
@@ -16,8 +17,8 @@ namespace {
 using session::Id;
 using session::Session;
 
-/// Every element behind its chain at 0 dB, mono ones on the left alone: as they are, stems of it.
-Session laidOpen(Session s) {
+/// Every element behind its chain; buses are not listened to where no key is one.
+Session laidOpen(const Session& s) {
     bool hasKeyedBus = false;
     const auto look = [&](const std::vector<session::Module>& chain) {
         for (const auto& m : chain)
@@ -25,20 +26,13 @@ Session laidOpen(Session s) {
     };
     for (const auto& e : s.elements)
         look(e->chain);
-    for (auto& item : s.elements)
-        item.edit([](session::Element& e) {
-            const Id bus = e.out.bus;
-            e.out = {};
-            e.out.bus = bus;
-            e.out.pan = e.isStereo() ? 0 : -1;
-        });
-    for (auto& item : s.buses)
+    auto open = session::withOpenOutputs(s);
+    for (auto& item : open.buses)
         item.edit([&](session::Bus& b) {
-            b.out.isAlone = false;
             if (!hasKeyedBus)
                 b.chain.clear();
         });
-    return s;
+    return open;
 }
 
 class Listener {

@@ -9,6 +9,7 @@
 #include "core/measure/integrated_loudness.h"
 #include "core/media/resampler.h"
 #include "core/project/outbox.h"
+#include "core/session/open_outputs.h"
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -27,6 +28,8 @@ namespace fs = std::filesystem;
 
 /// One track on its way to its file.
 struct Track {
+    int channels;
+    Frames from, to; ///< of the session, what of it is in the file
     media::AudioWriter writer;
     std::optional<media::Resampler> resampler;
     measure::IntegratedLoudness loudness;
@@ -37,40 +40,82 @@ struct Track {
     [[nodiscard]] double truePeakDb() const {
         return linearToDb(static_cast<double>(std::max(truePeaks[0].peak(), truePeaks[1].peak())));
     }
+    /// The next block of the session, stereo; a mono track is its left side.
+    Status take(std::span<const float> block) {
+        const Frames begin = std::clamp<Frames>(from - heard, 0, static_cast<Frames>(block.size()) / 2);
+        const Frames end = std::clamp<Frames>(to - heard, begin, static_cast<Frames>(block.size()) / 2);
+        heard += static_cast<Frames>(block.size()) / 2;
+        auto piece =
+            block.subspan(static_cast<std::size_t>(2 * begin), static_cast<std::size_t>(2 * (end - begin)));
+        if (channels == 1) {
+            mono.resize(piece.size() / 2);
+            for (std::size_t n = 0; n < mono.size(); ++n)
+                mono[n] = piece[2 * n];
+            piece = mono;
+        }
+        loudness.add(piece);
+        for (std::size_t c = 0; c < static_cast<std::size_t>(channels) && c < piece.size(); ++c)
+            truePeaks[c].add(piece.subspan(c), channels);
+        return write(piece);
+    }
     Status write(std::span<const float> interleaved) {
         const auto piece = resampler ? resampler->process(interleaved) : interleaved;
-        frames += static_cast<Frames>(piece.size()) / 2;
+        frames += static_cast<Frames>(piece.size()) / channels;
         return writer.write(piece);
     }
+
+    Frames heard = 0; ///< of the session
+    std::vector<float> mono{};
 };
 
 std::vector<session::Id> stemIds(const session::Session& s, Stems stems) {
     std::vector<session::Id> ids;
-    if (stems == Stems::Elements)
+    if (stems == Stems::Elements || stems == Stems::Tracks)
         for (const auto& e : s.elements)
             ids.push_back(e->id);
     if (stems == Stems::Buses)
         for (const auto& b : s.buses)
             if (!b->isMaster)
                 ids.push_back(b->id);
+    if (stems == Stems::MasterInputs) {
+        const auto add = [&](const auto& owners) {
+            for (const auto& owner : owners)
+                if (owner->out.bus == s.master().id)
+                    ids.push_back(owner->id);
+        };
+        add(s.elements);
+        add(s.buses);
+    }
     return ids;
 }
 
+/// What a file of the delivery holds.
+struct Content {
+    int channels = 2;
+    Frames from = 0, to = 0; ///< frames of the session, from where it is rendered on
+};
+
 Result<std::unique_ptr<Track>> openTrack(const fs::path& path, double sessionRate,
-                                         const DeliveryOptions& options) {
+                                         const DeliveryOptions& options, const Content& content) {
     const double rate = options.sampleRateHz > 0 ? options.sampleRateHz : sessionRate;
-    auto writer = media::AudioWriter::create(path, rate, 2, options.file);
+    auto writer = media::AudioWriter::create(path, rate, content.channels, options.file);
     if (!writer)
         return writer.error();
     std::optional<media::Resampler> resampler;
     if (rate != sessionRate) {
-        auto made = media::Resampler::create(sessionRate, rate, 2);
+        auto made = media::Resampler::create(sessionRate, rate, content.channels);
         if (!made)
             return made.error();
         resampler.emplace(std::move(*made));
     }
-    return std::unique_ptr<Track>(new Track{
-        std::move(*writer), std::move(resampler), measure::IntegratedLoudness(sessionRate, 2), {}, path});
+    return std::unique_ptr<Track>(new Track{content.channels,
+                                            content.from,
+                                            content.to,
+                                            std::move(*writer),
+                                            std::move(resampler),
+                                            measure::IntegratedLoudness(sessionRate, content.channels),
+                                            {},
+                                            path});
 }
 
 } // namespace
@@ -125,12 +170,18 @@ class Delivery {
 
     /// All names are asked for before anything is rendered.
     Status plan() {
+        const Content whole{2, 0, stretch()};
         if (m_options.mix)
-            if (auto status = addTrack("mix"); !status)
+            if (auto status = addTrack(m_base + " - mix", whole); !status)
                 return status;
-        for (const session::Id id : m_stems)
-            if (auto status = addTrack(m_session.nameOf(id)); !status)
+        for (const session::Id id : m_stems) {
+            const bool isTrack = m_options.stems == Stems::Tracks;
+            const auto status =
+                isTrack ? addTrack(fileNameFor(originalName(id)), contentOf(*m_session.element(id)))
+                        : addTrack(m_base + " - " + fileNameFor(m_session.nameOf(id)), whole);
+            if (!status)
                 return status;
+        }
         if (!m_options.missing.empty()) {
             auto place = m_outbox.place(m_base + " - incomplete.txt");
             if (!place)
@@ -142,27 +193,23 @@ class Delivery {
             return place.error();
         m_manifest = *place;
         const double rate = outputRate();
-        const auto frames =
-            media::Resampler::convertedLength(m_session.lengthFrames(), m_session.sampleRateHz, rate);
+        const auto frames = media::Resampler::convertedLength(stretch(), m_session.sampleRateHz, rate);
         return checkRoom(m_outbox.folder(),
                          m_tracks.size() * media::bytesFor(frames, 2, m_options.file.sampleFormat));
     }
 
     Status render(const graph::SourceLookup& sources, const CancelToken& cancel, const ProgressFn& progress) {
-        graph::RenderOptions render;
-        render.threads = m_options.threads;
-        render.stems = m_stems;
-        const int first = m_options.mix ? 0 : 1; // the mix comes as track 0, wanted or not
-        const auto sink = [&](int t, std::span<const float> block) -> Status {
-            if (t < first)
-                return Done{};
-            auto& track = *m_tracks[static_cast<std::size_t>(t - first)];
-            track.loudness.add(block);
-            for (std::size_t c = 0; c < track.truePeaks.size() && c < block.size(); ++c)
-                track.truePeaks[c].add(block.subspan(c), 2);
-            return track.write(block);
-        };
-        return graph::renderOffline(m_session, sources, render, sink, cancel, progress);
+        // Tracks are of another rendering than the mix: before levels, pans and sends.
+        const bool hasTracks = m_options.stems == Stems::Tracks;
+        const double share = !hasTracks ? 1 : m_options.mix ? 0.5 : 0;
+        if (m_options.mix || !hasTracks)
+            if (auto status = renderFrom(m_session, hasTracks ? std::vector<session::Id>{} : m_stems, 0,
+                                         sources, cancel, partOf(progress, 0, share));
+                !status)
+                return status;
+        return !hasTracks ? Status(Done{})
+                          : renderFrom(session::withOpenOutputs(m_session), m_stems, m_options.mix ? 1 : 0,
+                                       sources, cancel, partOf(progress, share, 1));
     }
 
     Result<DeliveryReport> finish(const CancelToken& cancel) {
@@ -190,21 +237,62 @@ class Delivery {
     }
 
   private:
+    /// `place`: of the mix among the files where it is wanted, or of the first stem.
+    Status renderFrom(const session::Session& s, const std::vector<session::Id>& stems, std::size_t place,
+                      const graph::SourceLookup& sources, const CancelToken& cancel,
+                      const ProgressFn& progress) {
+        graph::RenderOptions render;
+        render.threads = m_options.threads;
+        render.stems = stems;
+        render.from = m_options.from;
+        render.frames = stretch();
+        const bool isMix = m_options.mix && place == 0; // the mix comes as track 0, wanted or not
+        const int first = isMix ? 0 : 1;
+        const auto sink = [&](int t, std::span<const float> block) -> Status {
+            return t < first ? Status(Done{})
+                             : m_tracks[place + static_cast<std::size_t>(t - first)]->take(block);
+        };
+        return graph::renderOffline(s, sources, render, sink, cancel, progress);
+    }
+    /// Frames of the session that are rendered.
+    [[nodiscard]] Frames stretch() const {
+        const Frames left = std::max<Frames>(0, m_session.lengthFrames() - m_options.from);
+        return m_options.frames > 0 ? std::min(m_options.frames, left) : left;
+    }
+    /// Of an element's file; of what was joined or split its own.
+    [[nodiscard]] std::string originalName(session::Id id) const {
+        const auto& e = *m_session.element(id);
+        const auto* file = m_session.file(e.channels.front().file);
+        const bool isWholeFile = file != nullptr && static_cast<int>(e.channels.size()) == file->channels;
+        return isWholeFile ? toUtf8(fs::path(file->path).stem().string()) : e.name;
+    }
+    [[nodiscard]] Content contentOf(const session::Element& e) const {
+        Content content{e.isStereo() ? 2 : 1, 0, stretch()};
+        const auto* file = m_session.file(e.channels.front().file);
+        if (file == nullptr)
+            return content;
+        content.from = std::clamp<Frames>(e.startFrame - m_options.from, 0, stretch());
+        const Frames end =
+            e.startFrame - m_options.from +
+            media::Resampler::convertedLength(file->frames, file->sampleRateHz, m_session.sampleRateHz);
+        if (!m_options.withTails)
+            content.to = std::clamp<Frames>(end, content.from, stretch());
+        return content;
+    }
     [[nodiscard]] double outputRate() const {
         return m_options.sampleRateHz > 0 ? m_options.sampleRateHz : m_session.sampleRateHz;
     }
     [[nodiscard]] std::string manifestName() const { return m_base + " - delivery.json"; }
 
-    Status addTrack(const std::string& what) {
+    Status addTrack(const std::string& wanted, const Content& content) {
         const std::string ending = m_options.file.container == media::Container::Flac ? ".flac" : ".wav";
-        const std::string wanted = m_base + " - " + fileNameFor(what);
         std::string name = wanted;
         for (int n = 2; !m_names.insert(name).second; ++n)
             name = wanted + " " + std::to_string(n);
         const auto place = m_outbox.place(name + ending);
         if (!place)
             return place.error();
-        auto track = openTrack(*place, m_session.sampleRateHz, m_options);
+        auto track = openTrack(*place, m_session.sampleRateHz, m_options, content);
         if (!track)
             return track.error();
         m_tracks.push_back(std::move(*track));
@@ -290,7 +378,7 @@ Result<DeliveryReport> deliver(const session::Session& s, const graph::SourceLoo
                                const fs::path& folder, const DeliveryOptions& options,
                                const CancelToken& cancel, const ProgressFn& progress) {
     const auto begun = std::chrono::steady_clock::now();
-    if (s.lengthFrames() <= 0)
+    if (s.lengthFrames() <= options.from)
         return Error{ErrorCode::Empty, s.name + " holds no sound yet, so there is nothing to export."};
     auto outbox = Outbox::open(folder, options.rules);
     if (!outbox)
@@ -303,7 +391,9 @@ Result<DeliveryReport> deliver(const session::Session& s, const graph::SourceLoo
     auto report = delivery.finish(cancel);
     if (!report)
         return report;
-    report->soundS = framesToSeconds(s.lengthFrames(), s.sampleRateHz);
+    const Frames left = s.lengthFrames() - options.from;
+    report->soundS =
+        framesToSeconds(options.frames > 0 ? std::min(options.frames, left) : left, s.sampleRateHz);
     report->wallS = std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count();
     return report;
 }

@@ -10,11 +10,17 @@
 
 namespace cask::project {
 
-enum class Stems { None, Elements, Buses };
+/// Elements, buses, what enters the master (this sums to the mix before the master's chain), or processed
+/// tracks: elements before level and pan, mono or stereo as they are, under the names of their files.
+enum class Stems { None, Elements, Buses, MasterInputs, Tracks };
 
 struct DeliveryOptions {
     bool mix = true;
     Stems stems = Stems::None;
+    bool withTails = false; ///< of tracks: to the end of the session, not of their files
+    /// A stretch of the session alone, frames at its rate; 0 frames: to its end.
+    Frames from = 0;
+    Frames frames = 0;
     media::WriteOptions file;
     double sampleRateHz = 0; ///< 0: the session's
     int threads = 2;
@@ -45,7 +51,8 @@ struct DeliveryReport {
 
 /// Files: "NAME - mix.wav", "NAME - snare top.wav", and last "NAME - delivery.json" with the size and SHA-256
 /// of each: only it says that a delivery is whole. Stems are taken after level and pan, before their bus; a
-/// muted element's stem is silent. Files appear under their names when all are complete; on a stop or an
+/// muted element's stem is silent. Tracks begin where their files begin and are as long, whether they are
+/// muted or not. Files appear under their names when all are complete; on a stop or an
 /// error nothing is left behind. Where sources were missing, "NAME - incomplete.txt" says which.
 [[nodiscard]] Result<DeliveryReport> deliver(const session::Session& session,
                                              const graph::SourceLookup& sources,

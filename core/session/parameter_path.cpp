@@ -302,7 +302,7 @@ Result<Session> setRole(Session s, Id owner, std::string_view text, std::string_
 Result<Session> withValueAt(Session s, std::string_view path, std::string_view text) {
     const auto parts = split(path);
     if (parts.size() < 2)
-        return Error{ErrorCode::BadValue, fmt::format("\"{}\" is no path: NAME/PARAMETER is wanted.", path)};
+        return Error{ErrorCode::BadValue, fmt::format("\"{}\" is not a path. Enter NAME/PARAMETER.", path)};
     const auto owner = findOwner(s, parts[0]);
     if (!owner && path == kHouseStylePath) {
         s.houseStyle = text;

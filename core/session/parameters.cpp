@@ -23,9 +23,8 @@ std::string lowered(std::string_view text) {
 }
 
 Error badValue(const ParameterInfo& info, std::string_view text) {
-    return {ErrorCode::BadValue,
-            fmt::format("\"{}\" is no value for {}: {} to {} is wanted.", text, info.words,
-                        formatValue(info, info.least), formatValue(info, info.most))};
+    return {ErrorCode::BadValue, fmt::format("\"{}\" is not a valid {}. Enter {} to {}.", text, info.words,
+                                             formatValue(info, info.least), formatValue(info, info.most))};
 }
 
 /// Number and the rest of the text; a decimal comma is taken as a point, a typographic minus as a minus.
@@ -163,7 +162,7 @@ Result<double> parseValue(const ParameterInfo& info, std::string_view typed) {
         if (text == "off" || text == "no" || text == "false" || text == "0")
             return 0.0;
         return Error{ErrorCode::BadValue,
-                     fmt::format("\"{}\" is no value for {}: on or off is wanted.", typed, info.words)};
+                     fmt::format("\"{}\" is not a valid setting of {}. Enter on or off.", typed, info.words)};
     }
     if (info.kind == Choice) {
         for (std::size_t i = 0; i < info.choices.size(); ++i) {
@@ -173,8 +172,8 @@ Result<double> parseValue(const ParameterInfo& info, std::string_view typed) {
             if (text == stored || text == lowered(words) || isOlder)
                 return static_cast<double>(i);
         }
-        return Error{ErrorCode::BadValue, fmt::format("\"{}\" is no value for {}: one of {} is wanted.",
-                                                      typed, info.words, fmt::join(info.choices, ", "))};
+        return Error{ErrorCode::BadValue, fmt::format("\"{}\" is not a valid {}. Enter one of {}.", typed,
+                                                      info.words, fmt::join(info.choices, ", "))};
     }
     double value = 0;
     if (!info.mostWords.empty() &&

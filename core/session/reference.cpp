@@ -126,7 +126,7 @@ std::string parameterPage() {
         "\n## Input of an element\n\n";
     text += kHead;
     text += rows("NAME/", inputFields());
-    text += fmt::format("\n## Output of an element or bus\n`NAME/bus` is the bus that it goes to, "
+    text += fmt::format("\n## Output of an element or bus\n`NAME/bus` is its output, a bus, "
                         "`NAME/role` what an element "
                         "is.\n\n{}",
                         kHead);

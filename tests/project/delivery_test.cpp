@@ -37,6 +37,102 @@ TEST(Delivery, WritesMixAndStemsThatAddUp) {
         ASSERT_NEAR(mix[i], a[i] + b[i], 1e-6);
 }
 
+TEST(Delivery, WhatEntersTheMasterSumsToTheMixBeforeItsChain) {
+    const test::TempFolder folder;
+    auto kit = test::memoryKit(
+        {{test::noise(0.6, 48000, 1)}, {test::noise(0.5, 48000, 2)}, {test::sine(80, 0.4, 1)}});
+    auto s = session::withRole(kit.session, kit.elements[0], Role::SnareTop);
+    s = session::withRole(s, kit.elements[1], Role::Crash);
+    s = session::withRole(s, kit.elements[2], Role::Bass);
+    for (const auto& bus : std::vector(s.buses))
+        if (!bus->isMaster) {
+            dsp::CompressorSettings compressor;
+            compressor.thresholdDb = -30;
+            compressor.lookAheadMs = bus->name == "Kit" ? 3 : 0; // latencies that differ
+            session::addModule(s, bus->id, compressor);
+        }
+    s = session::withOutput(std::move(s), kit.elements[1], [](auto& out) { out.pan = -0.7; });
+    s.name = "K";
+    DeliveryOptions options;
+    options.stems = Stems::MasterInputs;
+    options.file.sampleFormat = media::SampleFormat::Float32;
+    const auto report = deliver(s, kit.lookup, folder.path(), options);
+    ASSERT_TRUE(report) << report.error().message;
+    ASSERT_EQ(report->files.size(), 3U) << "mix, kit, bass";
+    const auto mix = test::readAll(report->files[0].path);
+    std::vector<double> sum(mix.size(), 0.0);
+    for (std::size_t f = 1; f < report->files.size(); ++f) {
+        const auto stem = test::readAll(report->files[f].path);
+        ASSERT_EQ(stem.size(), mix.size());
+        for (std::size_t n = 0; n < stem.size(); ++n)
+            sum[n] += static_cast<double>(stem[n]);
+    }
+    double most = 0;
+    for (std::size_t n = 0; n < mix.size(); ++n)
+        most = std::max(most, std::abs(sum[n] - static_cast<double>(mix[n])));
+    EXPECT_GT(test::peakOf(mix), 0.1);
+    EXPECT_LT(most, dbToLinear(-120));
+}
+
+TEST(Delivery, TracksAreTheirFilesBehindTheirChainsBeforeLevelAndPan) {
+    const test::TempFolder folder;
+    const auto mono = test::noise(0.3, 24000, 3);
+    const auto left = test::noise(0.2, 48000, 4);
+    const auto right = test::noise(0.2, 48000, 5);
+    auto kit = test::memoryKit({{mono}, {left, right}});
+    auto s =
+        session::withElement(kit.session, kit.elements[0], [](session::Element& e) { e.startFrame = 12000; });
+    s = session::withElement(std::move(s), kit.elements[0],
+                             [](session::Element& e) { e.input.isInverted = true; });
+    for (const auto id : kit.elements)
+        s = session::withOutput(std::move(s), id, [](session::Output& out) {
+            out.levelDb = -9;
+            out.pan = 0.8;
+            out.isMuted = true;
+        });
+    DeliveryOptions options;
+    options.mix = false;
+    options.stems = Stems::Tracks;
+    options.file.sampleFormat = media::SampleFormat::Float32;
+    auto report = deliver(s, kit.lookup, folder / "cut", options);
+    ASSERT_TRUE(report) << report.error().message;
+    ASSERT_EQ(report->files.size(), 2U);
+    auto track = test::readAll(report->files[0].path);
+    ASSERT_EQ(track.size(), mono.size()) << "one channel, as long as its file";
+    for (std::size_t n = 0; n < track.size(); ++n)
+        ASSERT_EQ(track[n], -mono[n]);
+    const auto stereo = test::readAll(report->files[1].path);
+    ASSERT_EQ(stereo.size(), 2 * left.size());
+    for (std::size_t n = 0; n < left.size(); ++n) {
+        ASSERT_EQ(stereo[2 * n], left[n]);
+        ASSERT_EQ(stereo[2 * n + 1], right[n]);
+    }
+    options.withTails = true;
+    report = deliver(s, kit.lookup, folder / "tails", options);
+    ASSERT_TRUE(report);
+    EXPECT_EQ(test::readAll(report->files[0].path).size(), 48000U - 12000U);
+}
+
+TEST(Delivery, AStretchIsThatOfTheWhole) {
+    const test::TempFolder folder;
+    auto kit = test::memoryKit({{test::noise(0.3, 96000, 3)}});
+    DeliveryOptions options;
+    options.file.sampleFormat = media::SampleFormat::Float32;
+    const auto whole = deliver(kit.session, kit.lookup, folder / "whole", options);
+    options.from = 20011;
+    options.frames = 30000;
+    const auto part = deliver(kit.session, kit.lookup, folder / "part", options);
+    ASSERT_TRUE(whole);
+    ASSERT_TRUE(part);
+    EXPECT_NEAR(part->soundS, 30000 / 48000.0, 1e-9);
+    const auto all = test::readAll(whole->files[0].path);
+    const auto some = test::readAll(part->files[0].path);
+    ASSERT_EQ(some.size(), 60000U);
+    EXPECT_TRUE(std::equal(some.begin(), some.end(), all.begin() + 2 * 20011));
+    options.from = 96000;
+    EXPECT_EQ(deliver(kit.session, kit.lookup, folder / "none", options).error().code, ErrorCode::Empty);
+}
+
 TEST(Delivery, ConvertsTheRateAndMeasuresWhatItWrote) {
     const test::TempFolder folder;
     const auto kit = test::memoryKit({{test::sine(1000, std::pow(10, -20 / 20.0) * std::sqrt(2.0), 5)}});
