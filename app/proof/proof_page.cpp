@@ -49,7 +49,11 @@ QLabel* caption(const QString& text, QWidget* parent) {
 
 ProofPage::ProofPage(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_mix(new QCheckBox(tr("the mix"), this)),
-      m_stems(new ChoiceRow({tr("no stems"), tr("one per element"), tr("one per bus")}, this)),
+      // In the order of project::Stems.
+      m_stems(new ChoiceRow(
+          {tr("no stems"), tr("elements"), tr("buses"), tr("into the master"), tr("processed tracks")},
+          this)),
+      m_part(new QComboBox(this)), m_tails(new QCheckBox(tr("with tails"), this)),
       m_format(new ChoiceRow({}, this)), m_rate(new QComboBox(this)),
       m_dither(new QCheckBox(tr("dither"), this)), m_folder(new QLineEdit(this)), m_what(new QLabel(this)),
       m_deliver(new QPushButton(tr("Export"), this)), m_stop(new QPushButton(tr("Stop"), this)),
@@ -59,7 +63,7 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(16, 6, 16, 12);
     layout->setSpacing(10);
-    auto* title = new QLabel(tr("Proof \u2014 export the mix and stems"), this);
+    auto* title = new QLabel(tr("Proof \u2014 export the mix, stems and tracks"), this);
     title->setFont(textFont(16, QFont::DemiBold));
     layout->addWidget(title);
 
@@ -69,7 +73,8 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
     m_format->setWords(formats);
     m_format->setAccessibleName(tr("File format"));
     m_stems->setAccessibleName(tr("Stems"));
-    m_stems->setToolTip(tr("Stems are taken after level and position, before the chain of their bus."));
+    m_part->setAccessibleName(tr("Part of the session"));
+    m_tails->setToolTip(tr("Tracks go on to the end of the session, not of their files"));
     m_mix->setChecked(true);
     m_dither->setChecked(true);
     m_dither->setToolTip(tr("Triangular dither when the sound is reduced to 16 or 24 bits"));
@@ -95,11 +100,13 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
     };
     auto* choose = new QPushButton(tr("Choose"), this);
     row(0, tr("what"), {m_mix, m_stems});
+    row(4, tr("from"), {m_part, m_tails});
     row(1, tr("as"), {m_format});
     row(2, tr("at"), {m_rate, m_dither});
     row(3, tr("into"), {m_folder, choose});
     layout->addLayout(grid);
     m_what->setFont(textFont(13));
+    m_what->setWordWrap(true);
     layout->addWidget(m_what);
 
     auto* actions = new QHBoxLayout;
@@ -139,6 +146,8 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
             [this] { QDesktopServices::openUrl(QUrl::fromLocalFile(m_folder->text())); });
     connect(m_mix, &QCheckBox::toggled, this, &ProofPage::refresh);
     connect(m_stems, &ChoiceRow::choiceEdited, this, &ProofPage::refresh);
+    connect(m_part, &QComboBox::activated, this, &ProofPage::refresh);
+    connect(m_tails, &QCheckBox::toggled, this, &ProofPage::refresh);
     connect(m_format, &ChoiceRow::choiceEdited, this, &ProofPage::refresh);
     connect(m_folder, &QLineEdit::textChanged, this, [this] {
         m_offer = {}; // it was about another folder
@@ -170,6 +179,14 @@ project::DeliveryOptions ProofPage::options() const {
     const auto& format = kFormats[std::max(0, m_format->chosen())];
     o.mix = m_mix->isChecked();
     o.stems = static_cast<project::Stems>(m_stems->chosen());
+    o.withTails = m_tails->isChecked();
+    const auto& s = m_desk.document.session();
+    const int part = m_part->currentIndex() - 1;
+    if (part >= 0 && part < static_cast<int>(s.sections.size())) {
+        const auto& section = s.sections[static_cast<std::size_t>(part)];
+        o.from = secondsToFrames(section.startS, s.sampleRateHz);
+        o.frames = secondsToFrames(section.endS, s.sampleRateHz) - o.from;
+    }
     o.file.container = format.container;
     o.file.sampleFormat = format.sampleFormat;
     o.file.dither = m_dither->isChecked();
@@ -179,21 +196,21 @@ project::DeliveryOptions ProofPage::options() const {
 
 void ProofPage::refresh() {
     const auto& s = m_desk.document.session();
-    const int stems = m_stems->chosen() == 1   ? static_cast<int>(s.elements.size())
-                      : m_stems->chosen() == 2 ? static_cast<int>(s.buses.size()) - 1
-                                               : 0;
-    const int files = stems + (m_mix->isChecked() ? 1 : 0);
-    const double seconds = framesToSeconds(s.lengthFrames(), s.sampleRateHz);
+    fillParts();
+    const auto wanted = options();
+    const int files = static_cast<int>(stemsOf(s, wanted.stems).size()) + (wanted.mix ? 1 : 0);
+    const double seconds =
+        framesToSeconds(wanted.frames > 0 ? wanted.frames : s.lengthFrames(), s.sampleRateHz);
+    m_tails->setVisible(wanted.stems == project::Stems::Tracks);
     m_dither->setEnabled(kFormats[std::max(0, m_format->chosen())].sampleFormat !=
                          media::SampleFormat::Float32);
     m_what->setText(
         s.elements.empty() ? tr("There is nothing to export yet: import files first.")
-        : files == 0
-            ? tr("Nothing is chosen.")
-            : (files == 1
-                   ? tr("1 file of %1 s, stereo.")
-                   : tr("%2 files of %1 s each, stereo.").arg(QStringLiteral("%1"), QString::number(files)))
-                  .arg(seconds, 0, 'f', 1));
+        : files == 0       ? tr("Nothing is chosen.")
+                           : (files == 1 ? tr("1 file, %1 s.")
+                                         : tr("%2 files, %1 s.").arg(QStringLiteral("%1"), QString::number(files)))
+                               .arg(seconds, 0, 'f', 1) +
+                           stemWords());
     if (const auto solo = project::soloSentences(s); !solo.empty())
         m_what->setText(m_what->text() + QLatin1Char(' ') + QString::fromStdString(solo.front()));
     m_deliver->setEnabled(!m_isDelivering && files > 0 && !s.elements.empty() &&
@@ -202,6 +219,48 @@ void ProofPage::refresh() {
     m_open->setVisible(!m_isDelivering && m_report.has_value());
     m_progress->setVisible(m_isDelivering);
     m_goOn->setVisible(!m_isDelivering && m_offer != nullptr);
+}
+
+QString ProofPage::whatText() const {
+    return m_what->text();
+}
+
+QString ProofPage::stemWords() const {
+    switch (static_cast<project::Stems>(m_stems->chosen())) {
+    case project::Stems::Elements:
+        return tr(
+            " Elements as they enter their bus, after level and pan: where a bus has processing they do not "
+            "sum to the mix.");
+    case project::Stems::Buses:
+        return tr(
+            " Each bus after its processing, level and pan; buses that feed other buses are in these too.");
+    case project::Stems::MasterInputs:
+        return tr(
+            " All that goes straight into the master: it sums to the mix before the master's processing.");
+    case project::Stems::Tracks:
+        return tr(
+            " Elements behind their processing, before level and pan, muted or not, under the names of their "
+            "files.");
+    case project::Stems::None:
+        break;
+    }
+    return {};
+}
+
+void ProofPage::fillParts() {
+    QStringList parts{tr("the whole session")};
+    for (const auto& section : m_desk.document.session().sections)
+        parts << tr("%1, %2 s to %3 s")
+                     .arg(QString::fromStdString(section.name))
+                     .arg(section.startS, 0, 'f', 1)
+                     .arg(section.endS, 0, 'f', 1);
+    QStringList shown;
+    for (int i = 0; i < m_part->count(); ++i)
+        shown << m_part->itemText(i);
+    if (shown == parts)
+        return;
+    m_part->clear(); // another session or other sections: the whole again
+    m_part->addItems(parts);
 }
 
 void ProofPage::chooseFolder() {

@@ -29,6 +29,9 @@ class ProofPage : public QWidget {
 
     [[nodiscard]] QLineEdit* folderField() const { return m_folder; }
     [[nodiscard]] ChoiceRow& stems() { return *m_stems; }
+    [[nodiscard]] QComboBox& part() { return *m_part; }
+    [[nodiscard]] QCheckBox& tails() { return *m_tails; }
+    [[nodiscard]] QString whatText() const;
     [[nodiscard]] ChoiceRow& format() { return *m_format; }
     [[nodiscard]] QPushButton* deliverButton() const { return m_deliver; }
     [[nodiscard]] QPushButton* stopButton() const { return m_stop; }
@@ -42,6 +45,9 @@ class ProofPage : public QWidget {
 
   private:
     void refresh();
+    void fillParts();
+    /// How the stems that are chosen add up, and what their files are.
+    [[nodiscard]] QString stemWords() const;
     void chooseFolder();
     /// Files that are in the way, and sources that are silent, are asked about first: the status says what is
     /// the matter, and a button beside it goes on all the same.
@@ -54,6 +60,8 @@ class ProofPage : public QWidget {
     Desk m_desk;
     QCheckBox* m_mix;
     ChoiceRow* m_stems;
+    QComboBox* m_part; ///< all of the session, or a section
+    QCheckBox* m_tails;
     ChoiceRow* m_format;
     QComboBox* m_rate;
     QCheckBox* m_dither;

@@ -68,27 +68,6 @@ struct Track {
     std::vector<float> mono{};
 };
 
-std::vector<session::Id> stemIds(const session::Session& s, Stems stems) {
-    std::vector<session::Id> ids;
-    if (stems == Stems::Elements || stems == Stems::Tracks)
-        for (const auto& e : s.elements)
-            ids.push_back(e->id);
-    if (stems == Stems::Buses)
-        for (const auto& b : s.buses)
-            if (!b->isMaster)
-                ids.push_back(b->id);
-    if (stems == Stems::MasterInputs) {
-        const auto add = [&](const auto& owners) {
-            for (const auto& owner : owners)
-                if (owner->out.bus == s.master().id)
-                    ids.push_back(owner->id);
-        };
-        add(s.elements);
-        add(s.buses);
-    }
-    return ids;
-}
-
 /// What a file of the delivery holds.
 struct Content {
     int channels = 2;
@@ -119,6 +98,27 @@ Result<std::unique_ptr<Track>> openTrack(const fs::path& path, double sessionRat
 }
 
 } // namespace
+
+std::vector<session::Id> stemsOf(const session::Session& s, Stems stems) {
+    std::vector<session::Id> ids;
+    if (stems == Stems::Elements || stems == Stems::Tracks)
+        for (const auto& e : s.elements)
+            ids.push_back(e->id);
+    if (stems == Stems::Buses)
+        for (const auto& b : s.buses)
+            if (!b->isMaster)
+                ids.push_back(b->id);
+    if (stems == Stems::MasterInputs) {
+        const auto add = [&](const auto& owners) {
+            for (const auto& owner : owners)
+                if (owner->out.bus == s.master().id)
+                    ids.push_back(owner->id);
+        };
+        add(s.elements);
+        add(s.buses);
+    }
+    return ids;
+}
 
 std::string fileNameFor(std::string_view name) {
     std::string clean;
@@ -165,7 +165,7 @@ class Delivery {
   public:
     Delivery(const session::Session& s, const DeliveryOptions& options, Outbox outbox)
         : m_session(s), m_options(options), m_outbox(std::move(outbox)), m_base(fileNameFor(s.name)) {
-        m_stems = stemIds(s, options.stems);
+        m_stems = stemsOf(s, options.stems);
     }
 
     /// All names are asked for before anything is rendered.

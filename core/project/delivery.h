@@ -60,6 +60,9 @@ struct DeliveryReport {
                                              const DeliveryOptions& options, const CancelToken& cancel = {},
                                              const ProgressFn& progress = {});
 
+/// Of which elements or buses a delivery has files beside the mix.
+[[nodiscard]] std::vector<session::Id> stemsOf(const session::Session& session, Stems stems);
+
 /// What is not heard, or heard alone, although nobody may remember it; one sentence each.
 [[nodiscard]] std::vector<std::string> soloSentences(const session::Session& session);
 

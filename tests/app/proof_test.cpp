@@ -43,6 +43,33 @@ class Proof : public WindowTest {
     }
 };
 
+TEST_F(Proof, ProcessedTracksOfASectionAreExportedUnderTheirOwnNames) {
+    takeIn();
+    auto next = session();
+    next.sections = {{"fill", 0.5, 1.25, {}}};
+    for (const auto& e : session().elements)
+        next = session::withOutput(std::move(next), e->id, [](auto& out) { out.levelDb = -20; });
+    m_window->document().edit(next, QStringLiteral("sections"));
+    choose(proof().stems(), 4);
+    EXPECT_TRUE(proof().tails().isVisible());
+    EXPECT_TRUE(proof().whatText().contains(QStringLiteral("before level and pan")))
+        << proof().whatText().toStdString();
+    proof().part().setCurrentIndex(1);
+    emit proof().part().activated(1);
+    EXPECT_TRUE(proof().whatText().startsWith(QStringLiteral("3 files, 0.8 s")))
+        << proof().whatText().toStdString();
+    choose(proof().format(), 2);
+    ASSERT_NO_FATAL_FAILURE(deliver());
+    const auto names = delivered();
+    EXPECT_NE(std::find(names.begin(), names.end(), "Kick.wav"), names.end());
+    EXPECT_NE(std::find(names.begin(), names.end(), "Room.wav"), names.end());
+    const auto track = test::readAll(m_folder / "out/Kick.wav");
+    ASSERT_EQ(track.size(), 36000U) << "mono, of the section";
+    const auto source = test::sine(60, 0.25, 2);
+    for (std::size_t n = 0; n < track.size(); ++n)
+        ASSERT_NEAR(track[n], source[24000 + n], 1e-6) << "at its own level";
+}
+
 TEST_F(Proof, EveryFormatHoldsTheMix) {
     takeIn(1);
     const std::string name = session().name + " - mix";
