@@ -100,10 +100,10 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
     };
     auto* choose = new QPushButton(tr("Choose"), this);
     row(0, tr("what"), {m_mix, m_stems});
-    row(4, tr("from"), {m_part, m_tails});
-    row(1, tr("as"), {m_format});
-    row(2, tr("at"), {m_rate, m_dither});
-    row(3, tr("into"), {m_folder, choose});
+    row(1, tr("part"), {m_part, m_tails});
+    row(2, tr("as"), {m_format});
+    row(3, tr("at"), {m_rate, m_dither});
+    row(4, tr("into"), {m_folder, choose});
     layout->addLayout(grid);
     m_what->setFont(textFont(13));
     m_what->setWordWrap(true);

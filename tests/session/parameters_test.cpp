@@ -118,5 +118,18 @@ TEST(ParameterPath, SetsValuesRoutesAndBands) {
         EXPECT_FALSE(withValueAt(s, path, "Shells")) << path;
 }
 
+TEST(Parameters, APumpIsMadeByItsFirstValueAnEqualiserByItsFirstBand) {
+    const auto pumped = withValueAt(emptySession(), "Kit/pump/depth_db", "9");
+    ASSERT_TRUE(pumped) << pumped.error().message;
+    for (const auto& bus : pumped->buses)
+        if (bus->name == "Kit") {
+            const auto* pump = findModule<dsp::PumpSettings>(bus->chain);
+            ASSERT_NE(pump, nullptr);
+            EXPECT_EQ(std::get<dsp::PumpSettings>(pump->settings).depthDb, 9);
+        }
+    EXPECT_FALSE(withValueAt(emptySession(), "Kit/eq/on", "on"));
+    EXPECT_FALSE(withValueAt(emptySession(), "Kit/pump/remove", ""));
+}
+
 } // namespace
 } // namespace cask::session
