@@ -189,7 +189,10 @@ class Balancer {
         for (std::size_t d = 0; d < pans.size(); ++d)
             for (const int e : m_asked.drums[d].elements)
                 if (const auto at = static_cast<std::size_t>(e); pans[d] && !element(at).isStereo())
-                    m_pans[at] = *pans[d];
+                    m_pans[at] = pans[d]->pan;
+        m_isPanHeard.clear();
+        for (const auto& pan : pans)
+            m_isPanHeard.push_back(pan && pan->isHeard);
         placeChannels();
         m_levels = findLevels(m_heard.powers, m_asked);
     }
@@ -373,9 +376,9 @@ class Balancer {
         const int d = drumOf(e);
         if (m_pans[e] == 0)
             return "It stands in the centre.";
-        return d >= 0 && heardAt(static_cast<std::size_t>(d))
+        return d >= 0 && m_isPanHeard[static_cast<std::size_t>(d)]
                    ? "Where the overheads hear it, drawn apart to the style's spread."
-                   : "In the order of the kit; no stereo overheads tell where it stands.";
+                   : "In the order of the kit; the overheads do not tell where it stands.";
     }
 
     void writeDrums(const std::vector<double>& db) {
@@ -430,6 +433,7 @@ class Balancer {
     measure::BalanceAsked m_asked;
     measure::BalanceLevels m_levels;
     std::vector<double> m_pans;
+    std::vector<bool> m_isPanHeard; ///< by drum
     double m_offsetDb = 0;
     double m_bassDownDb = 0;
     double m_restDownDb = 0;

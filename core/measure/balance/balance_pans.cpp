@@ -39,9 +39,11 @@ double inHundredths(double pan) {
 
 } // namespace
 
-std::vector<std::optional<double>> findPans(std::span<const PanDrum> drums, double spread,
-                                            bool isFromDrummer) {
-    std::vector<std::optional<double>> pans(drums.size());
+std::vector<std::optional<PanPlace>> findPans(std::span<const PanDrum> drums, double spread,
+                                              bool isFromDrummer) {
+    std::vector<std::optional<PanPlace>> pans(drums.size());
+    const auto heard = [](double pan) { return PanPlace{inHundredths(pan), true}; };
+    const auto placed = [](double pan) { return PanPlace{inHundredths(pan), false}; };
     std::vector<std::size_t> toms;
     double farthest = 0;
     for (std::size_t d = 0; d < drums.size(); ++d) {
@@ -50,18 +52,21 @@ std::vector<std::optional<double>> findPans(std::span<const PanDrum> drums, doub
         else if (isSpread(drums[d].role))
             farthest = std::max(farthest, std::abs(drums[d].heardAt.value_or(0)));
     }
+    for (const auto& drum : drums)
+        if (isHat(drum.role) && std::abs(drum.heardAt.value_or(0)) > kApart)
+            isFromDrummer = *drum.heardAt < 0;
     const double right = isFromDrummer ? -spread : spread;
     const double stretch = farthest < kApart ? 1 : std::min(kMostStretch, spread / farthest);
     for (std::size_t d = 0; d < drums.size(); ++d) {
         const Role role = drums[d].role;
         if (isInTheMiddle(role))
-            pans[d] = 0;
+            pans[d] = placed(0);
         else if (isSpread(role) && drums[d].heardAt)
-            pans[d] = inHundredths(*drums[d].heardAt * stretch);
+            pans[d] = heard(*drums[d].heardAt * stretch);
         else if (isHat(role))
-            pans[d] = inHundredths(right / 2);
+            pans[d] = placed(right / 2);
         else if (role == Role::Ride)
-            pans[d] = inHundredths(-right / 2);
+            pans[d] = placed(-right / 2);
     }
     const bool areHeard =
         std::all_of(toms.begin(), toms.end(), [&](std::size_t d) { return drums[d].heardAt.has_value(); });
@@ -74,12 +79,11 @@ std::vector<std::optional<double>> findPans(std::span<const PanDrum> drums, doub
     for (std::size_t k = 0; k < toms.size(); ++k) {
         const std::size_t d = toms[k];
         if (toms.size() == 1)
-            pans[d] = areHeard ? inHundredths(std::clamp(*drums[d].heardAt * stretch, -spread, spread)) : 0;
+            pans[d] = areHeard ? heard(std::clamp(*drums[d].heardAt * stretch, -spread, spread)) : placed(0);
         else if (areHeard && most - least > kApart)
-            pans[d] = inHundredths(spread * (2 * (*drums[d].heardAt - least) / (most - least) - 1));
+            pans[d] = heard(spread * (2 * (*drums[d].heardAt - least) / (most - least) - 1));
         else
-            pans[d] =
-                inHundredths(right * (1 - 2 * static_cast<double>(k) / static_cast<double>(toms.size() - 1)));
+            pans[d] = placed(right * (1 - 2 * static_cast<double>(k) / static_cast<double>(toms.size() - 1)));
     }
     return pans;
 }

@@ -190,14 +190,21 @@ TEST(BalancePans, TomsStandApartAsTheyAreHeardTheRestWhereItIs) {
                                         {R::RackTom, 0.05}, {R::RackTom, 0.1},   {R::FloorTom, 0.25},
                                         {R::Crash, 0.15},   {R::Unknown, 0.9}};
     const auto pans = findPans(heard, 0.6, false);
-    EXPECT_EQ(pans[0], 0.0);
-    EXPECT_EQ(pans[1], 0.0);
-    EXPECT_EQ(pans[2], -0.6) << "the outermost";
-    EXPECT_EQ(pans[6], 0.3);
-    EXPECT_EQ(pans[3], -0.6);
-    EXPECT_EQ(pans[4], -0.3) << "a quarter of the way";
-    EXPECT_EQ(pans[5], 0.6);
+    EXPECT_EQ(pans[0]->pan, 0.0);
+    EXPECT_EQ(pans[1]->pan, 0.0);
+    EXPECT_EQ(pans[2]->pan, -0.6) << "the outermost";
+    EXPECT_EQ(pans[6]->pan, 0.3);
+    EXPECT_EQ(pans[3]->pan, -0.6);
+    EXPECT_EQ(pans[4]->pan, -0.3) << "a quarter of the way";
+    EXPECT_EQ(pans[5]->pan, 0.6);
+    EXPECT_TRUE(pans[5]->isHeard);
     EXPECT_FALSE(pans[7]);
+    // Toms that the overheads do not tell apart, hats that they hear on the left: from the drummer's seat.
+    const std::vector<PanDrum> close = {{R::ClosedHat, -0.3}, {R::RackTom, 0.07}, {R::FloorTom, 0.08}};
+    const auto seat = findPans(close, 0.6, false);
+    EXPECT_EQ(seat[1]->pan, -0.6);
+    EXPECT_EQ(seat[2]->pan, 0.6);
+    EXPECT_FALSE(seat[2]->isHeard);
 }
 
 TEST(BalancePans, WithoutOverheadsItIsARightHandedKit) {
@@ -205,16 +212,16 @@ TEST(BalancePans, WithoutOverheadsItIsARightHandedKit) {
     const std::vector<PanDrum> none = {{R::ClosedHat, {}}, {R::RackTom, {}}, {R::RackTom, {}},
                                        {R::FloorTom, {}},  {R::Ride, {}},    {R::Crash, {}}};
     const auto audience = findPans(none, 0.6, false);
-    EXPECT_EQ(audience[0], 0.3);
-    EXPECT_EQ(audience[1], 0.6);
-    EXPECT_EQ(audience[2], 0.0);
-    EXPECT_EQ(audience[3], -0.6);
-    EXPECT_EQ(audience[4], -0.3);
+    EXPECT_EQ(audience[0]->pan, 0.3);
+    EXPECT_EQ(audience[1]->pan, 0.6);
+    EXPECT_EQ(audience[2]->pan, 0.0);
+    EXPECT_EQ(audience[3]->pan, -0.6);
+    EXPECT_EQ(audience[4]->pan, -0.3);
     EXPECT_FALSE(audience[5]);
     const auto drummer = findPans(none, 0.6, true);
     for (std::size_t d = 0; d < 5; ++d)
-        EXPECT_EQ(*drummer[d], -*audience[d]);
-    EXPECT_EQ(findPans(std::vector<PanDrum>{{R::RackTom, {}}}, 0.6, false)[0], 0.0);
+        EXPECT_EQ(drummer[d]->pan, -audience[d]->pan);
+    EXPECT_EQ(findPans(std::vector<PanDrum>{{R::RackTom, {}}}, 0.6, false)[0]->pan, 0.0);
 }
 
 } // namespace
