@@ -32,7 +32,7 @@ struct BalanceAsked {
     double overheadsDb = -10;
     double roomsDb = -14; ///< of the same in the rooms
     /// Of other drums in a drum's own microphones, against what is wished of them: at most.
-    double spillMostDb = -6;
+    double spillMostDb = -2;
     /// What a drum's own microphones give of it at least where others carry it, against what is wished.
     double ownLeastDb = -12;
 };
