@@ -44,7 +44,7 @@ TEST(KitOrder, AnotherRoleIsAnotherPlaceUnlessAPersonMadeTheOrder) {
     s = withElementBefore(s, s.elements[3]->id, s.elements[0]->id);
     EXPECT_EQ(namesOf(s), (std::vector<std::string>{"Hi-Hat", "Kick In", "Snare Top", "Audio 7"}));
     EXPECT_FALSE(isInKitOrder(s));
-    EXPECT_EQ(namesOf(withRole(s, unknown, Role::Room)), namesOf(s));
+    EXPECT_EQ(namesOf(withRole(s, unknown, Role::KickOut)), namesOf(s));
     EXPECT_EQ(namesOf(inKitOrder(s)),
               (std::vector<std::string>{"Kick In", "Snare Top", "Audio 7", "Hi-Hat"}));
     EXPECT_EQ(namesOf(withElementBefore(s, s.elements[0]->id, kNoId)).back(), "Hi-Hat");
