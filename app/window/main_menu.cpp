@@ -77,6 +77,7 @@ void MainWindow::buildEditMenu() {
     add(menu, tr("Remove from the session"), QKeySequence(Qt::CTRL | Qt::Key_Delete), this,
         [this] { removeSelected(); });
     add(menu, tr("Add a bus into Kit"), {}, this, [this] { addBus(); });
+    add(menu, tr("Trim own accents to a peak\u2026"), {}, this, [this] { trimToPeak(); });
     menu->addSeparator();
     add(menu, tr("Begin a section at the playhead\u2026"), QKeySequence(Qt::Key_M), this,
         [this] { beginSection(); });

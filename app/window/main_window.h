@@ -100,6 +100,8 @@ class MainWindow : public QMainWindow {
     void withName(const QString& title, const QString& current,
                   const std::function<void(const QString&)>& take);
     void addBus();
+    /// Of every close microphone; asks for the peak.
+    void trimToPeak();
     void renameSelected();
     void removeSelected();
     void beginSection();

@@ -1,6 +1,7 @@
-// Names: of elements, buses and sections; buses added and removed.
+// What asks for a name or a value: elements, buses and sections; buses added and removed; trims.
 #include "app/widgets/name_box.h"
 #include "app/window/main_window.h"
+#include "core/kit_measures/trim_to_target.h"
 #include "core/session/edits.h"
 #include "core/session/sections.h"
 
@@ -26,6 +27,33 @@ void MainWindow::addBus() {
     const Id bus = session::addBus(s, "Bus " + std::to_string(s.buses.size() + 1), kit);
     m_document.edit(std::move(s), tr("Add bus"));
     m_document.select(bus);
+}
+
+void MainWindow::trimToPeak() {
+    constexpr double kLeastDb = -60;
+    withName(tr("Peak of own accents, dBFS"), QStringLiteral("-12"), [this](const QString& typed) {
+        bool isNumber = false;
+        const double peakDb = QString(typed)
+                                  .replace(QChar(0x2212), QLatin1Char('-'))
+                                  .section(QLatin1Char(' '), 0, 0)
+                                  .toDouble(&isNumber);
+        if (!isNumber || peakDb > 0 || peakDb < kLeastDb) {
+            m_document.addNote(tr("\"%1\" is not a valid peak. Enter -60 to 0 dBFS.").arg(typed));
+            return;
+        }
+        const auto hits = m_hits.shared();
+        if (hits == nullptr) {
+            m_document.addNote(tr("Hits are still being found; nothing was trimmed."));
+            return;
+        }
+        const auto steps = kit::trimToTarget(m_document.session(), *hits, peakDb);
+        if (steps.empty()) {
+            m_document.addNote(tr("Nothing to trim: every drum with hits of its own is there already."));
+            return;
+        }
+        m_document.edit(kit::withTrims(m_document.session(), steps),
+                        tr("Trim %1 elements to %2 dBFS").arg(steps.size()).arg(peakDb));
+    });
 }
 
 void MainWindow::renameSelected() {

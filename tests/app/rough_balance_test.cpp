@@ -3,8 +3,10 @@
 #include "app/bench/balance/rough_balance_panel.h"
 #include "app/models/rough_balance_model.h"
 #include "app/widgets/choice_row.h"
+#include "core/kit_measures/trim_to_target.h"
 #include "tests/app/window_fixture.h"
 
+#include <QAction>
 #include <QPushButton>
 #include <QTableWidget>
 
@@ -86,6 +88,32 @@ TEST_F(RoughBalanceWindow, AnEditForgetsWhatWasFoundAndTheKitTurnsInOneMove) {
     EXPECT_EQ(session().elements[0]->out.pan, 0.4);
     m_window->document().undo();
     EXPECT_EQ(session().elements[0]->out.pan, -0.4);
+}
+
+TEST_F(RoughBalanceWindow, OwnAccentsAreTrimmedToThePeakThatIsTyped) {
+    open();
+    const auto before = session();
+    QString typed = QStringLiteral("loud");
+    m_window->askForName = [&](const QString&, const QString& offered) {
+        EXPECT_EQ(offered, QStringLiteral("-12"));
+        return typed;
+    };
+    const auto trim = [&] {
+        for (auto* action : m_window->findChildren<QAction*>())
+            if (action->text().startsWith(QStringLiteral("Trim own accents")))
+                action->trigger();
+    };
+    trim();
+    EXPECT_EQ(session(), before) << "nothing is done with nonsense";
+    typed = QStringLiteral("-9 dBFS");
+    trim();
+    const auto steps = kit::trimToTarget(before, *m_window->hits().shared(), -9);
+    ASSERT_FALSE(steps.empty());
+    for (const auto& step : steps)
+        EXPECT_EQ(session().element(step.element)->input.trimDb, step.afterDb);
+    EXPECT_TRUE(m_window->document().undoLabel().startsWith(QStringLiteral("Trim ")));
+    m_window->document().undo();
+    EXPECT_EQ(session().elements, before.elements);
 }
 
 } // namespace
