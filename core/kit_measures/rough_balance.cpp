@@ -65,7 +65,8 @@ class Balancer : private BalanceState {
             wish.lufs = kBalanceReferenceLufs + balanceLu(style, drum(d).role);
             wish.secondDb = style.balanceSecondDb;
             for (const int input : drum(d).inputs)
-                if (const int e = indexOf(hits.elements[static_cast<std::size_t>(input)]); e >= 0)
+                if (const int e = indexOf(hits.elements[static_cast<std::size_t>(input)]);
+                    e >= 0 && !goesByLoudness(element(static_cast<std::size_t>(e))))
                     wish.elements.push_back(e);
             asked.drums.push_back(std::move(wish));
         }

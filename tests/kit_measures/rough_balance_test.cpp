@@ -143,6 +143,21 @@ TEST_F(RoughBalanceTest, MutedElementsStayAndAKitWithoutHitsIsRefused) {
               ErrorCode::Cancelled);
 }
 
+TEST_F(RoughBalanceTest, ALoopGoesByItsLoudnessAlsoWhereHitsTakeItForADrum) {
+    m_session = session::withRole(m_session, m_kit.elements[4], Role::Loop);
+    m_hits.hits.inputs = 5;
+    m_hits.hits.kit.drums.push_back({"Loop", Role::Loop, {4}});
+    m_hits.hits.kit.drumOf.push_back(3);
+    for (double at = 0.3; at + 0.5 < kSeconds; at += 1)
+        m_hits.hits.strokes.push_back({3, at, -6, 1, measure::HitClass::Normal, 1, true});
+    const auto balance = made();
+    const auto s = withBalance(m_session, balance);
+    // A sine of 0.9 at 55 Hz behind the standard's high-pass (38.1 Hz, Q 0.5): x^2 / (1 + x^2).
+    const double x = 55 / 38.135;
+    const double alone = -0.691 + 10 * std::log10(0.81 / 2) + linearToDb(x * x / (1 + x * x));
+    EXPECT_NEAR(alone + out(s, 4).levelDb - balance.drums[1].targetLufs, m_style.balanceLoopLu, 0.3);
+}
+
 TEST_F(RoughBalanceTest, LevelsInSectionsMoveAlong) {
     m_session.sections = {{"verse", 2, 6, {}}};
     m_session = session::withOutput(m_session, m_kit.elements[0], [](session::Output& o) {
