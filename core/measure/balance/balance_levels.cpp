@@ -21,6 +21,10 @@ class Levels {
         int last = -1;
         for (const auto& channel : asked.channels)
             last = std::max(last, channel.element);
+        // Microphones without a channel are there, and nothing is heard in them.
+        for (const auto& drum : asked.drums)
+            for (const int e : drum.elements)
+                last = std::max(last, e);
         m_gain.assign(static_cast<std::size_t>(last + 1), 0.0);
         m_isSet.assign(m_gain.size(), false);
         m_isHeld.assign(asked.drums.size(), false);

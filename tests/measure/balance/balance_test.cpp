@@ -174,6 +174,14 @@ TEST_F(BalanceLevelsTest, AMicrophoneThatHearsMoreOfOthersIsHeld) {
     EXPECT_NEAR(found.drums[0].lufs, -20 + linearToDb(dbToLinear(-2) + dbToLinear(-12)), 0.15);
 }
 
+TEST_F(BalanceLevelsTest, AMicrophoneWithoutAChannelGivesNothing) {
+    m_asked.drums[1].elements = {7};
+    const auto found = findLevels(m_powers, m_asked);
+    ASSERT_EQ(found.levelDb.size(), 8U);
+    EXPECT_EQ(found.drums[1].ownLufs, kSilenceDb);
+    EXPECT_NEAR(found.drums[0].lufs, -20, 0.01);
+}
+
 TEST_F(BalanceLevelsTest, WhatIsNotKnownIsNotSet) {
     m_powers.setStrokes(1, 2);
     auto found = findLevels(m_powers, m_asked);
