@@ -27,6 +27,7 @@ Json findingToJson(const Finding& f, const session::Session& s) {
               {"stage", stageId(f.stage)},
               {"element", s.nameOf(f.element)},
               {"severity", advise::severityId(f.severity)},
+              {"head", f.head},
               {"sentence", f.sentence},
               {"numbers", Json::object()},
               {"hits", Json::array()}};

@@ -4,37 +4,19 @@
 #include "core/session/edits.h"
 #include "core/session/kinds.h"
 
+#include <QContextMenuEvent>
 #include <QHelpEvent>
 #include <QKeyEvent>
 #include <QMouseEvent>
-#include <QPainter>
 #include <QToolTip>
 
 #include <algorithm>
+#include <cmath>
 
 namespace cask::app {
 namespace {
 
-constexpr int kWidth = 542;
-constexpr int kRowPx = 24;
-constexpr int kHeadPx = 26;
-constexpr int kNameX = 12;
-constexpr int kRoleX = 122;
-constexpr int kMarksX = 196;
-constexpr int kCellsX = 230;
-constexpr int kCellPx = 44;
-constexpr double kLeastDb = -60;
-constexpr int kLinePx = kRoleX - kNameX - 10;
 constexpr int kLastStage = static_cast<int>(kStages.size()) - 1;
-
-Stage stageAt(int x) {
-    return kStages[static_cast<std::size_t>(std::clamp((x - kCellsX) / kCellPx, 0, kLastStage))];
-}
-
-/// Length of the level line: from -60 dBFS to full scale.
-int levelPx(double db) {
-    return db > kLeastDb ? static_cast<int>(std::clamp((db - kLeastDb) / -kLeastDb, 0.0, 1.0) * kLinePx) : 0;
-}
 
 } // namespace
 
@@ -43,8 +25,13 @@ Board::Board(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) 
     setAccessibleName(tr("Board"));
     setFixedWidth(kWidth);
     connect(&desk.document, &Document::changed, this, &Board::rebuild);
-    connect(&desk.document, &Document::opened, this, &Board::rebuild);
-    connect(&desk.document, &Document::selectionChanged, this, qOverload<>(&QWidget::update));
+    connect(&desk.document, &Document::opened, this, [this] {
+        m_folded.clear();
+        m_hidden.clear();
+        m_clipped.clear();
+        rebuild();
+    });
+    connect(&desk.document, &Document::selectionChanged, this, &Board::rebuild);
     connect(&desk.analyst, &Analyst::progressChanged, this, qOverload<>(&QWidget::update));
     connect(&desk.hits, &HitModel::hitsChanged, this, qOverload<>(&QWidget::update));
     connect(&desk.findings, &FindingModel::findingsChanged, this, qOverload<>(&QWidget::update));
@@ -53,31 +40,97 @@ Board::Board(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) 
 }
 
 QSize Board::sizeHint() const {
-    return {kWidth, m_rows.empty() ? kHeadPx : m_rows.back().top + kRowPx + 4};
+    return {kWidth, m_rows.empty() ? kHeadPx : m_rows.back().top + m_rows.back().height + 4};
+}
+
+Stage Board::stageAt(int x) {
+    return kStages[static_cast<std::size_t>(std::clamp((x - kCellsX) / kCellPx, 0, kLastStage))];
+}
+
+int Board::levelPx(double db) {
+    return db > kLeastDb ? static_cast<int>(std::clamp((db - kLeastDb) / -kLeastDb, 0.0, 1.0) * kLinePx) : 0;
+}
+
+/// The selected one is seen wherever it was put away.
+bool Board::isShown(const session::Element& e) const {
+    return m_desk.document.isInSelection(e.id) || (!m_hidden.contains(e.id) && !m_folded.contains(e.out.bus));
+}
+
+int Board::elementsOf(Id bus) const {
+    const auto& elements = m_desk.document.session().elements;
+    return static_cast<int>(
+        std::count_if(elements.begin(), elements.end(), [bus](const auto& e) { return e->out.bus == bus; }));
 }
 
 void Board::rebuild() {
     m_rows.clear();
     int y = kHeadPx;
     const auto& s = m_desk.document.session();
-    for (const auto& e : s.elements) {
-        m_rows.push_back({e->id, y});
-        y += kRowPx;
-    }
+    const auto add = [&](Id id, int height) {
+        m_rows.push_back({id, y, height});
+        y += height;
+    };
+    for (const auto& e : s.elements)
+        if (isShown(*e))
+            add(e->id, roleText(e->id).isEmpty() ? kRowPx : kTallRowPx);
     if (!s.elements.empty()) {
-        m_rows.push_back({session::kNoId, y});
-        y += kRowPx;
-        for (const auto& b : s.buses) {
-            m_rows.push_back({b->id, y});
-            y += kRowPx;
-        }
+        add(session::kNoId, kRowPx);
+        for (const auto& b : s.buses)
+            if (m_desk.document.isInSelection(b->id) ||
+                (!m_hidden.contains(b->id) && !m_folded.contains(session::kNoId)))
+                add(b->id, kRowPx);
     }
     updateGeometry();
     setMinimumHeight(sizeHint().height());
+    describe();
+    update();
+}
+
+/// What a screen reader says of the chosen cell.
+void Board::describe() {
+    const Id id = m_desk.document.selected();
+    const Stage stage = m_desk.document.stage();
+    if (m_desk.document.session().output(id) == nullptr) {
+        setAccessibleDescription({});
+        return;
+    }
+    const int open = m_desk.findings.openCount(id, stage);
+    setAccessibleDescription(tr("%1, %2: %3, %n finding(s) open", nullptr, open)
+                                 .arg(QString::fromStdString(m_desk.document.session().nameOf(id)),
+                                      stageName(stage), cellText(id, stage)));
+}
+
+void Board::setFolded(Id bus, bool on) {
+    if (on)
+        m_folded.insert(bus);
+    else
+        m_folded.erase(bus);
+    rebuild();
+}
+
+void Board::hideRows(const std::vector<Id>& rows) {
+    m_hidden.insert(rows.begin(), rows.end());
+    // Another one is selected, so that they are seen to go.
+    const auto& s = m_desk.document.session();
+    const auto left = std::find_if(s.elements.begin(), s.elements.end(),
+                                   [&](const auto& e) { return !m_hidden.contains(e->id); });
+    if (left != s.elements.end() && m_hidden.contains(m_desk.document.selected()))
+        m_desk.document.select((*left)->id);
+    rebuild();
+}
+
+void Board::showHiddenRows() {
+    m_hidden.clear();
+    rebuild();
+}
+
+void Board::clearClips() {
+    m_clipped.clear();
     update();
 }
 
 void Board::readLevels() {
+    constexpr double kFullDb = -0.05;
     const bool plays = m_desk.playback.isPlaying();
     for (const auto& row : m_rows) {
         if (row.id == session::kNoId)
@@ -88,7 +141,9 @@ void Board::readLevels() {
         shown = plays ? std::max(now, shown - 0.5) : kSilenceDb;
         // Only the line, and only when it is another one.
         if (levelPx(shown) != before)
-            update(kNameX, row.top + kRowPx - 6, kRoleX - kNameX, 2);
+            update(kNameX, row.top + row.height - 6, kNamePx, 2);
+        if (plays && now > kFullDb && m_clipped.insert(row.id).second)
+            update(clipRect(row.id));
         readCompressor(row.id, plays);
     }
 }
@@ -115,7 +170,7 @@ void Board::readCompressor(Id id, bool plays) {
 
 const Board::Row* Board::rowAt(int y) const {
     for (const auto& row : m_rows)
-        if (y >= row.top && y < row.top + kRowPx)
+        if (y >= row.top && y < row.top + row.height)
             return &row;
     return nullptr;
 }
@@ -125,189 +180,152 @@ const Board::Row* Board::rowOf(Id id) const {
     return it == m_rows.end() ? nullptr : &*it;
 }
 
+QRect Board::rowRect(Id id) const {
+    const Row* row = rowOf(id);
+    return row == nullptr ? QRect() : QRect(0, row->top, width(), row->height);
+}
+
 QRect Board::cellRect(Id id, Stage stage) const {
     const Row* row = rowOf(id);
     return row == nullptr ? QRect()
-                          : QRect(kCellsX + placeOf(stage) * kCellPx, row->top, kCellPx - 2, kRowPx - 2);
+                          : QRect(kCellsX + placeOf(stage) * kCellPx, row->top, kCellPx - 2, row->height - 2);
 }
 
 QRect Board::aloneRect(Id id) const {
     const Row* row = rowOf(id);
-    return row == nullptr ? QRect() : QRect(kMarksX, row->top + 4, 16, 16);
+    return row == nullptr ? QRect() : QRect(kMarksX, row->top + (row->height - 18) / 2, 16, 16);
 }
 
 QRect Board::silentRect(Id id) const {
+    return rowOf(id) == nullptr ? QRect() : aloneRect(id).translated(18, 0);
+}
+
+QRect Board::foldRect(Id bus) const {
+    const Row* row = rowOf(bus);
+    return row == nullptr ? QRect() : QRect(2, row->top, kNameX - 4, row->height);
+}
+
+QRect Board::clipRect(Id id) const {
     const Row* row = rowOf(id);
-    return row == nullptr ? QRect() : QRect(kMarksX + 19, row->top + 4, 16, 16);
+    return row == nullptr ? QRect() : QRect(kNameX + kLinePx + 1, row->top + row->height - 9, 7, 7);
 }
 
-void Board::paintCell(QPainter& p, const QRect& rect, Id id, Stage stage) {
-    ++m_paintedCells;
-    const Theme& t = theme();
-    const bool chosen = id == m_desk.document.selected() && stage == m_desk.document.stage();
-    if (chosen) {
-        p.fillRect(rect, t.chosen);
-        p.fillRect(QRect(rect.left(), rect.bottom() - 1, rect.width(), 2), hasFocus() ? t.ember : t.teal);
-    }
-    const QString text = cellText(id, stage);
-    const bool attention = needsAttention(id, stage);
-    const bool quiet = text == QStringLiteral("\u00b7") || text == QStringLiteral("ok") ||
-                       (stage == Stage::Balance && m_desk.document.session().output(id)->levelDb == 0);
-    p.setFont(textFont(12, attention ? QFont::DemiBold : QFont::Normal));
-    p.setPen(attention ? t.ember : quiet ? t.faint : t.ink);
-    // Words must not touch what stands in the column before.
-    const bool isWide = p.fontMetrics().horizontalAdvance(text) > rect.width() - 10;
-    if (isWide)
-        p.setFont(textFont(11));
-    p.drawText(rect.adjusted(-6, 0, isWide ? -1 : -4, 0), Qt::AlignRight | Qt::AlignVCenter, text);
+void Board::toggle(Id id, bool alone) {
+    auto& document = m_desk.document;
+    const QString name = QString::fromStdString(document.session().nameOf(id));
+    document.edit(session::withOutput(document.session(), id,
+                                      [alone](auto& out) {
+                                          bool& flag = alone ? out.isAlone : out.isMuted;
+                                          flag = !flag;
+                                      }),
+                  (alone ? tr("Solo, %1") : tr("Mute, %1")).arg(name));
 }
 
-void Board::paintMarks(QPainter& p, Id id) {
-    const Theme& t = theme();
-    const auto& out = *m_desk.document.session().output(id);
-    p.setRenderHint(QPainter::Antialiasing);
-    // Heard alone: a dot inside a ring. Silent: a struck ring.
-    const QRectF alone = QRectF(aloneRect(id)).adjusted(3, 3, -3, -3);
-    p.setPen(QPen(out.isAlone ? t.teal : t.line, 1.5));
-    p.setBrush(Qt::NoBrush);
-    p.drawEllipse(alone);
-    if (out.isAlone) {
-        p.setBrush(t.teal);
-        p.drawEllipse(alone.adjusted(2.5, 2.5, -2.5, -2.5));
-    }
-    const QRectF silent = QRectF(silentRect(id)).adjusted(3, 3, -3, -3);
-    p.setPen(QPen(out.isMuted ? t.ember : t.line, out.isMuted ? 2 : 1.5));
-    p.setBrush(Qt::NoBrush);
-    p.drawLine(silent.bottomLeft(), silent.topRight());
-    p.drawLine(silent.topLeft(), silent.bottomRight());
-    p.setRenderHint(QPainter::Antialiasing, false);
-}
-
-void Board::paintRow(QPainter& p, const Row& row, const QRegion& dirty) {
-    const Theme& t = theme();
-    if (row.id == session::kNoId) {
-        p.setFont(textFont(11));
-        p.setPen(t.faint);
-        p.drawText(QRect(kNameX, row.top + 6, 200, kRowPx - 6), Qt::AlignLeft | Qt::AlignVCenter,
-                   tr("Buses"));
-        p.fillRect(QRect(kNameX + 40, row.top + kRowPx / 2 + 3, kWidth - kNameX - 52, 1), t.line);
+void Board::chooseByMouse(const Row& row, Qt::KeyboardModifiers keys) {
+    auto& document = m_desk.document;
+    if ((keys & Qt::ControlModifier) != 0) {
+        document.toggleSelected(row.id);
         return;
     }
-    const auto& s = m_desk.document.session();
-    const auto* e = s.element(row.id);
-    const bool chosen = row.id == m_desk.document.selected();
-    const bool heard = e == nullptr ? !s.output(row.id)->isMuted : !e->out.isMuted;
-    p.setFont(textFont(13, chosen ? QFont::DemiBold : QFont::Normal));
-    p.setPen(heard ? t.ink : t.faint);
-    const QString name = p.fontMetrics().elidedText(QString::fromStdString(s.nameOf(row.id)), Qt::ElideMiddle,
-                                                    kRoleX - kNameX - 6);
-    p.drawText(QRect(kNameX, row.top, kRoleX - kNameX, kRowPx - 4), Qt::AlignLeft | Qt::AlignVCenter, name);
-    if (chosen)
-        p.fillRect(QRect(4, row.top + 3, 3, kRowPx - 8), t.ember);
-    // The level line: from -60 dBFS to full scale.
-    const double level = m_levelDb.contains(row.id) ? m_levelDb.at(row.id) : kSilenceDb;
-    p.fillRect(QRect(kNameX, row.top + kRowPx - 5, kLinePx, 1), t.line);
-    if (level > kLeastDb)
-        p.fillRect(QRect(kNameX, row.top + kRowPx - 6, levelPx(level), 2), level > -0.1 ? t.ember : t.teal);
-    if (!dirty.intersects(QRect(kRoleX, row.top, width() - kRoleX, kRowPx)))
+    if ((keys & Qt::ShiftModifier) == 0) {
+        document.select(row.id);
         return;
-    if (e != nullptr) {
-        const auto words = roleInfo(e->role).name;
-        const bool unsure = e->roleConfidence < 0.5;
-        p.setFont(textFont(12));
-        p.setPen(unsure ? t.ember : t.faint);
-        p.drawText(QRect(kRoleX, row.top, kMarksX - kRoleX, kRowPx - 4), Qt::AlignLeft | Qt::AlignVCenter,
-                   QString::fromUtf8(words.data(), static_cast<int>(words.size())) +
-                       (unsure ? QStringLiteral(" ?") : QString()));
     }
-    if (e != nullptr || !s.bus(row.id)->isMaster)
-        paintMarks(p, row.id);
-    for (const Stage stage : kStages)
-        if (const QRect cell = cellRect(row.id, stage); dirty.intersects(cell.adjusted(-6, 0, 6, 2)))
-            paintCell(p, cell, row.id, stage);
-}
-
-void Board::paintEvent(QPaintEvent* event) {
-    QPainter p(this);
-    const Theme& t = theme();
-    p.setFont(textFont(11));
-    p.setPen(t.faint);
-    p.drawText(QRect(kNameX, 0, 100, kHeadPx), Qt::AlignLeft | Qt::AlignVCenter, tr("Board"));
-    for (const Stage stage : kStages) {
-        const QRect r(kCellsX + placeOf(stage) * kCellPx - 4, 0, kCellPx - 4, kHeadPx);
-        const bool chosen = stage == m_desk.document.stage();
-        p.setFont(textFont(11, chosen ? QFont::DemiBold : QFont::Normal));
-        p.setPen(chosen ? t.ink : t.faint);
-        p.drawText(r, Qt::AlignRight | Qt::AlignVCenter, stageName(stage));
-    }
-    p.fillRect(QRect(kNameX, kHeadPx - 2, kWidth - kNameX - 8, 1), t.line);
-    for (const auto& row : m_rows)
-        if (event->region().intersects(QRect(0, row.top, width(), kRowPx)))
-            paintRow(p, row, event->region());
-    if (m_rows.empty()) {
-        p.setFont(textFont(13));
-        p.setPen(t.faint);
-        p.drawText(QRect(kNameX, kHeadPx + 12, kWidth - 2 * kNameX, 60), Qt::AlignLeft | Qt::TextWordWrap,
-                   tr("No elements yet. Each file that is imported becomes a row here."));
-    }
+    // All rows from the selected one to this.
+    const Row* lead = rowOf(document.selected());
+    std::vector<Id> others;
+    for (const auto& r : m_rows)
+        if (lead != nullptr && r.id != session::kNoId && r.top >= std::min(lead->top, row.top) &&
+            r.top <= std::max(lead->top, row.top))
+            others.push_back(r.id);
+    document.selectAlso(others);
 }
 
 void Board::mousePressEvent(QMouseEvent* event) {
-    const Row* row = rowAt(event->pos().y());
-    if (row == nullptr || row->id == session::kNoId)
+    const QPoint at = event->pos();
+    const Row* row = rowAt(at.y());
+    if (row == nullptr || event->button() == Qt::RightButton)
         return;
+    if (row->id == session::kNoId || (foldRect(row->id).contains(at) && elementsOf(row->id) > 0)) {
+        setFolded(row->id, !isFolded(row->id));
+        return;
+    }
     const Id id = row->id;
     auto& document = m_desk.document;
-    const QString name = QString::fromStdString(document.session().nameOf(id));
     const bool isMaster = document.session().master().id == id;
-    if (!isMaster && aloneRect(id).contains(event->pos())) {
-        document.edit(
-            session::withOutput(document.session(), id, [](auto& out) { out.isAlone = !out.isAlone; }),
-            tr("Solo, %1").arg(name));
+    if (!isMaster && (aloneRect(id).contains(at) || silentRect(id).contains(at))) {
+        toggle(id, aloneRect(id).contains(at));
         return;
     }
-    if (!isMaster && silentRect(id).contains(event->pos())) {
-        document.edit(
-            session::withOutput(document.session(), id, [](auto& out) { out.isMuted = !out.isMuted; }),
-            tr("Mute, %1").arg(name));
+    if (isClipped(id) && clipRect(id).adjusted(-4, -4, 4, 4).contains(at)) {
+        m_clipped.erase(id);
+        update();
         return;
     }
-    document.select(id);
-    if (event->pos().x() >= kCellsX)
-        document.setStage(stageAt(event->pos().x()));
+    chooseByMouse(*row, event->modifiers());
+    if (at.x() >= kCellsX && event->modifiers() == Qt::NoModifier)
+        document.setStage(stageAt(at.x()));
+}
+
+void Board::contextMenuEvent(QContextMenuEvent* event) {
+    QPoint at = event->globalPos();
+    if (event->reason() == QContextMenuEvent::Mouse) {
+        const Row* row = rowAt(event->pos().y());
+        if (row == nullptr || row->id == session::kNoId)
+            return;
+        if (!m_desk.document.isInSelection(row->id))
+            m_desk.document.select(row->id);
+    } else {
+        at = mapToGlobal(rowRect(m_desk.document.selected()).center());
+    }
+    emit wantsMenu(at);
+}
+
+void Board::step(int rows, bool extends) {
+    auto& document = m_desk.document;
+    // From the end of what is selected when it grows.
+    const auto all = document.selection();
+    const Id from = extends && !all.empty() ? all.back() : document.selected();
+    const Row* row = rowOf(from);
+    if (row == nullptr)
+        return;
+    auto at = row - m_rows.data();
+    const auto count = static_cast<std::ptrdiff_t>(m_rows.size());
+    do
+        at += rows;
+    while (at >= 0 && at < count && m_rows[static_cast<std::size_t>(at)].id == session::kNoId);
+    if (at < 0 || at >= count)
+        return;
+    const Id to = m_rows[static_cast<std::size_t>(at)].id;
+    if (!extends) {
+        document.select(to);
+    } else if (document.isInSelection(to)) {
+        document.toggleSelected(from); // back again
+    } else {
+        document.toggleSelected(to);
+    }
+    emit wantsVisible(rowRect(to));
 }
 
 void Board::keyPressEvent(QKeyEvent* event) {
     auto& document = m_desk.document;
-    const auto step = [&](int rows) {
-        auto it = std::find_if(m_rows.begin(), m_rows.end(),
-                               [&](const Row& r) { return r.id == document.selected(); });
-        if (it == m_rows.end())
-            return;
-        auto at = it - m_rows.begin();
-        do
-            at += rows;
-        while (at >= 0 && at < static_cast<std::ptrdiff_t>(m_rows.size()) &&
-               m_rows[static_cast<std::size_t>(at)].id == session::kNoId);
-        if (at < 0 || at >= static_cast<std::ptrdiff_t>(m_rows.size()))
-            return;
-        const Row& row = m_rows[static_cast<std::size_t>(at)];
-        document.select(row.id);
-        emit wantsVisible(QRect(0, row.top, width(), kRowPx));
-    };
+    const bool extends = (event->modifiers() & Qt::ShiftModifier) != 0;
     const int stage = placeOf(document.stage());
     switch (event->key()) {
     case Qt::Key_Up:
-        step(-1);
+        step(-1, extends);
         break;
     case Qt::Key_Down:
-        step(1);
+        step(1, extends);
         break;
     case Qt::Key_Left:
         document.setStage(kStages[static_cast<std::size_t>(std::max(0, stage - 1))]);
         break;
     case Qt::Key_Right:
         document.setStage(kStages[static_cast<std::size_t>(std::min(kLastStage, stage + 1))]);
+        break;
+    case Qt::Key_Escape:
+        document.select(document.selected());
         break;
     default:
         QWidget::keyPressEvent(event);
@@ -319,12 +337,18 @@ bool Board::event(QEvent* event) {
         const auto* help = static_cast<QHelpEvent*>(event);
         const Row* row = rowAt(help->pos().y());
         QString text;
-        if (row != nullptr && row->id != session::kNoId) {
-            if (aloneRect(row->id).contains(help->pos()))
+        if (row != nullptr && foldRect(row->id).contains(help->pos()) &&
+            (row->id == session::kNoId || elementsOf(row->id) > 0))
+            text = row->id == session::kNoId ? tr("Folds the buses")
+                                             : tr("Folds the rows of what goes to this bus");
+        else if (row != nullptr && row->id != session::kNoId) {
+            if (isClipped(row->id) && clipRect(row->id).contains(help->pos()))
+                text = tr("Reached full scale. A click clears it.");
+            else if (aloneRect(row->id).contains(help->pos()))
                 text = tr("Solo (A)");
             else if (silentRect(row->id).contains(help->pos()))
                 text = tr("Mute (X)");
-            else if (help->pos().x() < kRoleX)
+            else if (help->pos().x() < kMarksX)
                 text = QString::fromStdString(m_desk.document.session().nameOf(row->id));
             else if (help->pos().x() >= kCellsX)
                 text = cellHelp(row->id, stageAt(help->pos().x()));

@@ -7,6 +7,40 @@
 #include <algorithm>
 
 namespace cask::app {
+namespace {
+
+constexpr qsizetype kMostCharacters = 5;
+
+/// A cell has room for few characters: the unit goes first, then spaces, then all but the first value.
+QString shortened(QString text) {
+    if (text.size() <= kMostCharacters)
+        return text;
+    text.remove(QStringLiteral(" dB"));
+    if (QString joined = text; joined.remove(QLatin1Char(' ')).size() <= kMostCharacters)
+        return text.size() <= kMostCharacters ? text : joined;
+    return text.section(QLatin1Char(' '), 0, 0).left(kMostCharacters);
+}
+
+/// Whether a name tells the role: each word of it, in any form.
+bool says(const QString& name, const QString& role) {
+    for (const QString& word : role.split(QLatin1Char(' ')))
+        if (!name.contains(word, Qt::CaseInsensitive))
+            return false;
+    return true;
+}
+
+} // namespace
+
+QString Board::roleText(Id id) const {
+    const auto* e = m_desk.document.session().element(id);
+    if (e == nullptr)
+        return {};
+    const QString role = words(roleInfo(e->role).name);
+    constexpr double kSure = 0.5;
+    if (e->roleConfidence < kSure)
+        return role + QStringLiteral(" ?");
+    return says(QString::fromStdString(e->name), role) ? QString() : role;
+}
 
 QString Board::cellText(Id id, Stage stage) const {
     const auto& s = m_desk.document.session();
@@ -20,8 +54,6 @@ QString Board::cellText(Id id, Stage stage) const {
             return QStringLiteral("\u2026");
         if (state->status == FileStatus::Converting || state->status == FileStatus::Measuring)
             return QStringLiteral("%1 %").arg(static_cast<int>(100 * state->share));
-        if (const int count = m_desk.findings.openCount(id, stage); count > 0)
-            return QStringLiteral("! %1").arg(count);
         return e->input == session::InputSettings{} ? QStringLiteral("ok") : tr("set");
     }
     case Stage::Hits: {
@@ -37,8 +69,7 @@ QString Board::cellText(Id id, Stage stage) const {
         const auto count = drum < 0 ? static_cast<std::ptrdiff_t>(heard.size())
                                     : std::count_if(a->hits.strokes.begin(), a->hits.strokes.end(),
                                                     [&](const auto& stroke) { return stroke.drum == drum; });
-        return m_desk.findings.openCount(id, stage) > 0 ? QStringLiteral("! %1").arg(count)
-                                                        : QString::number(count);
+        return QString::number(count);
     }
     case Stage::Balance:
         return s.output(id)->levelDb <= -79.9 ? QStringLiteral("\u2212\u221e")
@@ -48,18 +79,14 @@ QString Board::cellText(Id id, Stage stage) const {
         // What the gates take off the spill of all close microphones together.
         if (const auto* bus = s.bus(id); bus != nullptr && bus->isMaster && gate == nullptr) {
             const auto spill = m_desk.findings.spillChangeDb();
-            return spill ? tr("%1 dB").arg(dbText(*spill, 0)) : QStringLiteral("\u00b7");
+            return spill ? dbText(*spill, 0) : QStringLiteral("\u00b7");
         }
-        if (needsAttention(id, stage))
-            return QStringLiteral("! %1").arg(m_desk.findings.openCount(id, stage));
         if (gate == nullptr)
             return QStringLiteral("\u00b7");
         const auto kept = m_desk.findings.gateKeptPercent(id);
         return !gate->isOn ? tr("off") : kept ? tr("%1 %").arg(*kept) : tr("gate");
     }
     case Stage::Tone: {
-        if (needsAttention(id, stage))
-            return QStringLiteral("! %1").arg(m_desk.findings.openCount(id, stage));
         int bands = 0;
         for (const auto& module : *s.chain(id))
             session::withSettings(module.settings, [&]<class T>(const T& settings) {
@@ -70,7 +97,7 @@ QString Board::cellText(Id id, Stage stage) const {
                 else
                     ++bands;
             });
-        return bands == 0 ? QStringLiteral("\u00b7") : bands == 1 ? tr("1 band") : tr("%1 bands").arg(bands);
+        return bands == 0 ? QStringLiteral("\u00b7") : QStringLiteral("[%1]").arg(bands);
     }
     case Stage::Punch:
     case Stage::Drive:
@@ -90,38 +117,56 @@ QString Board::modulesText(Id id, Stage stage) const {
             if (module.isOn)
                 on.push_back(&module);
         }
-    if (needsAttention(id, stage))
-        return QStringLiteral("! %1").arg(m_desk.findings.openCount(id, stage));
     if (on.empty())
         return hasAny ? tr("off") : QStringLiteral("\u00b7");
     if (const auto gain = m_compressorDb.find(id); stage == Stage::Punch && gain != m_compressorDb.end())
         return dbText(gain->second);
-    return on.size() > 1 ? tr("%1 on").arg(on.size()) : words(session::cellText(on.front()->settings));
+    return on.size() > 1 ? tr("%1 on").arg(on.size())
+                         : shortened(words(session::cellText(on.front()->settings)));
 }
 
-bool Board::needsAttention(Id id, Stage stage) const {
-    return m_desk.findings.openCount(id, stage) > 0;
-}
-
-/// What a cell stands for: its findings, or what its number says.
+/// What a cell stands for: its value in words, then its findings.
 QString Board::cellHelp(Id id, Stage stage) const {
-    const QString findings = m_desk.findings.openSentences(id, stage);
-    if (findings.isEmpty() && (stage == Stage::Punch || stage == Stage::Drive)) {
+    QStringList lines;
+    const QString text = cellText(id, stage);
+    if (const QString value = valueHelp(id, stage, text);
+        !value.isEmpty() && text != QStringLiteral("\u00b7") && text != QStringLiteral("\u2026"))
+        lines << value;
+    if (const QString findings = m_desk.findings.openSentences(id, stage); !findings.isEmpty())
+        lines << findings;
+    return lines.join(QLatin1Char('\n'));
+}
+
+QString Board::valueHelp(Id id, Stage stage, const QString& text) const {
+    const auto& s = m_desk.document.session();
+    switch (stage) {
+    case Stage::Hits:
+        return tr("Hits found on it: %1").arg(text);
+    case Stage::Balance:
+        return tr("Level: %1 dB").arg(text);
+    case Stage::Clean: {
+        const auto* bus = s.bus(id);
+        if (bus != nullptr && bus->isMaster)
+            return tr("By so much all gates take the spill of the close microphones down, dB");
+        return m_desk.findings.gateKeptPercent(id) ? tr("Own hits that its gate keeps") : QString();
+    }
+    case Stage::Tone:
+        return tr("Bands and filters: %1")
+            .arg(QString(text).remove(QLatin1Char('[')).remove(QLatin1Char(']')));
+    case Stage::Punch:
+    case Stage::Drive: {
         QStringList modules;
-        for (const auto& module : *m_desk.document.session().chain(id))
+        for (const auto& module : *s.chain(id))
             if (session::stageOf(module.settings) == stage)
                 modules << words(session::wordsOf(module)) + QStringLiteral(" ") +
                                (module.isOn ? words(session::cellText(module.settings)) : tr("off"));
-        const QString text = modules.join(QStringLiteral(", "));
-        return stage == Stage::Punch && !modules.empty() ? tr("%1; while it plays its gain, dB").arg(text)
-                                                         : text;
+        const QString list = modules.join(QStringLiteral(", "));
+        return stage == Stage::Punch && !modules.empty() ? tr("%1; while it plays its gain, dB").arg(list)
+                                                         : list;
     }
-    if (!findings.isEmpty() || stage != Stage::Clean || cellText(id, stage) == QStringLiteral("\u00b7"))
-        return findings;
-    const auto* bus = m_desk.document.session().bus(id);
-    return bus != nullptr && bus->isMaster
-               ? tr("By so much all gates take the spill of the close microphones down")
-               : tr("Own hits that its gate keeps");
+    default:
+        return {};
+    }
 }
 
 } // namespace cask::app

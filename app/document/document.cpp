@@ -80,6 +80,7 @@ void Document::replace(session::Session session, session::SessionStore store,
     m_isUntitled = m_store->folder().parent_path() == untitledFolder();
     m_hasChangedOnDisk = m_keepsOverDisk = false;
     m_recovered.clear();
+    m_also.clear();
     m_selected = this->session().elements.empty() ? session::kNoId : this->session().elements.front()->id;
     m_notes.clear();
     if (m_lock && !m_lock->caution().empty())
@@ -302,6 +303,7 @@ void Document::autosave() {
 void Document::keepSelectionValid() {
     if (session().output(m_selected) == nullptr)
         m_selected = session().elements.empty() ? session::kNoId : session().elements.front()->id;
+    std::erase_if(m_also, [&](Id id) { return id == m_selected || session().output(id) == nullptr; });
 }
 
 void Document::touched() {
@@ -341,9 +343,41 @@ void Document::redo() {
 }
 
 void Document::select(Id id) {
-    if (id == m_selected || session().output(id) == nullptr)
+    if ((id == m_selected && m_also.empty()) || session().output(id) == nullptr)
         return;
     m_selected = id;
+    m_also.clear();
+    emit selectionChanged();
+}
+
+std::vector<Id> Document::selection() const {
+    std::vector<Id> all;
+    if (m_selected != session::kNoId)
+        all.push_back(m_selected);
+    all.insert(all.end(), m_also.begin(), m_also.end());
+    return all;
+}
+
+bool Document::isInSelection(Id id) const {
+    return id == m_selected || std::find(m_also.begin(), m_also.end(), id) != m_also.end();
+}
+
+void Document::selectAlso(const std::vector<Id>& others) {
+    m_also = others;
+    keepSelectionValid();
+    emit selectionChanged();
+}
+
+void Document::toggleSelected(Id id) {
+    if (session().output(id) == nullptr)
+        return;
+    if (id != m_selected) {
+        if (std::erase(m_also, id) == 0)
+            m_also.push_back(id);
+    } else if (!m_also.empty()) {
+        m_selected = m_also.front();
+        m_also.erase(m_also.begin());
+    }
     emit selectionChanged();
 }
 

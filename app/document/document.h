@@ -101,7 +101,15 @@ class Document : public QObject {
 
     [[nodiscard]] Id selected() const { return m_selected; }
     [[nodiscard]] Stage stage() const { return m_stage; }
+    /// That one alone.
     void select(Id elementOrBus);
+    /// All that are chosen together, selected() first. Edits of one value change all of them.
+    [[nodiscard]] std::vector<Id> selection() const;
+    [[nodiscard]] bool isInSelection(Id elementOrBus) const;
+    /// Chooses others with the selected one; those of no such id are left out.
+    void selectAlso(const std::vector<Id>& others);
+    /// One more, or one less; the selected one goes only when another takes its place.
+    void toggleSelected(Id elementOrBus);
     void setStage(Stage stage);
 
     /// Sentences about the session as a whole: files left out, versions taken instead.
@@ -138,6 +146,7 @@ class Document : public QObject {
     std::vector<session::UnsavedWork> m_recovered; // newest first
     QFileSystemWatcher m_watcher;
     Id m_selected = session::kNoId;
+    std::vector<Id> m_also; // chosen with it
     Stage m_stage = Stage::Intake;
     QStringList m_notes;
     QTimer m_autosaveTimer;

@@ -13,23 +13,45 @@ namespace cask::app {
 namespace {
 
 constexpr int kMarkPx = 22;
+constexpr int kWhosePx = 112;
 
 } // namespace
 
-FindingRow::FindingRow(const Desk& desk, const advise::Finding& finding, QWidget* parent)
+FindingRow::FindingRow(const Desk& desk, const advise::Finding& finding, bool saysWhose, QWidget* parent)
     : QFrame(parent), m_desk(desk), m_id(finding.id), m_severity(finding.severity),
-      m_isDismissed(finding.dismissal.has_value()), m_actions(new QWidget(this)),
-      m_reason(new QLineEdit(this)) {
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(kMarkPx, 4, 8, 4);
+      m_isDismissed(finding.dismissal.has_value()), m_head(new QLabel(pretty(finding.head), this)),
+      m_open(new QWidget(this)), m_actions(new QWidget(m_open)), m_reason(new QLineEdit(m_open)) {
+    auto* all = new QVBoxLayout(this);
+    all->setContentsMargins(kMarkPx, 2, 8, 2);
+    all->setSpacing(2);
+    auto* top = new QHBoxLayout;
+    top->setSpacing(8);
+    all->addLayout(top);
+    m_head->setFont(textFont(13));
+    m_head->setForegroundRole(m_isDismissed ? QPalette::PlaceholderText : QPalette::WindowText);
+    m_head->setMinimumWidth(0);
+    top->addWidget(m_head);
+    top->addStretch(1);
+    if (const QString whose = QString::fromStdString(desk.document.session().nameOf(finding.element));
+        saysWhose && !whose.isEmpty()) {
+        auto* name = new QLabel(this);
+        name->setFont(textFont(12));
+        name->setForegroundRole(QPalette::PlaceholderText);
+        name->setText(name->fontMetrics().elidedText(whose, Qt::ElideMiddle, kWhosePx));
+        top->addWidget(name);
+    }
+    all->addWidget(m_open);
+    m_open->hide();
+    auto* layout = new QVBoxLayout(m_open);
+    layout->setContentsMargins(0, 0, 0, 2);
     layout->setSpacing(4);
-    auto* sentence = new QLabel(pretty(finding.sentence), this);
-    sentence->setFont(textFont(13));
+    auto* sentence = new QLabel(pretty(finding.sentence), m_open);
+    sentence->setFont(textFont(12));
     sentence->setWordWrap(true);
     sentence->setForegroundRole(m_isDismissed ? QPalette::PlaceholderText : QPalette::WindowText);
     layout->addWidget(sentence);
     if (m_isDismissed) {
-        auto* why = new QLabel(tr("Dismissed: %1").arg(QString::fromStdString(*finding.dismissal)), this);
+        auto* why = new QLabel(tr("Dismissed: %1").arg(QString::fromStdString(*finding.dismissal)), m_open);
         why->setFont(textFont(12));
         why->setWordWrap(true);
         why->setForegroundRole(QPalette::PlaceholderText);
@@ -53,13 +75,12 @@ FindingRow::FindingRow(const Desk& desk, const advise::Finding& finding, QWidget
     }
     if (finding.severity != advise::Severity::Note || m_isDismissed) {
         m_dismiss = m_isDismissed ? addAction(tr("restore"), tr("Opens this finding again (D)"))
-                                  : addAction(tr("dismiss"), tr("Lays this finding aside with a reason (D)"));
+                                  : addAction(tr("dismiss"), tr("Dismisses this finding with a reason (D)"));
         connect(m_dismiss, &QPushButton::clicked, this, &FindingRow::askWhy);
     }
     row->addStretch();
     layout->addWidget(m_actions);
-    m_actions->hide();
-    m_reason->setPlaceholderText(tr("Why? Enter lays it aside, Esc does not"));
+    m_reason->setPlaceholderText(tr("Why? Enter dismisses it, Esc does not"));
     m_reason->setAccessibleName(tr("Reason"));
     m_reason->setFont(textFont(12));
     m_reason->installEventFilter(this);
@@ -83,10 +104,15 @@ QPushButton* FindingRow::addAction(const QString& words, const QString& help) {
 
 void FindingRow::setCurrent(bool on) {
     m_isCurrent = on;
-    m_actions->setVisible(on);
+    m_open->setVisible(on);
+    m_head->setFont(textFont(13, on ? QFont::DemiBold : QFont::Normal));
     if (!on)
         m_reason->hide();
     update();
+}
+
+QString FindingRow::headText() const {
+    return m_head->text();
 }
 
 void FindingRow::hear() {
@@ -150,7 +176,7 @@ void FindingRow::paintEvent(QPaintEvent*) {
         p.fillRect(rect(), t.chosen);
     // A fault is a struck bar, advice an open ring, a note a dot: told apart without colour too.
     p.setRenderHint(QPainter::Antialiasing);
-    const QPointF at(12, 14);
+    const QPointF at(12, 12);
     const bool isOpen = !m_isDismissed;
     switch (m_severity) {
     case advise::Severity::Fault:
@@ -159,7 +185,7 @@ void FindingRow::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(at.x() - 8, at.y() - 10, 16, 20), Qt::AlignCenter, QStringLiteral("!"));
         break;
     case advise::Severity::Advice:
-        p.setPen(QPen(isOpen ? t.ember : t.faint, 1.6));
+        p.setPen(QPen(isOpen ? t.ink : t.faint, 1.6));
         p.drawEllipse(at, 3.5, 3.5);
         break;
     case advise::Severity::Note:

@@ -1,4 +1,4 @@
-// One finding: its sentence, and what can be done about it.
+// One finding: a head of a few words; the chosen one opens to its sentence and what can be done about it.
 #pragma once
 
 #include "app/models/desk.h"
@@ -15,11 +15,13 @@ class FindingRow : public QFrame {
     Q_OBJECT
 
   public:
-    FindingRow(const Desk& desk, const advise::Finding& finding, QWidget* parent = nullptr);
+    /// `saysWhose`: the head names the element.
+    FindingRow(const Desk& desk, const advise::Finding& finding, bool saysWhose, QWidget* parent = nullptr);
 
     [[nodiscard]] const std::string& id() const { return m_id; }
     [[nodiscard]] bool isDismissed() const { return m_isDismissed; }
-    /// Only the current row shows what can be done.
+    [[nodiscard]] QString headText() const;
+    /// Only the current row shows the sentence and what can be done.
     void setCurrent(bool on);
     /// Each does what its button does; nothing when the button is not there.
     void hear();
@@ -49,6 +51,8 @@ class FindingRow : public QFrame {
     advise::Severity m_severity;
     bool m_isDismissed;
     bool m_isCurrent = false;
+    QLabel* m_head;
+    QWidget* m_open; ///< the sentence and what follows it
     QWidget* m_actions;
     QPushButton* m_hear = nullptr;
     QPushButton* m_try = nullptr;

@@ -27,7 +27,7 @@ FindingsPanel::FindingsPanel(const Desk& desk, QWidget* parent)
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Findings"));
     auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(0, 8, 0, 8);
+    layout->setContentsMargins(0, 6, 0, 4);
     layout->setSpacing(4);
     auto* head = new QHBoxLayout;
     head->setContentsMargins(12, 0, 8, 0);
@@ -153,7 +153,7 @@ void FindingsPanel::refresh() {
                          ? tr("Drop a folder of drum tracks on the window to begin.")
                      : isMeasuring ? tr("Still being measured.")
                                    : tr("Nothing wants attention here."));
-    QString built = QString::number(static_cast<int>(themeKind()));
+    QString built = QString::number(static_cast<int>(themeKind()) + 10 * m_scope->chosen());
     for (const auto* f : list)
         built += QString::fromStdString(f->id + f->sentence + f->dismissal.value_or(""));
     if (built != m_built) {
@@ -175,7 +175,7 @@ void FindingsPanel::rebuild(const std::vector<const advise::Finding*>& list) {
     }
     m_rows.clear();
     for (const auto* f : list) {
-        auto* row = new FindingRow(m_desk, *f, this);
+        auto* row = new FindingRow(m_desk, *f, m_scope->chosen() == 1, this);
         m_list->insertWidget(m_list->count() - 1, row);
         connect(row, &FindingRow::chosen, this, [this](const QString& id) {
             setCurrent(id.toStdString());

@@ -240,6 +240,14 @@ int FindingModel::openCount(Id element, Stage stage) const {
     }));
 }
 
+std::optional<advise::Severity> FindingModel::worstOpen(Id element, Stage stage) const {
+    std::optional<advise::Severity> worst;
+    for (const auto& f : m_findings)
+        if (f.element == element && f.stage == stage && f.isOpen() && (!worst || f.severity > *worst))
+            worst = f.severity;
+    return worst;
+}
+
 int FindingModel::openCount() const {
     return static_cast<int>(
         std::count_if(m_findings.begin(), m_findings.end(), [](const auto& f) { return f.isOpen(); }));

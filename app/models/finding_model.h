@@ -32,6 +32,8 @@ class FindingModel : public QObject {
     /// Findings of an element at a stage that are neither done nor laid aside.
     [[nodiscard]] int openCount(Id element, Stage stage) const;
     [[nodiscard]] int openCount() const;
+    /// The worst of them; nothing when none is open.
+    [[nodiscard]] std::optional<advise::Severity> worstOpen(Id element, Stage stage) const;
     /// Their sentences, a line each.
     [[nodiscard]] QString openSentences(Id element, Stage stage) const;
     /// Pairs or copies are still being measured, so that more may be found.

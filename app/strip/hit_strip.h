@@ -19,7 +19,7 @@ class HitStrip : public QWidget {
   public:
     explicit HitStrip(const Desk& desk, QWidget* parent = nullptr);
 
-    [[nodiscard]] QSize sizeHint() const override { return {1280, 150}; }
+    [[nodiscard]] QSize sizeHint() const override { return {1280, 130}; }
     /// For tests: the place of an instant, and the range in view.
     [[nodiscard]] double xOf(double seconds) const;
     [[nodiscard]] double secondsAt(double x) const;

@@ -24,6 +24,12 @@
 #include <QVBoxLayout>
 
 namespace cask::app {
+namespace {
+
+constexpr int kFindingsPx = 224; // six heads, one of them open
+
+} // namespace
+
 MainWindow::MainWindow(engine::DeviceOpener opener)
     : m_analyst(m_document), m_playback(std::make_unique<Playback>(m_document, m_analyst, std::move(opener))),
       m_hits(m_document, m_analyst), m_tones(m_document, m_analyst, m_hits),
@@ -95,7 +101,7 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
     layout->addWidget(m_strip);
     setCentralWidget(central);
     m_findingsPanel->setFixedWidth(boardScroll->width());
-    m_findingsPanel->setMinimumHeight(150);
+    m_findingsPanel->setMinimumHeight(kFindingsPx);
 
     buildMenus();
     connect(stop, &QPushButton::clicked, this, [this] {

@@ -1,6 +1,7 @@
 #include "core/advise/advise.h"
 
 #include "core/advise/causes.h"
+#include "core/advise/heads.h"
 #include "core/advise/weights.h"
 
 #include <algorithm>
@@ -57,6 +58,8 @@ std::vector<Finding> advise(const session::Session& s, const KitMeasures& measur
     weigh(findings, s, measures, style);
     gatherByCause(findings, s);
     markDismissed(); // those that stand for several
+    for (auto& finding : findings)
+        finding.head = headOf(finding, s);
     const auto place = [&](Id element) {
         const auto it = std::find_if(s.elements.begin(), s.elements.end(),
                                      [&](const auto& e) { return e->id == element; });

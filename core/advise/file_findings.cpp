@@ -160,9 +160,9 @@ void addSoundness(const Subject& on, std::vector<Finding>& findings) {
     addClipping(on, l, findings);
     addGaps(on, facts, findings);
     if (100 * std::abs(l.dcOffset) >= on.style.leastDcPercent && !on.element.input.removesDc) {
-        auto f = on.finding("dc", Severity::Advice,
-                            fmt::format("{} stands {:+.2f} % of full scale off the centre line.", on.name(),
-                                        100 * l.dcOffset));
+        auto f = on.finding(
+            "dc", Severity::Advice,
+            fmt::format("{} has a DC offset of {:+.2f} % of full scale.", on.name(), 100 * l.dcOffset));
         f.numbers = {{"dc", 100 * l.dcOffset, "%"}};
         f.proposal = Proposal{"Remove DC, " + on.element.name, [id = on.element.id](Session s) {
                                   return session::withElement(std::move(s), id,
@@ -231,7 +231,7 @@ void addLateness(const Session& s, const HitAnalysis& hits, std::vector<Finding>
             Hearing{{},
                     std::max(0.0, hits.hits.strokes.empty() ? 0 : hits.hits.strokes.front().timeS - 0.3),
                     hits.hits.strokes.empty() ? 4 : hits.hits.strokes.front().timeS + 4};
-        f.proposal = Proposal{"Put in time, " + e->name, [id = e->id, lagMs](Session x) {
+        f.proposal = Proposal{"Align, " + e->name, [id = e->id, lagMs](Session x) {
                                   return session::withElement(std::move(x), id, [&](Element& moved) {
                                       moved.input.shiftMs -= lagMs;
                                   });
@@ -263,13 +263,12 @@ void addSides(const Session& s, const KitMeasures& measures, std::vector<Finding
                                      isLeft ? "left" : "right", e->name, 1000 * std::abs(lagS),
                                      lagS > 0 ? "late" : "early", isLeft ? "right" : "left"));
         f.numbers = {{"late", 1000 * lagS, "ms"}};
-        f.proposal =
-            Proposal{"Put in time, " + e->name, [id = e->id, isLeft, lagMs = 1000 * lagS](Session x) {
-                         return session::withElement(std::move(x), id, [&](Element& moved) {
-                             moved.input.rightShiftMs += isLeft ? lagMs : -lagMs;
-                             moved.input.shiftMs -= isLeft ? lagMs : 0;
-                         });
-                     }};
+        f.proposal = Proposal{"Align, " + e->name, [id = e->id, isLeft, lagMs = 1000 * lagS](Session x) {
+                                  return session::withElement(std::move(x), id, [&](Element& moved) {
+                                      moved.input.rightShiftMs += isLeft ? lagMs : -lagMs;
+                                      moved.input.shiftMs -= isLeft ? lagMs : 0;
+                                  });
+                              }};
         findings.push_back(std::move(f));
     }
     for (const auto& sides : measures.sides) {
@@ -319,7 +318,7 @@ void addSames(const Session& s, const KitMeasures& measures, std::vector<Finding
             f.sentence = fmt::format("{} holds the same sound as {}{}.", second->name, first->name, how);
             f.hearing = Hearing{{first->id, second->id}, 0, 8};
             if (!second->out.isMuted)
-                f.proposal = Proposal{"Silence " + second->name, [id = second->id](Session x) {
+                f.proposal = Proposal{"Mute " + second->name, [id = second->id](Session x) {
                                           return session::withElement(
                                               std::move(x), id, [](Element& e) { e.out.isMuted = true; });
                                       }};

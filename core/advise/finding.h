@@ -50,6 +50,7 @@ struct Finding {
     session::Id element = session::kNoId; ///< none: of the session as a whole
     Severity severity = Severity::Note;
     std::string sentence;
+    std::string head; ///< the same in a few words, without the element's name (heads.h)
     std::vector<EvidenceNumber> numbers;
     std::vector<EvidenceHit> hits;
     std::optional<Hearing> hearing;

@@ -269,7 +269,7 @@ class GateFindings {
                    (hit.hitClass == measure::HitClass::Accent ||
                     m_style.gateKeeps != measure::GateWants::Accents);
         });
-        auto f = finding("gate-lost", Severity::Fault,
+        auto f = finding("gate-lost", Severity::Advice,
                          fmt::format("The gate of {} loses {} of {} hits it should keep, {} of {} ghosts.",
                                      name(), lost, c.own(), c.ghosts - c.ghostsKept, c.ghosts));
         f.numbers = numbersOf(c);

@@ -201,7 +201,7 @@ void addTempo(const HitAnalysis& analysis, const HouseStyle& style, std::vector<
         f.severity = Severity::Note;
         f.sentence =
             fmt::format("The tempo drifts: its fastest stretch is {:.1f} % faster than its slowest, around "
-                        "{:.1f} beats a minute.",
+                        "{:.1f} BPM.",
                         analysis.tempo.driftPercent, analysis.tempo.bpm);
         f.numbers = {{"drift", analysis.tempo.driftPercent, "%"}, {"bpm", analysis.tempo.bpm, ""}};
     } else {

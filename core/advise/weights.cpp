@@ -1,5 +1,6 @@
 #include "core/advise/weights.h"
 
+#include "core/advise/finding_kind.h"
 #include "core/measure/statistics.h"
 
 #include <algorithm>
@@ -85,18 +86,6 @@ constexpr double kSecondMode = 1.7;
 constexpr double kToneDb = 6;
 constexpr double kOverAllowedDb = 3; // what a style allows is already more than drums mostly have
 
-const Rule* ruleOf(const Finding& f) {
-    const Rule* best = nullptr; // the longest kind that the id begins with
-    for (const auto& rule : kRules)
-        if (f.id.size() > rule.kind.size() && f.id.starts_with(rule.kind) &&
-            (f.id[rule.kind.size()] == '-') && (best == nullptr || rule.kind.size() > best->kind.size()))
-            best = &rule;
-    for (const auto& rule : kRules)
-        if (f.id == rule.kind)
-            best = &rule;
-    return best;
-}
-
 class Levels {
   public:
     Levels(const Session& s, const KitMeasures& measures) : m_session(s), m_hits(measures.hits.get()) {
@@ -159,7 +148,7 @@ void weigh(std::vector<Finding>& findings, const Session& s, const KitMeasures& 
            const HouseStyle& style) {
     const Levels levels(s, measures);
     for (auto& f : findings) {
-        if (const auto* rule = ruleOf(f))
+        if (const auto* rule = ofKind(kRules, f.id))
             f.weight = changeDb(f, *rule) * levels.share(f.element, rule->changes);
         // A second microphone that stands against the first is turned, however soft it is.
         if (f.id.starts_with("pair-") && numberOf(f, "inverted") > 0)

@@ -114,7 +114,7 @@ std::string hitsInWords(const session::Session& s, const HitAnalysis& a) {
     const auto& t = a.tempo;
     if (t.isKnown)
         text +=
-            fmt::format("{:.2f} beats a minute (confidence {:.0f} %), {} a bar, first bar at {:.3f} s, drift "
+            fmt::format("{:.2f} BPM (confidence {:.0f} %), {} a bar, first bar at {:.3f} s, drift "
                         "{:.2f} %, {}\n",
                         t.bpm, 100 * t.confidence, t.beatsPerBar, t.firstBarS, t.driftPercent,
                         t.swingPercent < 53 ? std::string("straight")

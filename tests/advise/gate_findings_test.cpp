@@ -135,7 +135,7 @@ TEST_F(GateFindingsTest, SaysSoWhenNoGateHelpsAndNothingWhenSpillIsSoft) {
     EXPECT_TRUE(findings().empty());
 }
 
-TEST_F(GateFindingsTest, AGateThatLosesHitsIsAFaultWithTheHitsMeant) {
+TEST_F(GateFindingsTest, AGateThatLosesHitsIsAdviceWithTheHitsMeant) {
     addGate({});
     m_gate.hits = {{1.0, true, measure::HitClass::Ghost, 1, -30},
                    {2.0, true, measure::HitClass::Accent, 1, -10}};
@@ -145,7 +145,7 @@ TEST_F(GateFindingsTest, AGateThatLosesHitsIsAFaultWithTheHitsMeant) {
     const auto list = findings();
     const auto* f = find(list, idOf("gate-lost"));
     ASSERT_NE(f, nullptr);
-    EXPECT_EQ(f->severity, Severity::Fault);
+    EXPECT_EQ(f->severity, Severity::Advice);
     ASSERT_EQ(f->hits.size(), 1U);
     EXPECT_EQ(f->hits[0].timeS, 1.0);
     EXPECT_EQ(find(list, idOf("gate")), nullptr); // there is one already

@@ -50,7 +50,10 @@ class FindingsTest : public WindowTest {
 
 TEST_F(FindingsTest, TheBoardCountsAndThePanelSays) {
     EXPECT_EQ(open("Snare Bottom"), 2);
-    EXPECT_EQ(m_window->board().cellText(element("Snare Bottom"), Stage::Intake), QStringLiteral("! 2"));
+    EXPECT_EQ(m_window->findings().worstOpen(element("Snare Bottom"), Stage::Intake),
+              advise::Severity::Advice);
+    EXPECT_EQ(m_window->findings().worstOpen(element("Kick"), Stage::Intake), advise::Severity::Fault);
+    EXPECT_EQ(m_window->findings().worstOpen(element("Snare Top"), Stage::Intake), std::nullopt);
     EXPECT_EQ(m_window->board().cellText(element("Snare Top"), Stage::Intake), QStringLiteral("ok"));
     EXPECT_TRUE(panel().text().contains(QStringLiteral("inverted polarity"))) << panel().text().toStdString();
     EXPECT_FALSE(panel().text().contains(QStringLiteral("clipped")));

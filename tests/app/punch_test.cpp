@@ -135,7 +135,7 @@ TEST_F(PunchTest, AShaperIsAddedSetAndTellsWhatItDoesAtEqualLoudness) {
     EXPECT_GT(punch().compression()->middleChangeDb(), 3);
     EXPECT_TRUE(bench().shapeText().contains(QStringLiteral("beginnings +")))
         << bench().shapeText().toStdString();
-    EXPECT_EQ(m_window->board().cellText(element("Snare Top"), Stage::Punch), QStringLiteral("+60 +0"));
+    EXPECT_EQ(m_window->board().cellText(element("Snare Top"), Stage::Punch), QStringLiteral("+60+0"));
     EXPECT_FALSE(bench().shaperFields().bar("from_hz")->isEnabled());
     choose(*bench().shaperFields().choice("band"), 1);
     EXPECT_TRUE(bench().shaperFields().bar("from_hz")->isEnabled());

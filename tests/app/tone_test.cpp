@@ -195,9 +195,9 @@ TEST_F(Tone, WhatIsStereoHasAMiddleAndSides) {
 TEST_F(Tone, TheBoardSaysHowManyMovesThereAre) {
     EXPECT_EQ(m_window->board().cellText(element("Snare"), Stage::Tone), QString(QChar(0x00b7)));
     eq().addBand(FilterKind::Bell, 200, 3);
-    EXPECT_EQ(m_window->board().cellText(element("Snare"), Stage::Tone), QStringLiteral("1 band"));
+    EXPECT_EQ(m_window->board().cellText(element("Snare"), Stage::Tone), QStringLiteral("[1]"));
     eq().addBand(FilterKind::Bell, 400, 3);
-    EXPECT_EQ(m_window->board().cellText(element("Snare"), Stage::Tone), QStringLiteral("2 bands"));
+    EXPECT_EQ(m_window->board().cellText(element("Snare"), Stage::Tone), QStringLiteral("[2]"));
 }
 
 TEST_F(Tone, ADragShowsAtOnceWhatIsHeard) {
