@@ -100,6 +100,7 @@ int run(int argc, const char* const* argv, Streams streams) {
     addSpillCommand(app, streams, exitCode);
     addAlignCommand(app, streams, exitCode);
     addBalanceCommand(app, streams, exitCode);
+    addRecipeCommand(app, streams, exitCode);
     addTrimCommand(app, streams, exitCode);
     addAdviseCommand(app, streams, exitCode);
     addWishCommand(app, streams, exitCode);

@@ -37,6 +37,7 @@ void addNewCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addCheckCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addAlignCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addBalanceCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addRecipeCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addTrimCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addHitsCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addSpillCommand(CLI::App& app, Streams& streams, int& exitCode);

@@ -19,7 +19,7 @@ constexpr std::size_t kStreamBudgetBytes = std::size_t{640} << 20U;
 Engine::Engine(double sampleRateHz, const DeviceSettings& settings, DeviceOpener opener)
     : m_sampleRateHz(sampleRateHz), m_opener(std::move(opener)), m_player(sampleRateHz),
       m_streamer(std::make_unique<Streamer>(m_player, sampleRateHz, kStreamBudgetBytes)),
-      m_loudness(sampleRateHz, 2) {
+      m_meter(sampleRateHz) {
     useDevice(settings);
     setMonitor({});
 }
@@ -97,7 +97,7 @@ void Engine::updateStreamer(const graph::Plan& plan) {
 
 void Engine::play() {
     m_wantsToPlay = true;
-    m_loudness.reset();
+    m_meter.restart();
     m_player.play();
 }
 
@@ -120,7 +120,8 @@ void Engine::setLoop(Frames start, Frames end) {
 
 void Engine::setMonitor(const MonitorSettings& settings) {
     m_monitor = settings;
-    m_player.setMonitor(settings.levelDb, settings.ceilingDb);
+    const double levelDb = settings.levelDb - (settings.isDimmed ? kDimDb : 0);
+    m_player.setMonitor(levelDb, settings.ceilingDb, settings.isMono, settings.isSwapped);
 }
 
 double Engine::takeCeilingReductionDb() {
@@ -131,7 +132,7 @@ void Engine::poll() {
     m_player.collectGarbage();
     std::array<float, Player::kTapFloats> block{};
     while (m_player.takeMix(block))
-        m_loudness.add(block);
+        m_meter.add(block);
 
     const auto now = Clock::now();
     if (m_player.callbacks() != m_lastCallbacks) {

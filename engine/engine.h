@@ -2,11 +2,11 @@
 #pragma once
 
 #include "engine/device/devices.h"
+#include "engine/mix_meter.h"
 #include "engine/transport/player.h"
 #include "engine/transport/streamer.h"
 
 #include <chrono>
-#include <core/measure/loudness.h>
 #include <core/session/session.h>
 #include <functional>
 #include <map>
@@ -23,7 +23,12 @@ using DeviceOpener = std::function<OpenedDevice(AudioCallback&, const DeviceSett
 struct MonitorSettings {
     double levelDb = 0;
     double ceilingDb = -1; ///< dBTP that the monitor output never passes
+    bool isDimmed = false; ///< softer by kDimDb
+    bool isMono = false;   ///< half the sum of both sides on both
+    bool isSwapped = false;
+    friend bool operator==(const MonitorSettings&, const MonitorSettings&) = default;
 };
+inline constexpr double kDimDb = 20;
 
 /// Control thread only. poll() must be called a few times a second.
 class Engine {
@@ -57,7 +62,9 @@ class Engine {
     /// What its level adds to the gain of a dynamic band, dB, as it was played last.
     [[nodiscard]] float movedDb(session::Id band) const { return m_player.movedDb(band); }
     [[nodiscard]] double takeCeilingReductionDb();
-    [[nodiscard]] double momentaryLufs() const { return m_loudness.momentaryLufs(); }
+    /// Of the mix, before the monitor's level and ceiling.
+    [[nodiscard]] const MixMeter& mixMeter() const { return m_meter; }
+    void clearHeldPeak() { m_meter.clearHeldPeak(); }
     [[nodiscard]] int starvedBlocks() const { return m_player.starvedBlocks(); }
 
     /// Changes the device; always ends with one that is open.
@@ -90,7 +97,7 @@ class Engine {
     std::chrono::steady_clock::time_point m_lastCallbackTime;
     std::map<session::Id, std::shared_ptr<media::ChunkedSource>> m_sources;
     std::shared_ptr<const graph::Plan> m_sent; ///< the newest plan
-    measure::LoudnessMeter m_loudness;
+    MixMeter m_meter;
     MonitorSettings m_monitor;
     bool m_wantsToPlay = false;
     std::vector<Frames> m_places;

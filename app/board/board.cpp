@@ -1,7 +1,7 @@
 #include "app/board/board.h"
 
 #include "app/theme/theme.h"
-#include "core/session/edits.h"
+#include "core/session/hearing.h"
 #include "core/session/kinds.h"
 
 #include <QContextMenuEvent>
@@ -210,15 +210,18 @@ QRect Board::clipRect(Id id) const {
     return row == nullptr ? QRect() : QRect(kNameX + kLinePx + 1, row->top + row->height - 9, 7, 7);
 }
 
-void Board::toggle(Id id, bool alone) {
+/// Of all that are selected with it.
+void Board::toggle(Id id, bool alone, bool isOnly) {
     auto& document = m_desk.document;
-    const QString name = QString::fromStdString(document.session().nameOf(id));
-    document.edit(session::withOutput(document.session(), id,
-                                      [alone](auto& out) {
-                                          bool& flag = alone ? out.isAlone : out.isMuted;
-                                          flag = !flag;
-                                      }),
-                  (alone ? tr("Solo, %1") : tr("Mute, %1")).arg(name));
+    const auto owners = document.isInSelection(id) ? document.selection() : std::vector<Id>{id};
+    const auto& out = *document.session().output(id);
+    const bool on = !(alone ? out.isAlone : out.isMuted);
+    document.listen([&](session::Session s) {
+        if (!alone)
+            return session::withMute(std::move(s), owners, on);
+        return isOnly ? session::withSoloOnly(std::move(s), owners)
+                      : session::withSolo(std::move(s), owners, on);
+    });
 }
 
 void Board::chooseByMouse(const Row& row, Qt::KeyboardModifiers keys) {
@@ -254,7 +257,7 @@ void Board::mousePressEvent(QMouseEvent* event) {
     auto& document = m_desk.document;
     const bool isMaster = document.session().master().id == id;
     if (!isMaster && (aloneRect(id).contains(at) || silentRect(id).contains(at))) {
-        toggle(id, aloneRect(id).contains(at));
+        toggle(id, aloneRect(id).contains(at), (event->modifiers() & Qt::AltModifier) != 0);
         return;
     }
     if (isClipped(id) && clipRect(id).adjusted(-4, -4, 4, 4).contains(at)) {
@@ -345,7 +348,7 @@ bool Board::event(QEvent* event) {
             if (isClipped(row->id) && clipRect(row->id).contains(help->pos()))
                 text = tr("Reached full scale. A click clears it.");
             else if (aloneRect(row->id).contains(help->pos()))
-                text = tr("Solo (A)");
+                text = tr("Solo (A); with Alt of this alone (Shift+A)");
             else if (silentRect(row->id).contains(help->pos()))
                 text = tr("Mute (X)");
             else if (help->pos().x() < kMarksX)

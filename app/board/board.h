@@ -90,7 +90,7 @@ class Board : public QWidget {
     [[nodiscard]] int elementsOf(Id bus) const;
     [[nodiscard]] const Row* rowAt(int y) const;
     [[nodiscard]] const Row* rowOf(Id id) const;
-    void toggle(Id id, bool alone);
+    void toggle(Id id, bool alone, bool isOnly);
     void chooseByMouse(const Row& row, Qt::KeyboardModifiers keys);
     void step(int rows, bool extends);
     void paintHeading(QPainter& p, const Row& row);

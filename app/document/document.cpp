@@ -3,6 +3,7 @@
 #include "app/document/recovery.h"
 #include "core/base/utf8.h"
 #include "core/session/intake.h"
+#include "core/session/spread_edit.h"
 
 #include <QCoreApplication>
 #include <QDateTime>
@@ -318,13 +319,38 @@ void Document::touched() {
     emit savedStateChanged();
 }
 
-void Document::edit(session::Session next, const QString& label, const QString& mergeKey) {
+std::vector<Id> Document::followers() const {
+    std::vector<Id> all;
+    for (const Id id : selection())
+        for (const Id one : session::linkedWith(session(), id))
+            all.push_back(one);
+    all.insert(all.end(), m_also.begin(), m_also.end());
+    std::sort(all.begin(), all.end());
+    all.erase(std::unique(all.begin(), all.end()), all.end());
+    std::erase(all, m_selected);
+    return all;
+}
+
+void Document::listen(const std::function<session::Session(session::Session)>& change) {
+    m_history->changeEverywhere(change);
+    emit changed();
+}
+
+void Document::edit(session::Session next, const QString& label, const QString& mergeKey, Spreads spreads) {
     if (isReadOnly()) {
         addNote(m_readOnlyReason);
         emit changed(); // whoever shows the value shows the old one again
         return;
     }
-    if (m_history->apply(std::move(next), label.toStdString(), mergeKey.toStdString()))
+    QString said = label;
+    if (const auto others = spreads == Spreads::Yes ? followers() : std::vector<Id>();
+        !others.empty() && session::isEditOf(session(), next, m_selected)) {
+        auto spread = session::spreadEdit(session(), next, m_selected, others);
+        if (!(spread == next)) // what is each one's own stays
+            said = tr("%1 and %n more", nullptr, static_cast<int>(others.size())).arg(label);
+        next = std::move(spread);
+    }
+    if (m_history->apply(std::move(next), said.toStdString(), mergeKey.toStdString()))
         touched();
 }
 

@@ -15,6 +15,7 @@
 #include <core/session/history.h>
 #include <core/session/session_store.h>
 #include <filesystem>
+#include <functional>
 #include <memory>
 #include <optional>
 
@@ -56,8 +57,15 @@ class Document : public QObject {
     /// What is open here wins when it is saved; the other state is then kept among the versions.
     void keepOverDisk();
 
-    /// An edit with its name; edits with the same merge key in a row are one step until endMerge().
-    void edit(session::Session next, const QString& label, const QString& mergeKey = {});
+    /// An edit with its name; edits with the same merge key in a row are one step until endMerge(). One of
+    /// the selected element alone is made on all that are selected with it or linked to any of them
+    /// (session::spreadEdit), unless it is meant for that one only.
+    enum class Spreads { Yes, No };
+    void edit(session::Session next, const QString& label, const QString& mergeKey = {},
+              Spreads spreads = Spreads::Yes);
+    /// Solo and mute: no step of the history, and nothing that would have to be saved. It holds whatever is
+    /// undone.
+    void listen(const std::function<session::Session(session::Session)>& change);
     void endMerge() { m_history->endMerge(); }
     void undo();
     void redo();
@@ -132,6 +140,8 @@ class Document : public QObject {
     bool show(session::SessionStore store, Result<session::OpenedSession> opened, QString& problem);
     void replace(session::Session session, session::SessionStore store, std::unique_ptr<FolderLock> lock);
     void touched();
+    /// All that an edit of the selected one is made on, without it.
+    [[nodiscard]] std::vector<Id> followers() const;
     void autosave();
     void watchDisk();
     void keepSelectionValid();

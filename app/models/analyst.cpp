@@ -218,7 +218,8 @@ void Analyst::measure(Id file, const project::ReadyFile& ready) {
 void Analyst::takeRole(Id file, const measure::FileFacts& facts) {
     auto next = advise::withRoleFromSound(m_document.session(), file, facts);
     if (next != m_document.session())
-        m_document.edit(std::move(next), tr("Roles from sound"), QStringLiteral("roles from sound"));
+        m_document.edit(std::move(next), tr("Roles from sound"), QStringLiteral("roles from sound"),
+                        Document::Spreads::No);
 }
 
 } // namespace cask::app

@@ -273,7 +273,8 @@ void FindingModel::keep(const std::string& id) {
     if (finding == nullptr || !finding->proposal)
         return;
     const auto proposal = *finding->proposal;
-    m_document.edit(proposal.apply(m_document.session()), QString::fromStdString(proposal.words));
+    m_document.edit(proposal.apply(m_document.session()), QString::fromStdString(proposal.words), {},
+                    Document::Spreads::No);
 }
 
 void FindingModel::dismiss(const std::string& id, const QString& reason) {

@@ -13,6 +13,7 @@
 namespace cask::app {
 namespace {
 
+constexpr double kFirstMonitorDb = -20; // until somebody chooses
 constexpr int kTickMs = 16;
 constexpr int kPollMs = 100;
 constexpr int kMeasureAfterMs = 350; // after the last edit
@@ -27,7 +28,7 @@ Playback::Playback(Document& document, Analyst& analyst, engine::DeviceOpener op
     const QSettings settings;
     m_deviceSettings.id = settings.value(QStringLiteral("device/id")).toString().toStdString();
     m_deviceSettings.blockFrames = settings.value(QStringLiteral("device/block_frames"), 256).toInt();
-    m_monitor.levelDb = settings.value(QStringLiteral("monitor/level_db"), 0.0).toDouble();
+    m_monitor.levelDb = settings.value(QStringLiteral("monitor/level_db"), kFirstMonitorDb).toDouble();
     m_monitor.ceilingDb = settings.value(QStringLiteral("monitor/ceiling_db"), -1.0).toDouble();
     rebuildEngine();
     connect(&document, &Document::opened, this, &Playback::rebuildEngine);
@@ -53,7 +54,7 @@ Playback::~Playback() {
 
 void Playback::rebuildEngine() {
     m_tickTimer.stop();
-    m_isComparing = false;
+    m_isComparing = m_isBypassed = false;
     m_compareArmed = false;
     m_band.reset();
     m_listening = {};
@@ -134,7 +135,7 @@ void Playback::setLoop(double startS, double endS) {
 session::Session Playback::heardSession() const {
     session::Session s = m_document.session();
     if (m_isComparing)
-        s = session::untouched(s, m_untouchedKind);
+        s = session::untouched(s, comparedWith());
     if (m_audition) {
         if (m_audition->change)
             s = m_audition->change(std::move(s));
@@ -197,9 +198,24 @@ void Playback::setComparing(bool on) {
     if (on == m_isComparing)
         return;
     m_isComparing = on;
+    m_isBypassed = m_isBypassed && on;
     m_compareArmed = true; // from now on both states are heard at the same loudness
     sendSession();
     emit comparisonChanged();
+}
+
+void Playback::setBypassed(bool on) {
+    if (on == m_isBypassed)
+        return;
+    m_isBypassed = on;
+    m_match.reset(); // of the other kind
+    scheduleMeasures();
+    if (m_isComparing == on) { // it was comparing with the other kind
+        sendSession();
+        emit comparisonChanged();
+        return;
+    }
+    setComparing(on);
 }
 
 void Playback::setUntouchedKind(session::Untouched kind) {
@@ -316,7 +332,7 @@ void Playback::startMeasures() {
     const Frames from = secondsToFrames(m_loopStartS, rate);
     const Frames frames = hasLoop() ? secondsToFrames(m_loopEndS, rate) - from : 0;
     m_jobs.post(
-        [this, snapshot, generation, from, frames, kind = m_untouchedKind, cancel = m_cancelMeasures,
+        [this, snapshot, generation, from, frames, kind = comparedWith(), cancel = m_cancelMeasures,
          folder = m_document.folder()] {
             const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
             if (!sources)
@@ -366,6 +382,7 @@ void Playback::setMonitor(const engine::MonitorSettings& settings) {
     stored.setValue(QStringLiteral("monitor/level_db"), settings.levelDb);
     stored.setValue(QStringLiteral("monitor/ceiling_db"), settings.ceilingDb);
     m_engine->setMonitor(settings);
+    emit monitorChanged();
 }
 
 void Playback::poll() {

@@ -61,6 +61,9 @@ class Playback : public QObject {
     void setComparing(bool on);
     [[nodiscard]] bool isComparing() const { return m_isComparing; }
     void setUntouchedKind(session::Untouched kind);
+    /// The balance without any processing, compared in the same way; off restores the kind that was chosen.
+    void setBypassed(bool on);
+    [[nodiscard]] bool isBypassed() const { return m_isBypassed; }
     [[nodiscard]] session::Untouched untouchedKind() const { return m_untouchedKind; }
     /// Loudness of both; nothing while it is being measured.
     [[nodiscard]] const std::optional<project::LoudnessMatch>& match() const { return m_match; }
@@ -83,6 +86,8 @@ class Playback : public QObject {
 
     void useDevice(const engine::DeviceSettings& settings);
     void setMonitor(const engine::MonitorSettings& settings);
+    /// As it is set; while one band is heard the ceiling is lower.
+    [[nodiscard]] const engine::MonitorSettings& monitor() const { return m_monitor; }
 
   signals:
     /// About sixty times a second while playing, and once after every change of the transport.
@@ -91,6 +96,7 @@ class Playback : public QObject {
     void comparisonChanged();
     void headroomChanged();
     void deviceChanged();
+    void monitorChanged();
     void auditionChanged();
 
   private:
@@ -102,6 +108,9 @@ class Playback : public QObject {
     void startAudition();
     void followAudition();
     void poll();
+    [[nodiscard]] session::Untouched comparedWith() const {
+        return m_isBypassed ? session::Untouched::NoProcessing : m_untouchedKind;
+    }
     [[nodiscard]] session::Session heardSession() const;
     [[nodiscard]] graph::SourceLookup offlineLookup() const;
 
@@ -117,6 +126,7 @@ class Playback : public QObject {
     double m_loopStartS = 0;
     double m_loopEndS = 0;
     bool m_isComparing = false;
+    bool m_isBypassed = false;
     bool m_compareArmed = false; // the match gain applies to both states until playing stops
     session::Untouched m_untouchedKind = session::Untouched::FilesAsTheyCame;
     std::optional<project::LoudnessMatch> m_match;

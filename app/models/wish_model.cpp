@@ -121,7 +121,7 @@ void WishModel::take(std::size_t answer) {
                  QString::fromUtf8(measure::wishWords(m_asked->wish).data(),
                                    static_cast<int>(measure::wishWords(m_asked->wish).size())),
                  QString::fromStdString(s.nameOf(m_asked->owner)));
-    m_document.edit(kit::withWay(s, *m_asked, m_answers[answer]), words);
+    m_document.edit(kit::withWay(s, *m_asked, m_answers[answer]), words, {}, Document::Spreads::No);
 }
 
 } // namespace cask::app

@@ -2,27 +2,38 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
+#include "app/window/monitor_row.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPainter>
 #include <QPushButton>
 
+#include <algorithm>
 #include <cmath>
 
 namespace cask::app {
+namespace {
+
+/// Room for the session's name: what the rest of the line leaves.
+int namePx(int widthPx) {
+    constexpr int kRestPx = 1010;
+    return std::clamp(widthPx - kRestPx, 90, 320);
+}
+
+} // namespace
 
 HeadLine::HeadLine(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_name(new QLabel(this)),
       m_pages(new ChoiceRow({tr("Bench"), tr("Proof")}, this)), m_play(new QPushButton(tr("play"), this)),
       m_time(new QLabel(this)), m_compare(new QPushButton(tr("compare"), this)), m_match(new QLabel(this)),
-      m_loudness(new QLabel(this)), m_device(new QLabel(this)) {
+      m_monitor(new MonitorRow(desk, this)), m_device(new QLabel(this)) {
     setFixedHeight(42);
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(12, 4, 12, 4);
-    layout->setSpacing(12);
+    layout->setSpacing(10);
     m_name->setFont(textFont(14, QFont::DemiBold));
-    m_name->setMinimumWidth(120);
+    m_name->setMinimumWidth(90);
     m_pages->setAccessibleName(tr("Page"));
     m_play->setToolTip(tr("Play or stop (Space)"));
     m_play->setFocusPolicy(Qt::TabFocus);
@@ -31,21 +42,20 @@ HeadLine::HeadLine(const Desk& desk, QWidget* parent)
     m_compare->setToolTip(tr("Hold to hear the untouched kit at the same loudness (C); Shift+C keeps it."));
     m_compare->setFocusPolicy(Qt::TabFocus);
     m_match->setFont(textFont(12));
-    m_loudness->setFont(textFont(14));
-    m_loudness->setMinimumWidth(92);
-    m_loudness->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-    m_loudness->setToolTip(tr("Momentary loudness of the mix (0.4 s), before the monitor's level"));
-    m_device->setFont(textFont(12));
+    m_device->setFont(textFont(11));
     layout->addWidget(m_name);
     layout->addWidget(m_pages);
     layout->addSpacing(8);
     layout->addWidget(m_play);
     layout->addWidget(m_time);
     layout->addStretch();
-    layout->addWidget(m_device);
     layout->addWidget(m_compare);
-    layout->addWidget(m_match);
-    layout->addWidget(m_loudness);
+    auto* texts = new QVBoxLayout;
+    texts->setSpacing(0);
+    texts->addWidget(m_match);
+    texts->addWidget(m_device);
+    layout->addLayout(texts);
+    layout->addWidget(m_monitor);
     connect(m_play, &QPushButton::clicked, &desk.playback, &Playback::togglePlay);
     connect(m_compare, &QPushButton::pressed, this, [this] { m_desk.playback.setComparing(true); });
     connect(m_compare, &QPushButton::released, this, [this] { m_desk.playback.setComparing(false); });
@@ -54,7 +64,7 @@ HeadLine::HeadLine(const Desk& desk, QWidget* parent)
     for (const auto signal :
          {&Playback::transportChanged, &Playback::comparisonChanged, &Playback::deviceChanged})
         connect(&desk.playback, signal, this, &HeadLine::refresh);
-    connect(&desk.playback, &Playback::tick, this, &HeadLine::showMeters);
+    connect(&desk.playback, &Playback::tick, this, &HeadLine::showTime);
     refresh();
 }
 
@@ -67,18 +77,16 @@ QString HeadLine::comparisonText() const {
     return m_match->text();
 }
 
-void HeadLine::showMeters() {
+void HeadLine::showTime() {
     const double at = m_desk.playback.positionS();
     const int minutes = static_cast<int>(at / 60);
     m_time->setText(QStringLiteral("%1:%2").arg(minutes).arg(at - 60 * minutes, 4, 'f', 1, QLatin1Char('0')));
-    const double lufs = m_desk.playback.isPlaying() ? m_desk.playback.engine().momentaryLufs() : kSilenceDb;
-    m_loudness->setText(lufs > -70 ? tr("%1 LUFS").arg(dbText(lufs)) : tr("\u2013 LUFS"));
 }
 
 void HeadLine::refresh() {
     const auto& document = m_desk.document;
     const QString name = QString::fromStdString(document.session().name);
-    m_name->setText(m_name->fontMetrics().elidedText(name, Qt::ElideRight, 230) +
+    m_name->setText(m_name->fontMetrics().elidedText(name, Qt::ElideRight, namePx(width())) +
                     (document.isSaved() ? QString() : QStringLiteral(" *")));
     m_name->setToolTip(document.isSaved() ? tr("Saved") : tr("Has changes that are not saved"));
     m_play->setText(m_desk.playback.isPlaying() ? tr("stop") : tr("play"));
@@ -90,7 +98,7 @@ void HeadLine::refresh() {
         const QString amount = std::abs(difference) < 0.05 ? tr("as loud")
                                : difference > 0            ? tr("%1 dB louder").arg(dbText(difference))
                                                            : tr("%1 dB softer").arg(dbText(-difference));
-        m_match->setText(comparing ? tr("untouched, matched (it is %1)").arg(amount)
+        m_match->setText(comparing ? tr("untouched, matched (%1)").arg(amount)
                                    : tr("untouched is %1").arg(amount));
     } else {
         m_match->setText(m_desk.playback.isMatching() ? tr("matching \u2026") : QString());
@@ -103,7 +111,11 @@ void HeadLine::refresh() {
     m_device->setToolTip(QString::fromStdString(m_desk.playback.engine().deviceNote()));
     palette.setColor(QPalette::WindowText, theme().ember);
     m_device->setPalette(palette);
-    showMeters();
+    showTime();
+}
+
+void HeadLine::resizeEvent(QResizeEvent*) {
+    refresh();
 }
 
 } // namespace cask::app

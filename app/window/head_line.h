@@ -11,6 +11,7 @@ class QPushButton;
 namespace cask::app {
 
 class ChoiceRow;
+class MonitorRow;
 
 class HeadLine : public QWidget {
     Q_OBJECT
@@ -21,13 +22,15 @@ class HeadLine : public QWidget {
     [[nodiscard]] QPushButton* playButton() const { return m_play; }
     [[nodiscard]] QPushButton* compareButton() const { return m_compare; }
     [[nodiscard]] QString comparisonText() const;
+    [[nodiscard]] MonitorRow& monitor() const { return *m_monitor; }
 
   protected:
     void paintEvent(QPaintEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
 
   private:
     void refresh();
-    void showMeters();
+    void showTime();
 
     Desk m_desk;
     QLabel* m_name;
@@ -36,7 +39,7 @@ class HeadLine : public QWidget {
     QLabel* m_time;
     QPushButton* m_compare;
     QLabel* m_match;
-    QLabel* m_loudness;
+    MonitorRow* m_monitor;
     QLabel* m_device;
 };
 

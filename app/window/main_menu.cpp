@@ -4,6 +4,7 @@
 #include "app/theme/theme.h"
 #include "app/window/key_list.h"
 #include "app/window/main_window.h"
+#include "app/window/menu_entry.h"
 #include "core/session/edits.h"
 #include "core/session/sections.h"
 
@@ -22,14 +23,6 @@ namespace {
 
 constexpr int kMostRecent = 8;
 
-QAction* add(QMenu* menu, const QString& text, const QKeySequence& keys, QObject* target,
-             std::function<void()> run) {
-    auto* action = menu->addAction(text);
-    action->setShortcut(keys);
-    QObject::connect(action, &QAction::triggered, target, [run = std::move(run)] { run(); });
-    return action;
-}
-
 } // namespace
 
 void MainWindow::buildMenus() {
@@ -41,103 +34,65 @@ void MainWindow::buildMenus() {
 
 void MainWindow::buildSessionMenu() {
     auto* menu = menuBar()->addMenu(tr("&Session"));
-    add(menu, tr("New"), QKeySequence::New, this, [this] { newSession(); });
-    add(menu, tr("Open\u2026"), QKeySequence::Open, this, [this] { chooseSession(); });
+    addEntry(menu, tr("New"), QKeySequence::New, this, [this] { newSession(); });
+    addEntry(menu, tr("Open\u2026"), QKeySequence::Open, this, [this] { chooseSession(); });
     m_recent = menu->addMenu(tr("Recent"));
-    add(menu, tr("Open the demo kit"), {}, this, [this] { openDemo(); });
+    addEntry(menu, tr("Open the demo kit"), {}, this, [this] { openDemo(); });
     menu->addSeparator();
-    add(menu, tr("Import files\u2026"), QKeySequence(Qt::CTRL | Qt::Key_I), this, [this] { chooseFiles(); });
+    addEntry(menu, tr("Import files\u2026"), QKeySequence(Qt::CTRL | Qt::Key_I), this,
+             [this] { chooseFiles(); });
     menu->addSeparator();
-    add(menu, tr("Save"), QKeySequence::Save, this, [this] { save(); });
-    add(menu, tr("Save as\u2026"), QKeySequence::SaveAs, this, [this] { saveAs(); });
+    addEntry(menu, tr("Save"), QKeySequence::Save, this, [this] { save(); });
+    addEntry(menu, tr("Save as\u2026"), QKeySequence::SaveAs, this, [this] { saveAs(); });
     m_copyAudio = menu->addAction(tr("Copy sound files into the session on Save as"));
     m_copyAudio->setCheckable(true);
     m_copyAudio->setChecked(QSettings().value(QStringLiteral("session/copies_audio"), false).toBool());
     connect(m_copyAudio, &QAction::toggled, this,
             [](bool on) { QSettings().setValue(QStringLiteral("session/copies_audio"), on); });
     menu->addSeparator();
-    add(menu, tr("Quit"), QKeySequence::Quit, this, [this] { close(); });
+    addEntry(menu, tr("Quit"), QKeySequence::Quit, this, [this] { close(); });
     refreshRecent();
 }
 
 void MainWindow::buildEditMenu() {
     auto* menu = menuBar()->addMenu(tr("&Edit"));
-    m_undo = add(menu, tr("Undo"), QKeySequence::Undo, this, [this] { m_document.undo(); });
-    m_redo = add(menu, tr("Redo"), QKeySequence::Redo, this, [this] { m_document.redo(); });
+    m_undo = addEntry(menu, tr("Undo"), QKeySequence::Undo, this, [this] { m_document.undo(); });
+    m_redo = addEntry(menu, tr("Redo"), QKeySequence::Redo, this, [this] { m_document.redo(); });
     auto* selecting = menu->addMenu(tr("Select hits"));
     connect(selecting, &QMenu::aboutToShow, this, [this, selecting] {
         selecting->clear();
         fillSelectionMenu(*selecting, {m_document, m_analyst, *m_playback, m_hits, m_tones, m_findings},
                           m_playback->positionS());
     });
-    add(menu, tr("Select all hits of the element"), QKeySequence::SelectAll, this,
-        [this] { m_hits.select(m_hits.strokesOf(m_document.selected())); });
+    addEntry(menu, tr("Select all hits of the element"), QKeySequence::SelectAll, this,
+             [this] { m_hits.select(m_hits.strokesOf(m_document.selected())); });
     menu->addSeparator();
-    add(menu, tr("Rename\u2026"), QKeySequence(Qt::Key_F2), this, [this] { renameSelected(); });
-    add(menu, tr("Remove from the session"), QKeySequence(Qt::CTRL | Qt::Key_Delete), this,
-        [this] { removeSelected(); });
-    add(menu, tr("Add a bus into Kit"), {}, this, [this] { addBus(); });
-    add(menu, tr("Trim own accents to a peak\u2026"), {}, this, [this] { trimToPeak(); });
+    addSelectionActions(menu);
     menu->addSeparator();
-    add(menu, tr("Begin a section at the playhead\u2026"), QKeySequence(Qt::Key_M), this,
-        [this] { beginSection(); });
-    add(menu, tr("Rename the section at the playhead\u2026"), QKeySequence(Qt::SHIFT | Qt::Key_M), this,
-        [this] { renameSection(); });
-    add(menu, tr("Remove the section at the playhead"), {}, this, [this] {
+    addEntry(menu, tr("Rename\u2026"), QKeySequence(Qt::Key_F2), this, [this] { renameSelected(); });
+    addEntry(menu, tr("Remove from the session"), QKeySequence(Qt::CTRL | Qt::Key_Delete), this,
+             [this] { removeSelected(); });
+    addEntry(menu, tr("Add a bus into Kit"), {}, this, [this] { addBus(); });
+    addEntry(menu, tr("Trim own accents to a peak\u2026"), {}, this, [this] { trimToPeak(); });
+    menu->addSeparator();
+    addEntry(menu, tr("Begin a section at the playhead\u2026"), QKeySequence(Qt::Key_M), this,
+             [this] { beginSection(); });
+    addEntry(menu, tr("Rename the section at the playhead\u2026"), QKeySequence(Qt::SHIFT | Qt::Key_M), this,
+             [this] { renameSection(); });
+    addEntry(menu, tr("Remove the section at the playhead"), {}, this, [this] {
         m_document.edit(session::withoutSectionAt(m_document.session(), m_playback->positionS()),
                         tr("Remove section"));
     });
 }
 
-void MainWindow::buildHearMenu() {
-    auto* menu = menuBar()->addMenu(tr("&Transport"));
-    add(menu, tr("Play or stop"), QKeySequence(Qt::Key_Space), this, [this] { m_playback->togglePlay(); });
-    add(menu, tr("To the start"), QKeySequence(Qt::Key_Home), this, [this] { m_playback->locate(0); });
-    add(menu, tr("Next section"), QKeySequence(Qt::Key_Period), this, [this] { jumpSection(1); });
-    add(menu, tr("Previous section"), QKeySequence(Qt::Key_Comma), this, [this] { jumpSection(-1); });
-    add(menu, tr("Loop the section here, or no loop"), QKeySequence(Qt::Key_O), this, [this] {
-        if (m_playback->hasLoop()) {
-            m_playback->clearLoop();
-            return;
-        }
-        const double at = m_playback->positionS();
-        const auto& s = m_document.session();
-        if (const auto* section = session::sectionAt(s, at))
-            m_playback->setLoop(section->startS, section->endS);
-        else
-            m_playback->setLoop(0, framesToSeconds(s.lengthFrames(), s.sampleRateHz));
-    });
-    menu->addSeparator();
-    add(menu, tr("Solo"), QKeySequence(Qt::Key_A), this, [this] { toggleOutput(true); });
-    add(menu, tr("Mute"), QKeySequence(Qt::Key_X), this, [this] { toggleOutput(false); });
-    menu->addSeparator();
-    m_latchCompare = menu->addAction(tr("Compare with the untouched kit"));
-    m_latchCompare->setCheckable(true);
-    m_latchCompare->setShortcut(QKeySequence(Qt::SHIFT | Qt::Key_C));
-    connect(m_latchCompare, &QAction::triggered, this, [this](bool on) { m_playback->setComparing(on); });
-    auto* kinds = new QActionGroup(this);
-    for (const auto& [words, kind] :
-         {std::pair{tr("Untouched: the files as they came"), session::Untouched::FilesAsTheyCame},
-          {tr("Untouched: this balance without processing"), session::Untouched::NoProcessing}}) {
-        auto* action = menu->addAction(words);
-        action->setCheckable(true);
-        action->setChecked(kind == m_playback->untouchedKind());
-        kinds->addAction(action);
-        connect(action, &QAction::triggered, this,
-                [this, kind = kind] { m_playback->setUntouchedKind(kind); });
-    }
-    menu->addSeparator();
-    add(menu, tr("Device and monitor\u2026"), {}, this, [this] { chooseDevice(); });
-}
-
 void MainWindow::buildViewMenu() {
     auto* menu = menuBar()->addMenu(tr("&View"));
     for (const Stage stage : kStages)
-        add(menu, stageName(stage), QKeySequence(Qt::Key_1 + placeOf(stage)), this, [this, stage] {
+        addEntry(menu, stageName(stage), QKeySequence(Qt::Key_1 + placeOf(stage)), this, [this, stage] {
             showPage(0);
             m_document.setStage(stage);
         });
-    add(menu, tr("Proof"), QKeySequence(Qt::Key_9), this, [this] { showPage(1); });
+    addEntry(menu, tr("Proof"), QKeySequence(Qt::Key_9), this, [this] { showPage(1); });
     menu->addSeparator();
     auto* themes = new QActionGroup(this);
     for (const auto& [words, kind] :
@@ -153,7 +108,7 @@ void MainWindow::buildViewMenu() {
     connect(m_styles, &QMenu::aboutToShow, this, &MainWindow::refreshStyles);
     refreshStyles();
     menu->addSeparator();
-    add(menu, tr("Keys\u2026"), QKeySequence(Qt::Key_Question), this, [this] { showKeys(); });
+    addEntry(menu, tr("Keys\u2026"), QKeySequence(Qt::Key_Question), this, [this] { showKeys(); });
 }
 
 void MainWindow::refreshActions() {
@@ -172,15 +127,15 @@ void MainWindow::refreshStyles() {
     m_findings.reloadStyles();
     m_styles->clear();
     for (const auto& style : m_findings.styles()) {
-        auto* action = add(m_styles, QString::fromStdString(style.name), {}, this,
-                           [this, id = style.id] { m_findings.setStyle(id); });
+        auto* action = addEntry(m_styles, QString::fromStdString(style.name), {}, this,
+                                [this, id = style.id] { m_findings.setStyle(id); });
         action->setCheckable(true);
         action->setChecked(style.id == m_findings.style().id);
         action->setToolTip(QString::fromStdString(style.words));
     }
     m_styles->setToolTipsVisible(true);
     m_styles->addSeparator();
-    add(m_styles, tr("Make a copy of it to edit"), {}, this, [this] {
+    addEntry(m_styles, tr("Make a copy of it to edit"), {}, this, [this] {
         const auto copied = advise::copyStyleForEditing(m_findings.style());
         m_document.addNote(QString::fromStdString(copied ? "The house style is in " + copied->string() +
                                                                "; it is read anew when this menu opens."
@@ -192,7 +147,7 @@ void MainWindow::refreshRecent() {
     m_recent->clear();
     const auto list = QSettings().value(QStringLiteral("session/recent")).toStringList();
     for (const auto& folder : list)
-        add(m_recent, folder, {}, this, [this, folder] {
+        addEntry(m_recent, folder, {}, this, [this, folder] {
             if (mayLeave())
                 openSession(folder.toStdString());
         });
@@ -217,34 +172,6 @@ void MainWindow::setThemeKind(int kind) {
     for (auto* widget : findChildren<QWidget*>())
         widget->update();
     emit m_document.selectionChanged(); // texts that carry a colour are made anew
-}
-
-void MainWindow::toggleOutput(bool alone) {
-    const Id id = m_document.selected();
-    const auto& s = m_document.session();
-    if (s.output(id) == nullptr || id == s.master().id)
-        return;
-    const QString name = QString::fromStdString(s.nameOf(id));
-    m_document.edit(session::withOutput(s, id,
-                                        [alone](session::Output& out) {
-                                            bool& flag = alone ? out.isAlone : out.isMuted;
-                                            flag = !flag;
-                                        }),
-                    (alone ? tr("Solo, %1") : tr("Mute, %1")).arg(name));
-}
-
-void MainWindow::jumpSection(int direction) {
-    const double at = m_playback->positionS();
-    double target = direction > 0 ? at : 0;
-    for (const auto& section : m_document.session().sections) {
-        if (direction > 0 && section.startS > at + 0.05) {
-            target = section.startS;
-            break;
-        }
-        if (direction < 0 && section.startS < at - 0.5)
-            target = section.startS;
-    }
-    m_playback->locate(target);
 }
 
 void MainWindow::chooseDevice() {
@@ -272,16 +199,16 @@ void MainWindow::chooseDevice() {
         box->setValue(value);
         return box;
     };
-    auto* level = spin(-60, 12, m_playback->engine().monitor().levelDb);
-    auto* ceiling = spin(-24, 0, m_playback->engine().monitor().ceilingDb);
+    auto* level = spin(-60, 12, m_playback->monitor().levelDb);
+    auto* ceiling = spin(-24, 0, m_playback->monitor().ceilingDb);
     form->addRow(tr("Device"), device);
     form->addRow(tr("Block"), frames);
     form->addRow(tr("Monitor level"), level);
     form->addRow(tr("Monitor ceiling (true peak)"), ceiling);
     auto* note = new QLabel(
-        tr("Playing starts with a short ramp and never passes the ceiling. Loud sound harms hearing: "
-           "keep the level low, take breaks, and let local rules and professional advice come first. "
-           "The simulated device makes no sound."),
+        tr("Loud playback can permanently damage hearing. Start low, especially on headphones, and take "
+           "breaks. The ceiling limits peaks; it does not make a level safe. Local rules and professional "
+           "advice come first. Playing starts with a short ramp; the simulated device makes no sound."),
         dialog);
     note->setWordWrap(true);
     form->addRow(note);
@@ -295,7 +222,10 @@ void MainWindow::chooseDevice() {
     connect(device, &QComboBox::activated, dialog, use);
     connect(frames, &QComboBox::activated, dialog, use);
     const auto monitor = [this, level, ceiling] {
-        m_playback->setMonitor({level->value(), ceiling->value()});
+        auto settings = m_playback->monitor();
+        settings.levelDb = level->value();
+        settings.ceilingDb = ceiling->value();
+        m_playback->setMonitor(settings);
     };
     connect(level, &QDoubleSpinBox::valueChanged, dialog, monitor);
     connect(ceiling, &QDoubleSpinBox::valueChanged, dialog, monitor);

@@ -15,6 +15,7 @@
 #include <QDragEnterEvent>
 #include <QKeyEvent>
 #include <QLabel>
+#include <QMenu>
 #include <QMimeData>
 #include <QProgressBar>
 #include <QPushButton>
@@ -119,8 +120,15 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
         connect(&m_document, signal, this, &MainWindow::refreshActions);
     connect(m_playback.get(), &Playback::headroomChanged, this,
             [this] { m_findings.takeHeadroom(m_playback->headroom()); });
-    connect(m_playback.get(), &Playback::comparisonChanged, this,
-            [this] { m_latchCompare->setChecked(m_playback->isComparing()); });
+    connect(m_playback.get(), &Playback::comparisonChanged, this, [this] {
+        m_latchCompare->setChecked(m_playback->isComparing());
+        m_bypass->setChecked(m_playback->isBypassed());
+    });
+    connect(m_board, &Board::wantsMenu, this, [this](const QPoint& at) {
+        QMenu menu(this);
+        fillBoardMenu(menu);
+        menu.exec(at);
+    });
     refreshActions();
 
     const QSettings settings;

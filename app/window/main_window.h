@@ -5,6 +5,8 @@
 
 #include <QMainWindow>
 
+#include <core/session/recipe.h>
+
 class QAction;
 class QLabel;
 class QMenu;
@@ -96,7 +98,22 @@ class MainWindow : public QMainWindow {
     void setThemeKind(int kind);
     void chooseDevice();
     void showKeys();
-    void toggleOutput(bool alone);
+    void addSoloActions(QMenu* menu);
+    void addMonitorActions(QMenu* menu);
+    /// Of all that are selected.
+    void toggleSolo(bool isOnly);
+    void toggleMute();
+    void toggleHeard(const std::vector<Id>& owners, bool solos);
+    /// What can be done with the selected elements and buses: copy, paste, recipes, links, rows.
+    void addSelectionActions(QMenu* menu);
+    void fillBoardMenu(QMenu& menu);
+    void copyChain(bool isOfStageOnly);
+    void pasteChain();
+    void showRecipes();
+    /// Asks for a name, and whether one that is there is replaced.
+    void saveRecipe(session::Recipe recipe);
+    void linkSelected();
+    void selectBusMembers();
     void withName(const QString& title, const QString& current,
                   const std::function<void(const QString&)>& take);
     void addBus();
@@ -132,6 +149,7 @@ class MainWindow : public QMainWindow {
     QAction* m_redo = nullptr;
     QAction* m_copyAudio = nullptr;
     QAction* m_latchCompare = nullptr;
+    QAction* m_bypass = nullptr;
     QMenu* m_recent = nullptr;
     QMenu* m_styles = nullptr;
     struct Job {

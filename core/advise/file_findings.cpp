@@ -101,7 +101,7 @@ void addGaps(const Subject& on, const measure::FileFacts& facts, std::vector<Fin
     constexpr double kPaddingS = 3;
     // A bass or a voice is edited where it has nothing to say.
     if (facts.levels.silentRunCount > kMostGaps || facts.levels.silentRunCount == 0 ||
-        roleInfo(on.element.role).group == RoleGroup::Context || on.isDryStem())
+        !isOfKit(on.element.role) || on.isDryStem())
         return;
     std::vector<std::string> places;
     std::vector<EvidenceHit> hits;

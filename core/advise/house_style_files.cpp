@@ -1,11 +1,11 @@
 #include "core/advise/house_style_files.h"
 
 #include "core/base/file_system.h"
+#include "core/base/user_folders.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cstdlib>
 
 namespace cask::advise {
 namespace {
@@ -40,12 +40,8 @@ const HouseStyle& standardStyle() {
 }
 
 fs::path userStylesFolder() {
-    const char* config = std::getenv("XDG_CONFIG_HOME"); // NOLINT(concurrency-mt-unsafe): never set here
-    const char* home = std::getenv("HOME");              // NOLINT(concurrency-mt-unsafe)
-    const fs::path base = config != nullptr && *config != '\0' ? fs::path(config)
-                          : home != nullptr                    ? fs::path(home) / ".config"
-                                                               : fs::path();
-    return base.empty() ? base : base / "ember-cask" / "styles";
+    const fs::path folder = configFolder();
+    return folder.empty() ? folder : folder / "styles";
 }
 
 const HouseStyle& HouseStyles::find(std::string_view id) const {

@@ -28,6 +28,10 @@ constexpr std::array kRoles = {
     RoleInfo{Role::Bass, "bass", "bass", 'b', RoleGroup::Context},
     RoleInfo{Role::Music, "music", "music", 'm', RoleGroup::Context},
     RoleInfo{Role::Voice, "voice", "voice", 'v', RoleGroup::Context},
+    RoleInfo{Role::Guide, "guide", "guide", 'g', RoleGroup::Aside},
+    RoleInfo{Role::Click, "click", "click", 'q', RoleGroup::Aside},
+    RoleInfo{Role::Talkback, "talkback", "talkback", 'w', RoleGroup::Aside},
+    RoleInfo{Role::Reference, "reference", "reference", 'y', RoleGroup::Aside},
     RoleInfo{Role::Unknown, "unknown", "not known", 'z', RoleGroup::Shells},
 };
 

@@ -31,10 +31,21 @@ enum class Role {
     Bass,
     Music,
     Voice,
+    // Never mixed.
+    Guide,
+    Click,
+    Talkback,
+    Reference,
 };
 
 /// Where an element of a role goes when a kit is taken in.
-enum class RoleGroup { Shells, Cymbals, Rooms, Context };
+enum class RoleGroup {
+    Shells,
+    Cymbals,
+    Rooms,
+    Context,
+    Aside, ///< stays out of the mix and of every measure of it
+};
 
 struct RoleInfo {
     Role role;
@@ -47,6 +58,14 @@ struct RoleInfo {
 /// All roles in the order of a kit.
 [[nodiscard]] std::span<const RoleInfo> allRoles();
 [[nodiscard]] const RoleInfo& roleInfo(Role role);
+/// Whether it is part of the mix: not a click, talkback, guide or reference.
+[[nodiscard]] inline bool isMixed(Role role) {
+    return roleInfo(role).group != RoleGroup::Aside;
+}
+/// Whether it is part of the kit: mixed, and not bass, music or voice.
+[[nodiscard]] inline bool isOfKit(Role role) {
+    return isMixed(role) && roleInfo(role).group != RoleGroup::Context;
+}
 [[nodiscard]] std::optional<Role> roleFromId(std::string_view id);
 
 struct RoleGuess {

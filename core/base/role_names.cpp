@@ -157,6 +157,17 @@ RoleGuess guessRoleFromName(std::string_view fileName) {
     }
     const double sure = isByLetter ? 0.6 : 0.8;
 
+    // "Guide Bass" is a guide, "Kick Click" the microphone at a kick's beater.
+    if (!has({Kick, Snare, SideStick, Rimshot, Hat, Tom, RackTom, FloorTom, Ride, Crash, Overhead, Room})) {
+        if (has({ReferenceTrack}))
+            return {Role::Reference, 0.8};
+        if (has({GuideTrack}))
+            return {Role::Guide, 0.8};
+        if (has({ClickTrack}))
+            return {Role::Click, 0.9};
+        if (has({TalkbackTrack}))
+            return {Role::Talkback, 0.9};
+    }
     // Where a microphone stands says more than what it stands beside.
     if (has({Room}))
         return {Role::Room, 0.9};

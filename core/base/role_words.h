@@ -40,6 +40,10 @@ enum class Means {
     Voice,
     Lead,
     Music,
+    GuideTrack,
+    ClickTrack,
+    TalkbackTrack,
+    ReferenceTrack,
     Effect,
 };
 
@@ -106,6 +110,10 @@ inline constexpr NameWordMeaning kNameWords[] = {
     {"vox", Voice}, {"voice", Voice}, {"vocal", Voice}, {"vocals", Voice}, {"voc", Voice}, {"gesang", Voice},
     {"voix", Voice}, {"voz", Voice},
     {"lead", Lead},
+    {"guide", GuideTrack}, {"scratch", GuideTrack}, {"pilot", GuideTrack}, {"pilote", GuideTrack},
+    {"click", ClickTrack}, {"clk", ClickTrack}, {"klick", ClickTrack}, {"metronome", ClickTrack}, {"metronom", ClickTrack}, {"clic", ClickTrack},
+    {"metronomo", ClickTrack}, {"claqueta", ClickTrack}, {"talkback", TalkbackTrack}, {"talk", TalkbackTrack},
+    {"reference", ReferenceTrack}, {"ref", ReferenceTrack}, {"refs", ReferenceTrack}, {"referenz", ReferenceTrack}, {"referencia", ReferenceTrack},
     {"music", Music}, {"musik", Music}, {"gtr", Music}, {"guitar", Music}, {"guitars", Music},
     {"gitarre", Music}, {"guitare", Music}, {"guitarra", Music}, {"keys", Music}, {"piano", Music},
     {"synth", Music}, {"instrumental", Music},

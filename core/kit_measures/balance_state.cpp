@@ -15,7 +15,7 @@ BalanceState::BalanceState(const session::Session& s, const advise::HitAnalysis&
                            const advise::HouseStyle& houseStyle)
     : session(s), hits(analysis), style(houseStyle) {
     for (const auto& e : s.elements)
-        if (!e->out.isMuted && e->role != Role::Unknown)
+        if (!e->out.isMuted && e->role != Role::Unknown && isMixed(e->role))
             ids.push_back(e->id);
 }
 

@@ -10,13 +10,15 @@ namespace cask::kit {
 namespace {
 
 bool belongs(Role role, Rung rung) {
+    if (!isMixed(role))
+        return false;
     switch (rung) {
     case Rung::Kick:
         return role == Role::KickIn || role == Role::KickOut || role == Role::SubKick;
     case Rung::Kit:
-        return roleInfo(role).group != RoleGroup::Context;
+        return isOfKit(role);
     case Rung::KitAndBass:
-        return roleInfo(role).group != RoleGroup::Context || role == Role::Bass;
+        return isOfKit(role) || role == Role::Bass;
     case Rung::Master:
         return true;
     }

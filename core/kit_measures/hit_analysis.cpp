@@ -15,6 +15,8 @@ Result<std::shared_ptr<const HitAnalysis>> analyseHits(const session::Session& s
     std::vector<measure::HitInput> inputs;
     std::vector<std::shared_ptr<const measure::FileTrails>> held;
     for (const auto& e : s.elements) {
+        if (!isMixed(e->role))
+            continue;
         measure::HitInput input{e->name, e->role, {}, 0};
         for (const auto& ref : e->channels) {
             auto found = trails(ref.file);

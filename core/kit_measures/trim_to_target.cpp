@@ -1,6 +1,7 @@
 #include "core/kit_measures/trim_to_target.h"
 
 #include "core/measure/statistics.h"
+#include "core/session/chain_adapt.h"
 #include "core/session/edits.h"
 #include "core/session/kinds.h"
 
@@ -18,14 +19,6 @@ constexpr int kFewestHits = 3;
 constexpr double kLeastStepDb = 0.05;
 constexpr double kMostTrimDb = 40;
 
-/// Stored names of values that go by a level.
-constexpr std::array<std::string_view, 4> kThresholds = {"threshold_db", "open_db", "close_db", "ceiling_db"};
-
-bool isThreshold(std::string_view id) {
-    return std::find(kThresholds.begin(), kThresholds.end(), id.substr(id.rfind('/') + 1)) !=
-           kThresholds.end();
-}
-
 /// Moves all thresholds of a module; how many there are.
 int moveThresholds(session::Module& m, double byDb) {
     int count = 0;
@@ -33,7 +26,7 @@ int moveThresholds(session::Module& m, double byDb) {
         [&]<class T>(T& settings) {
             const auto move = [&](auto& owner, const auto& fields) {
                 for (const auto& field : fields)
-                    if (isThreshold(field.info.id)) {
+                    if (session::isThreshold(field.info.id)) {
                         field.set(owner,
                                   std::clamp(field.get(owner) + byDb, field.info.least, field.info.most));
                         ++count;
@@ -49,7 +42,7 @@ int moveThresholds(session::Module& m, double byDb) {
         m.settings);
     for (auto& change : m.changes)
         for (auto& [id, value] : change.values)
-            if (isThreshold(id))
+            if (session::isThreshold(id))
                 value += byDb;
     return count;
 }

@@ -103,7 +103,8 @@ std::vector<session::Id> stemsOf(const session::Session& s, Stems stems) {
     std::vector<session::Id> ids;
     if (stems == Stems::Elements || stems == Stems::Tracks)
         for (const auto& e : s.elements)
-            ids.push_back(e->id);
+            if (isMixed(e->role)) // references and clicks are never delivered
+                ids.push_back(e->id);
     if (stems == Stems::Buses)
         for (const auto& b : s.buses)
             if (!b->isMaster)
@@ -116,6 +117,10 @@ std::vector<session::Id> stemsOf(const session::Session& s, Stems stems) {
         };
         add(s.elements);
         add(s.buses);
+        std::erase_if(ids, [&](session::Id id) {
+            const auto* e = s.element(id);
+            return e != nullptr && !isMixed(e->role);
+        });
     }
     return ids;
 }

@@ -66,6 +66,7 @@ Id startingBus(const Session& s, Role role) {
     case RoleGroup::Rooms:
         return named("Rooms");
     case RoleGroup::Context:
+    case RoleGroup::Aside:
         break;
     }
     return s.master().id;

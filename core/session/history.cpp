@@ -41,4 +41,13 @@ void History::redo() {
     m_mergeKey.clear();
 }
 
+void History::changeEverywhere(const std::function<Session(const Session&)>& change) {
+    for (auto& step : m_steps) {
+        auto changed = std::make_shared<const Session>(change(*step.session));
+        if (m_saved == step.session)
+            m_saved = changed;
+        step.session = std::move(changed);
+    }
+}
+
 } // namespace cask::session

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <core/session/session.h>
+#include <functional>
 #include <memory>
 #include <string>
 #include <vector>
@@ -30,6 +31,10 @@ class History {
     [[nodiscard]] std::string redoLabel() const;
     void undo();
     void redo();
+
+    /// Changes every state, undone ones too, without a step: for what is no work on the session. What was
+    /// saved counts as saved.
+    void changeEverywhere(const std::function<Session(const Session&)>& change);
 
     /// Marks the current snapshot as what is on the disk.
     void markSaved() { m_saved = m_steps[m_at].session; }

@@ -39,7 +39,7 @@ void reach(const Session& s, const Output& out, std::set<Id>& buses) {
 Session withKitTurned(Session s) {
     std::set<Id> ofKit;
     std::set<Id> ofOthers;
-    const auto isKit = [](const Element& e) { return roleInfo(e.role).group != RoleGroup::Context; };
+    const auto isKit = [](const Element& e) { return isOfKit(e.role); };
     for (const auto& e : s.elements)
         reach(s, e->out, isKit(*e) ? ofKit : ofOthers);
     for (auto& element : s.elements)

@@ -36,6 +36,7 @@ constexpr std::array kOutputFields = {
                                           "Of a stereo element: 0 % is mono, 100 % as it is.")),
     onOff<&Output::isMuted>("muted", "mute", "Nothing reaches its output or sends."),
     onOff<&Output::isAlone>("alone", "solo", "Mutes the other elements; buses stay as they are."),
+    onOff<&Output::isSoloSafe>("solo_safe", "solo-safe", "Stays heard while others are soloed."),
 };
 
 constexpr std::array kSendFields = {

@@ -128,17 +128,18 @@ bool reaches(const Session& session, Id from, Id bus) {
 }
 
 bool isHeard(const Session& session, const Element& element) {
-    if (element.out.isMuted)
+    if (element.out.isMuted || !isMixed(element.role))
         return false;
+    if (element.out.isSoloSafe)
+        return true;
     bool anyAlone = false;
     for (const auto& e : session.elements)
         anyAlone = anyAlone || e->out.isAlone;
     bool throughBus = false;
     for (const auto& b : session.buses) {
-        if (b->out.isAlone) {
-            anyAlone = true;
+        anyAlone = anyAlone || b->out.isAlone;
+        if (b->out.isAlone || b->out.isSoloSafe)
             throughBus = throughBus || reaches(session, element.id, b->id);
-        }
     }
     return !anyAlone || element.out.isAlone || throughBus;
 }

@@ -109,7 +109,8 @@ struct Output {
     double widthPercent = 100; ///< stereo only: 0 mono, 100 as it is, 200 side doubled
     bool isMuted = false;
     bool isAlone = false;
-    Id bus = kNoId; ///< none for the master
+    bool isSoloSafe = false; ///< heard whatever else is soloed
+    Id bus = kNoId;          ///< none for the master
     std::vector<Send> sends;
     std::vector<SectionChange> changes; ///< names: see movingValue(const Output&, ...)
     Extra extra = {};
@@ -197,7 +198,8 @@ struct Session {
     TempoSettings tempo;
     std::vector<HitEdit> hitEdits; ///< in the order in which they were made
     std::vector<Dismissal> dismissals;
-    std::string houseStyle; ///< id; empty for the standard one
+    std::vector<std::vector<Id>> links; ///< elements and buses whose edits go together (spread_edit.h)
+    std::string houseStyle;             ///< id; empty for the standard one
     Id nextId = 1;
     Extra extra = {};
     friend bool operator==(const Session&, const Session&) = default;

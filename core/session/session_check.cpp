@@ -119,6 +119,9 @@ void checkWhole(Session& s) {
         std::count_if(s.buses.begin(), s.buses.end(), [](const Shared<Bus>& b) { return b->isMaster; });
     if (masters != 1 || !s.buses.back()->isMaster)
         throw BadSession("there must be one master bus, last in the list");
+    for (auto& link : s.links)
+        std::erase_if(link, [&](Id id) { return s.output(id) == nullptr; });
+    std::erase_if(s.links, [](const auto& link) { return link.size() < 2; });
     const auto checkOut = [&](const Output& out, const std::string& name, bool isMaster) {
         if (!isMaster && s.bus(out.bus) == nullptr)
             throw BadSession(name + " goes to a bus that is not there");

@@ -1,3 +1,4 @@
+#include "core/session/chain_json.h"
 #include "core/session/kinds.h"
 #include "core/session/object_reader.h"
 #include "core/session/output_changes.h"
@@ -8,13 +9,14 @@
 #include <charconv>
 
 namespace cask::session {
-namespace {
 
 Extra withField(const Extra& extra, const char* key, const std::string& value) {
     Json json = extra.json.empty() ? Json::object() : Json::parse(extra.json);
     json[key] = value;
     return {json.dump(-1, ' ', false, Json::error_handler_t::replace)};
 }
+
+namespace {
 
 /// `Of`: a module's settings, or an output.
 template <class Of> SectionChange readChange(const Json& json, const std::string& where, const Of& of) {
@@ -100,12 +102,24 @@ Module readModule(const Json& json, const std::string& where) {
     }
 }
 
-std::vector<Module> readChain(ObjectReader& owner) {
+} // namespace
+
+std::vector<Module> chainFromJson(const Json& list, const std::string& where) {
+    if (!list.is_array())
+        throw BadSession(where + " is no list");
     std::vector<Module> chain;
-    owner.list("chain",
-               [&](const Json& json, const std::string& where) { chain.push_back(readModule(json, where)); });
+    int index = 0;
+    for (const auto& json : list)
+        chain.push_back(readModule(json, fmt::format("{}/{}", where, index++)));
     giveOrdinals(chain);
     return chain;
+}
+
+namespace {
+
+std::vector<Module> readChain(ObjectReader& owner, const std::string& where) {
+    const Json* list = owner.find("chain");
+    return list == nullptr ? std::vector<Module>{} : chainFromJson(*list, where + "/chain");
 }
 
 Output readOutput(ObjectReader& owner, const std::string& where) {
@@ -182,7 +196,7 @@ Element readElement(const Json& json, const std::string& where) {
         inputIn.fields(inputFields(), e.input);
         e.input.extra = inputIn.rest();
     }
-    e.chain = readChain(in);
+    e.chain = readChain(in, where);
     e.out = readOutput(in, where);
     e.extra = in.rest();
     if (!role.empty() && !roleFromId(role)) // a newer program's role stays until a person gives another
@@ -196,7 +210,7 @@ Bus readBus(const Json& json, const std::string& where) {
     b.id = in.small("id", kNoId);
     b.name = in.text("name");
     b.isMaster = in.flag("master", false);
-    b.chain = readChain(in);
+    b.chain = readChain(in, where);
     b.out = readOutput(in, where);
     b.extra = in.rest();
     return b;
@@ -268,6 +282,16 @@ Session readSession(const Json& json) {
         dismissal.reason = dismissalIn.text("reason");
         dismissal.extra = dismissalIn.rest();
         s.dismissals.push_back(std::move(dismissal));
+    });
+    in.list("links", [&](const Json& j, const std::string& where) {
+        if (!j.is_array())
+            throw BadSession(where + " is no list");
+        auto& link = s.links.emplace_back();
+        for (const auto& id : j) {
+            if (!id.is_number_integer())
+                throw BadSession(where + " holds what is no id");
+            link.push_back(id.get<Id>());
+        }
     });
     s.houseStyle = in.text("house_style");
     s.extra = in.rest();

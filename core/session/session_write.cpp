@@ -1,4 +1,5 @@
 #include "core/base/utf8.h"
+#include "core/session/chain_json.h"
 #include "core/session/kinds.h"
 #include "core/session/session_json.h"
 
@@ -6,9 +7,17 @@
 #include <nlohmann/json.hpp>
 
 namespace cask::session {
-namespace {
-
 using Json = nlohmann::ordered_json;
+
+void putExtra(Json& json, const Extra& extra) {
+    if (extra.json.empty())
+        return;
+    const Json fields = Json::parse(extra.json, nullptr, false);
+    for (const auto& [key, value] : fields.items())
+        json[key] = value;
+}
+
+namespace {
 
 template <class T> void putFields(Json& json, std::span<const Field<T>> table, const T& source) {
     for (const auto& f : table) {
@@ -21,14 +30,6 @@ template <class T> void putFields(Json& json, std::span<const Field<T>> table, c
         else
             json[key] = value;
     }
-}
-
-void putExtra(Json& json, const Extra& extra) {
-    if (extra.json.empty())
-        return;
-    const Json fields = Json::parse(extra.json, nullptr, false);
-    for (const auto& [key, value] : fields.items())
-        json[key] = value;
 }
 
 template <class T> void putSettings(Json& json, const T& settings, const Module& module) {
@@ -76,12 +77,16 @@ Json toJson(const Module& module) {
     return json;
 }
 
+} // namespace
+
 Json chainToJson(const std::vector<Module>& chain) {
     Json list = Json::array();
     for (const auto& m : chain)
         list.push_back(toJson(m));
     return list;
 }
+
+namespace {
 
 Json toJson(const Output& out, bool isMaster) {
     Json json = Json::object();
@@ -213,6 +218,8 @@ std::string toJson(const Session& s) {
         putExtra(one, dismissal.extra);
         json["dismissals"].push_back(std::move(one));
     }
+    if (!s.links.empty())
+        json["links"] = s.links;
     if (!s.houseStyle.empty())
         json["house_style"] = s.houseStyle;
     putExtra(json, s.extra);

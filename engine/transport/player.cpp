@@ -49,9 +49,9 @@ void Player::locate(Frames frame) {
 void Player::setLoop(Frames start, Frames end) {
     m_commands.enqueue({Command::Kind::Loop, nullptr, start, end, 0, 0});
 }
-void Player::setMonitor(double levelDb, double ceilingDb) {
-    m_commands.enqueue({Command::Kind::Monitor, nullptr, 0, 0, static_cast<float>(dbToLinear(levelDb)),
-                        static_cast<float>(ceilingDb)});
+void Player::setMonitor(double levelDb, double ceilingDb, bool isMono, bool isSwapped) {
+    m_commands.enqueue({Command::Kind::Monitor, nullptr, isMono ? 1 : 0, isSwapped ? 1 : 0,
+                        static_cast<float>(dbToLinear(levelDb)), static_cast<float>(ceilingDb)});
 }
 
 void Player::collectGarbage() {
@@ -212,7 +212,9 @@ void Player::obey(const Command& command) noexcept {
         setLoopNow(command.a, command.b);
         break;
     case Command::Kind::Monitor:
-        m_monitorTarget = command.x;
+        m_monitorTarget = command.a != 0   ? MonitorGains{0.5F * command.x, 0.5F * command.x}
+                          : command.b != 0 ? MonitorGains{0, command.x}
+                                           : MonitorGains{command.x, 0};
         m_ceiling.set({static_cast<double>(command.y), 80});
         break;
     }
@@ -412,9 +414,12 @@ void Player::fill(float* out, int frames) noexcept {
         float* piece = out + 2 * done;
         block(piece, n);
         for (int i = 0; i < n; ++i) {
-            m_monitorGain += step * (m_monitorTarget - m_monitorGain);
-            piece[2 * i] *= m_monitorGain;
-            piece[2 * i + 1] *= m_monitorGain;
+            m_monitor.own += step * (m_monitorTarget.own - m_monitor.own);
+            m_monitor.other += step * (m_monitorTarget.other - m_monitor.other);
+            const float left = piece[2 * i];
+            const float right = piece[2 * i + 1];
+            piece[2 * i] = m_monitor.own * left + m_monitor.other * right;
+            piece[2 * i + 1] = m_monitor.own * right + m_monitor.other * left;
         }
         m_ceiling.process(piece, piece + 1, 2, n);
         done += n;

@@ -51,7 +51,7 @@ class Player final : public AudioCallback {
     void locate(Frames frame);
     /// An empty range switches the loop off.
     void setLoop(Frames start, Frames end);
-    void setMonitor(double levelDb, double ceilingDb);
+    void setMonitor(double levelDb, double ceilingDb, bool isMono = false, bool isSwapped = false);
     /// Deletes what the audio thread has done with.
     void collectGarbage();
     /// Interleaved stereo blocks of what the mix was, before the monitor's level and ceiling; false when
@@ -141,8 +141,13 @@ class Player final : public AudioCallback {
     Frames m_loopEnd = 0;
     float m_transportGain = 0; // of the ramps, 0 to 1, linear in time
     float m_rampStep = 0;
-    float m_monitorGain = 1;
-    float m_monitorTarget = 1;
+    /// What of its own side a side of the monitor gets, and what of the other one.
+    struct MonitorGains {
+        float own = 1;
+        float other = 0;
+    };
+    MonitorGains m_monitor;
+    MonitorGains m_monitorTarget;
     dsp::Limiter m_ceiling;
     std::array<float, 2 * kPlayerBlock> m_mix{};
     std::array<float, 2 * kPlayerBlock> m_comingMix{};

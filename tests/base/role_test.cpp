@@ -60,6 +60,10 @@ INSTANTIATE_TEST_SUITE_P(
         NameCase{"tom basse.wav", Role::FloorTom}, NameCase{"aériens G.wav", Role::Overhead},
         NameCase{"Bombo dentro.wav", Role::KickIn}, NameCase{"caja abajo.wav", Role::SnareBottom},
         NameCase{"Tom de piso.wav", Role::FloorTom}, NameCase{"tom aéreo.wav", Role::RackTom},
+        NameCase{"Click.wav", Role::Click}, NameCase{"metronome 120.wav", Role::Click},
+        NameCase{"Kick click.wav", Role::KickIn}, NameCase{"talkback.wav", Role::Talkback},
+        NameCase{"Guide Bass.wav", Role::Guide}, NameCase{"scratch vox 2.wav", Role::Guide},
+        NameCase{"Ref mix.wav", Role::Reference}, NameCase{"reference_song.wav", Role::Reference},
         NameCase{"sala izq.wav", Role::Room}, NameCase{"\xe5\xa4\xaa\xe9\xbc\x93.wav", Role::Unknown},
         NameCase{"take 7.wav", Role::Unknown}));
 

@@ -55,7 +55,7 @@ TEST_F(EngineTest, PlaysAFileFromDiskThroughTheDevice) {
                 0.5 * std::sqrt(0.5), 0.01);
     EXPECT_EQ(engine->starvedBlocks(), 0);
     engine->poll();
-    EXPECT_GT(engine->momentaryLufs(), -20);
+    EXPECT_GT(engine->mixMeter().momentaryLufs(), -20);
 }
 
 TEST_F(EngineTest, JumpsFarAheadAndLoadsThere) {

@@ -1,6 +1,7 @@
 #include "core/base/units.h"
 #include "core/session/edits.h"
 #include "engine/device/simulated_device.h"
+#include "engine/mix_meter.h"
 #include "engine/transport/player.h"
 #include "tests/support/allocation_counter.h"
 #include "tests/support/signals.h"
@@ -354,6 +355,94 @@ TEST_F(PlayerTest, MonitorCeilingIsNeverPassed) {
     EXPECT_LE(test::peakOf(out), std::pow(10, -6 / 20.0) * 1.001);
     EXPECT_GT(test::peakOf(out), 0.3);
     EXPECT_LT(m_player.takeCeilingGain(), 0.2F);
+}
+
+/// Both sides' greatest values over the end of a stretch.
+std::array<double, 2> sidesOf(Player& player, int blocks) {
+    std::array<double, 2> peaks{};
+    std::vector<float> block(256);
+    for (int i = 0; i < blocks; ++i) {
+        player.fill(block.data(), 128);
+        if (i < blocks / 2)
+            continue;
+        for (std::size_t n = 0; n < 256; ++n)
+            peaks[n % 2] = std::max(peaks[n % 2], std::abs(static_cast<double>(block[n])));
+    }
+    return peaks;
+}
+
+TEST_F(PlayerTest, MonitorInMonoAndSwappedChangesWhatIsHeardAlone) {
+    const auto id = m_kit.session.elements.front()->id;
+    const auto left = session::withOutput(m_kit.session, id, [](session::Output& out) { out.pan = -1; });
+    m_player.setPlan(planOf(left, m_kit.lookup));
+    m_player.play();
+    auto sides = sidesOf(m_player, 200);
+    EXPECT_NEAR(sides[0], 0.5, 0.01);
+    EXPECT_NEAR(sides[1], 0, 1e-6);
+    m_player.setMonitor(0, -1, false, true);
+    sides = sidesOf(m_player, 200);
+    EXPECT_NEAR(sides[0], 0, 1e-4);
+    EXPECT_NEAR(sides[1], 0.5, 0.01);
+    m_player.setMonitor(0, -1, true);
+    sides = sidesOf(m_player, 200);
+    EXPECT_NEAR(sides[0], 0.25, 0.005);
+    EXPECT_NEAR(sides[1], 0.25, 0.005);
+    m_player.setMonitor(-20, -1);
+    sides = sidesOf(m_player, 200);
+    EXPECT_NEAR(sides[0], 0.05, 0.001);
+    EXPECT_NEAR(sides[1], 0, 1e-4);
+}
+
+TEST_F(PlayerTest, MonitorChangesWithoutAClick) {
+    m_player.setPlan(planOf(m_kit.session, m_kit.lookup));
+    m_player.play();
+    const auto begun = pump(m_player, 100);
+    const double still = test::roughness(std::span(begun).last(6000));
+    for (const bool on : {true, false}) {
+        m_player.setMonitor(0, -1, on, false);
+        EXPECT_LT(test::roughness(pump(m_player, 30)), 1.5 * still);
+        m_player.setMonitor(0, -1, false, on);
+        EXPECT_LT(test::roughness(pump(m_player, 30)), 1.5 * still);
+    }
+}
+
+TEST(MixMeter, CorrelationAndHeldPeakAreThoseOfTheSignal) {
+    const auto stereo = [](const std::vector<float>& left, const std::vector<float>& right) {
+        std::vector<float> both(2 * left.size());
+        for (std::size_t n = 0; n < left.size(); ++n) {
+            both[2 * n] = left[n];
+            both[2 * n + 1] = right[n];
+        }
+        return both;
+    };
+    const auto a = test::noise(0.2F, 96000, 1);
+    auto inverted = a;
+    for (float& x : inverted)
+        x = -x;
+    MixMeter meter(48000);
+    EXPECT_EQ(meter.correlation(), 0);
+    meter.add(stereo(a, a));
+    EXPECT_NEAR(meter.correlation(), 1, 1e-6);
+    meter.restart();
+    meter.add(stereo(a, inverted));
+    EXPECT_NEAR(meter.correlation(), -1, 1e-6);
+    meter.restart();
+    meter.add(stereo(a, test::noise(0.2F, 96000, 2)));
+    EXPECT_NEAR(meter.correlation(), 0, 0.05);
+    // A quarter of the rate, 45 degrees off: its samples are 3 dB under its peak.
+    std::vector<float> sine(48000);
+    for (std::size_t n = 0; n < sine.size(); ++n) { // faded in and out: an edge has peaks of its own
+        const double fade =
+            std::min({1.0, 1e-3 * static_cast<double>(n), 1e-3 * static_cast<double>(sine.size() - n)});
+        sine[n] = static_cast<float>(0.5 * fade * std::sin(kPi / 2 * static_cast<double>(n) + kPi / 4));
+    }
+    meter.clearHeldPeak();
+    meter.add(stereo(sine, std::vector<float>(sine.size())));
+    EXPECT_NEAR(meter.heldPeakDb(), 20 * std::log10(0.5), 0.1);
+    meter.restart();
+    EXPECT_NEAR(meter.heldPeakDb(), 20 * std::log10(0.5), 0.1) << "it is held until it is cleared";
+    meter.clearHeldPeak();
+    EXPECT_LT(meter.heldPeakDb(), -100);
 }
 
 TEST_F(PlayerTest, PublishesLevelsPerNode) {
