@@ -12,7 +12,9 @@ QList<KeyEntry> benchKeys() {
     const auto t = [](const char* text) { return QObject::tr(text); };
     return {
         {t("arrow keys"), t("next element, next stage"), t("Board")},
-        {t("one letter"), t("set the role that shows the letter"), t("Intake")},
+        {t("one letter"), t("set the role that shows the letter"), t("Roles, once they are open")},
+        {t("Shift with up and down, Ctrl or Shift with a click"), t("select several rows"), t("Board")},
+        {t("Esc"), t("select one row again"), t("Board")},
         {t("left and right"), t("shift the chosen microphone by 0.05 ms, with Shift by one sample"),
          t("Intake, two microphones")},
         {t("F"), t("invert the chosen microphone's polarity"), t("Intake, two microphones")},

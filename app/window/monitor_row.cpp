@@ -63,7 +63,8 @@ MonitorRow::MonitorRow(const Desk& desk, QWidget* parent)
     m_peak->setFlat(true);
     m_peak->setFont(textFont(12));
     m_peak->setFixedWidth(86);
-    m_peak->setStyleSheet(QStringLiteral("text-align: right; padding: 1px 2px; border: none; background: transparent;"));
+    m_peak->setStyleSheet(
+        QStringLiteral("text-align: right; padding: 1px 2px; border: none; background: transparent;"));
     m_peak->setFocusPolicy(Qt::TabFocus);
     m_peak->setAccessibleName(tr("Held true peak"));
     m_peak->setToolTip(tr("Greatest true peak of the mix since it was cleared; a click clears it (Shift+P)"));

@@ -1,4 +1,6 @@
 // What can be done with the selected elements and buses: copy, paste, recipes, links, rows of the Board.
+#include "app/bench/bench.h"
+#include "app/bench/intake/intake_bench.h"
 #include "app/board/board.h"
 #include "app/window/main_window.h"
 #include "app/window/menu_entry.h"
@@ -19,6 +21,8 @@ void MainWindow::addSelectionActions(QMenu* menu) {
              [this] { copyChain(true); });
     addEntry(menu, tr("Paste\u2026"), QKeySequence::Paste, this, [this] { pasteChain(); });
     addEntry(menu, tr("Recipes\u2026"), QKeySequence(Qt::CTRL | Qt::Key_R), this, [this] { showRecipes(); });
+    addEntry(menu, tr("Role\u2026"), QKeySequence(Qt::Key_R), this,
+             [this] { m_bench->intake().chooseRole(); });
     menu->addSeparator();
     addEntry(menu, tr("Select all that goes to this bus"), QKeySequence(Qt::CTRL | Qt::Key_B), this,
              [this] { selectBusMembers(); });
@@ -43,6 +47,7 @@ void MainWindow::fillBoardMenu(QMenu& menu) {
                                 tr("Link the selected, or part them"),
                                 tr("Hide the selected rows"),
                                 tr("Show hidden rows"),
+                                tr("Role\u2026"),
                                 tr("Rename\u2026"),
                                 tr("Remove from the session")};
     const auto all = findChildren<QAction*>();

@@ -47,7 +47,7 @@ TEST_F(Dialogs, TheDeviceBoxSetsTheMonitorAndIsNotInTheWay) {
         << "the ceiling is never above full scale";
     bool warns = false;
     for (const auto* label : box->findChildren<QLabel*>())
-        warns = warns || label->text().contains(QStringLiteral("local rules"));
+        warns = warns || label->text().contains(QStringLiteral("Local rules"));
     EXPECT_TRUE(warns) << "hearing comes first";
     auto* device = box->findChildren<QComboBox*>().front();
     EXPECT_GE(device->findData(QStringLiteral("simulated")), 0) << "the stand-in can always be chosen";

@@ -1,4 +1,5 @@
 // The whole first job with mouse and keyboard, checked on the session and by measuring what was delivered.
+#include "app/widgets/role_chooser.h"
 #include "core/dsp/analogue.h"
 #include "core/media/audio_reader.h"
 #include "tests/app/window_fixture.h"
@@ -30,8 +31,8 @@ TEST_F(FirstJob, FromDroppedFolderToDeliveredMix) {
     auto& board = m_window->board();
     QTest::mouseClick(&board, Qt::LeftButton, {}, board.cellRect(element("take 7"), Stage::Intake).center());
     EXPECT_EQ(m_window->document().selected(), element("take 7"));
-    m_window->bench().intake().setFocus();
-    QTest::keyClick(&m_window->bench().intake(), Qt::Key_S);
+    QTest::keyClick(m_window.get(), Qt::Key_R);
+    QTest::keyClick(&m_window->bench().intake().roles(), Qt::Key_S);
     EXPECT_EQ(session().element(element("take 7"))->role, Role::SnareTop);
     EXPECT_EQ(session().element(element("take 7"))->roleConfidence, 1);
 

@@ -4,6 +4,7 @@
 #include "app/bench/intake/pair_bench.h"
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
+#include "app/widgets/role_chooser.h"
 #include "app/widgets/value_bar.h"
 #include "app/widgets/words.h"
 #include "core/session/edits.h"
@@ -30,7 +31,8 @@ bool isOfRightSide(const session::ParameterInfo& info) {
 IntakeBench::IntakeBench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_view(new ChoiceRow({tr("the file")}, this)),
       m_pairBench(new PairBench(desk, this)), m_picture(new IntakePicture(desk, this)),
-      m_roleGrid(new QWidget(this)), m_facts(new QLabel(this)), m_pair(new QPushButton(this)) {
+      m_facts(new QLabel(this)), m_role(new QPushButton(this)), m_roles(new RoleChooser(this)),
+      m_pair(new QPushButton(this)) {
     setFocusPolicy(Qt::StrongFocus);
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
@@ -48,31 +50,10 @@ IntakeBench::IntakeBench(const Desk& desk, QWidget* parent)
     m_facts->setWordWrap(true);
     layout->addWidget(m_facts);
 
-    auto* roles = new QVBoxLayout(m_roleGrid);
-    roles->setContentsMargins(0, 0, 0, 0);
-    auto* roleTitle =
-        new QLabel(tr("What is it? One key sets the role while this bench has the focus."), m_roleGrid);
-    roleTitle->setFont(textFont(12));
-    roles->addWidget(roleTitle);
-    auto* grid = new QGridLayout;
-    grid->setSpacing(4);
-    constexpr int kColumns = 6;
-    int index = 0;
-    for (const auto& info : allRoles()) {
-        auto* button =
-            new QPushButton(QStringLiteral("%1   %2").arg(QLatin1Char(info.key)).arg(words(info.name)), this);
-        button->setCheckable(true);
-        button->setFocusPolicy(Qt::TabFocus);
-        button->setFont(textFont(12));
-        button->setAccessibleName(tr("Role %1").arg(words(info.name)));
-        button->setStyleSheet(QStringLiteral("text-align: left; padding: 3px 8px;"));
-        connect(button, &QPushButton::clicked, this, [this, role = info.role] { setRole(role); });
-        grid->addWidget(button, index / kColumns, index % kColumns);
-        m_roles.emplace_back(info.role, button);
-        ++index;
-    }
-    roles->addLayout(grid);
-    layout->addWidget(m_roleGrid);
+    m_role->setFocusPolicy(Qt::TabFocus);
+    m_role->setToolTip(tr("Sets the role of all selected elements (R, then its letter)"));
+    connect(m_role, &QPushButton::clicked, this, &IntakeBench::chooseRole);
+    connect(m_roles, &RoleChooser::chosen, this, &IntakeBench::setRole);
 
     auto* row = new QHBoxLayout;
     row->setSpacing(16);
@@ -95,6 +76,7 @@ IntakeBench::IntakeBench(const Desk& desk, QWidget* parent)
             m_switches.emplace_back(&field, box);
         }
     }
+    row->addWidget(m_role);
     row->addWidget(m_pair);
     layout->addLayout(row);
     right->addStretch();
@@ -106,11 +88,14 @@ IntakeBench::IntakeBench(const Desk& desk, QWidget* parent)
     refresh();
 }
 
-QPushButton* IntakeBench::roleButton(Role role) const {
-    for (const auto& [r, button] : m_roles)
-        if (r == role)
-            return button;
-    return nullptr;
+void IntakeBench::chooseRole() {
+    const auto& s = m_desk.document.session();
+    std::optional<Role> now;
+    for (const Id id : m_desk.document.selection())
+        if (const auto* e = s.element(id); e != nullptr)
+            now = !now || *now == e->role ? std::optional(e->role) : std::optional<Role>();
+    const QWidget* by = m_role->isVisible() ? static_cast<QWidget*>(m_role) : window();
+    m_roles->open(by->mapToGlobal(by == m_role ? QPoint(0, m_role->height()) : QPoint(300, 120)), now);
 }
 
 ValueBar* IntakeBench::bar(const QString& id) const {
@@ -181,10 +166,11 @@ void IntakeBench::refresh() {
     const auto* e = s.element(m_desk.document.selected());
     m_facts->setText(factsText());
     refreshView();
-    for (const auto& [role, button] : m_roles) {
-        button->setEnabled(e != nullptr);
-        button->setChecked(e != nullptr && e->role == role);
-    }
+    m_role->setEnabled(e != nullptr);
+    m_role->setText(e == nullptr ? tr("role")
+                                 : tr("role: %1%2")
+                                       .arg(words(roleInfo(e->role).name),
+                                            e->roleConfidence < 1 ? QStringLiteral(" ?") : QString()));
     for (const auto& [field, bar] : m_bars) {
         bar->setEnabled(e != nullptr);
         bar->setVisible(!isOfRightSide(field->info) || (e != nullptr && e->isStereo()));
@@ -227,7 +213,6 @@ void IntakeBench::refreshView() {
 void IntakeBench::chooseView(int index) {
     const bool isPair = index > 0 && index <= static_cast<int>(m_others.size());
     m_picture->setVisible(!isPair);
-    m_roleGrid->setVisible(!isPair);
     m_pairBench->setVisible(isPair);
     if (isPair)
         m_pairBench->model().show(m_others[static_cast<std::size_t>(index) - 1], m_desk.document.selected());
@@ -261,12 +246,17 @@ Id IntakeBench::partner() const {
 }
 
 void IntakeBench::setRole(Role role) {
-    const Id id = m_desk.document.selected();
-    const auto* e = m_desk.document.session().element(id);
-    if (e == nullptr)
+    auto next = m_desk.document.session();
+    QStringList names;
+    for (const Id id : m_desk.document.selection())
+        if (const auto* e = next.element(id)) {
+            names << QString::fromStdString(e->name);
+            next = session::withRole(std::move(next), id, role);
+        }
+    if (names.isEmpty())
         return;
-    m_desk.document.edit(session::withRole(m_desk.document.session(), id, role),
-                         tr("Role, %1").arg(QString::fromStdString(e->name)));
+    m_desk.document.edit(std::move(next), tr("Role, %1").arg(names.join(QStringLiteral(", "))), {},
+                         Document::Spreads::No);
     refresh();
 }
 
@@ -294,34 +284,6 @@ void IntakeBench::joinOrPart() {
     m_desk.document.edit(
         std::move(*result),
         (parts ? tr("Part pair, %1") : tr("Join pair, %1")).arg(QString::fromStdString(e->name)));
-}
-
-std::optional<Role> IntakeBench::roleOfKey(const QKeyEvent& event) const {
-    if (m_view->chosen() > 0)
-        return std::nullopt; // the roles are out of sight
-
-    const QString text = event.text().toLower();
-    if (text.size() == 1 && event.modifiers() == Qt::NoModifier)
-        for (const auto& info : allRoles())
-            if (text[0] == QLatin1Char(info.key))
-                return info.role;
-    return std::nullopt;
-}
-
-bool IntakeBench::event(QEvent* event) {
-    // A letter is a role here, whatever it is elsewhere in the window.
-    if (event->type() == QEvent::ShortcutOverride && roleOfKey(*static_cast<QKeyEvent*>(event))) {
-        event->accept();
-        return true;
-    }
-    return QWidget::event(event);
-}
-
-void IntakeBench::keyPressEvent(QKeyEvent* event) {
-    if (const auto role = roleOfKey(*event))
-        setRole(*role);
-    else
-        QWidget::keyPressEvent(event);
 }
 
 } // namespace cask::app

@@ -17,6 +17,7 @@ namespace cask::app {
 
 class ChoiceRow;
 class PairBench;
+class RoleChooser;
 class ValueBar;
 
 class IntakeBench : public QWidget {
@@ -25,7 +26,10 @@ class IntakeBench : public QWidget {
   public:
     explicit IntakeBench(const Desk& desk, QWidget* parent = nullptr);
     [[nodiscard]] QString summary() const;
-    [[nodiscard]] QPushButton* roleButton(Role role) const;
+    /// Opens the roles for all selected elements.
+    void chooseRole();
+    [[nodiscard]] RoleChooser& roles() const { return *m_roles; }
+    [[nodiscard]] QPushButton* roleButton() const { return m_role; }
     [[nodiscard]] ValueBar* bar(const QString& id) const;
     [[nodiscard]] QPushButton* pairButton() const { return m_pair; }
     /// The file alone, or laid over another microphone of the same drum.
@@ -34,12 +38,7 @@ class IntakeBench : public QWidget {
     /// Shows the pair with another element; false when they are no pair.
     bool showPairWith(Id other);
 
-  protected:
-    bool event(QEvent* event) override;
-    void keyPressEvent(QKeyEvent* event) override;
-
   private:
-    [[nodiscard]] std::optional<Role> roleOfKey(const QKeyEvent& event) const;
     void refresh();
     void refreshView();
     void chooseView(int index);
@@ -53,11 +52,11 @@ class IntakeBench : public QWidget {
     ChoiceRow* m_view;
     PairBench* m_pairBench;
     QWidget* m_picture;
-    QWidget* m_roleGrid;
     std::vector<Id> m_others;     // by choice of the view, after the first
     Id m_viewed = session::kNoId; // element that the view was chosen for
     QLabel* m_facts;
-    std::vector<std::pair<Role, QPushButton*>> m_roles;
+    QPushButton* m_role;
+    RoleChooser* m_roles;
     std::vector<std::pair<const session::Field<session::InputSettings>*, ValueBar*>> m_bars;
     std::vector<std::pair<const session::Field<session::InputSettings>*, QCheckBox*>> m_switches;
     QPushButton* m_pair;
