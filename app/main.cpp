@@ -71,6 +71,7 @@ int main(int argc, char** argv) {
         }
     }
     MainWindow window;
+    window.asksBeforeImport = !parser.isSet(picture);
     if (parser.isSet(demo))
         window.openSession(parser.value(demo).toStdString());
     const auto paths = parser.positionalArguments();

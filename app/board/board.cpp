@@ -1,6 +1,7 @@
 #include "app/board/board.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/words.h"
 #include "core/session/hearing.h"
 #include "core/session/kinds.h"
 
@@ -95,9 +96,10 @@ void Board::describe() {
         return;
     }
     const int open = m_desk.findings.openCount(id, stage);
-    setAccessibleDescription(tr("%1, %2: %3, %n finding(s) open", nullptr, open)
+    setAccessibleDescription(tr("%1, %2: %3, %4 open")
                                  .arg(QString::fromStdString(m_desk.document.session().nameOf(id)),
-                                      stageName(stage), cellText(id, stage)));
+                                      stageName(stage), cellText(id, stage),
+                                      counted(open, tr("finding"), tr("findings"))));
 }
 
 void Board::setFolded(Id bus, bool on) {

@@ -84,9 +84,7 @@ void Board::paintHeading(QPainter& p, const Row& row) {
     p.setFont(textFont(11));
     p.setPen(t.faint);
     const bool isFolded = m_folded.contains(session::kNoId);
-    const QString words =
-        isFolded ? tr("%n buses", nullptr, static_cast<int>(m_desk.document.session().buses.size()))
-                 : tr("Buses");
+    const QString words = isFolded ? tr("%1 buses").arg(m_desk.document.session().buses.size()) : tr("Buses");
     p.drawText(QRect(kNameX, row.top, 200, row.height), Qt::AlignLeft | Qt::AlignVCenter, words);
     const int from = kNameX + p.fontMetrics().horizontalAdvance(words) + 8;
     p.fillRect(QRect(from, row.top + row.height / 2, kWidth - from - 8, 1), t.line);

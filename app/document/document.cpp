@@ -347,7 +347,7 @@ void Document::edit(session::Session next, const QString& label, const QString& 
         !others.empty() && session::isEditOf(session(), next, m_selected)) {
         auto spread = session::spreadEdit(session(), next, m_selected, others);
         if (!(spread == next)) // what is each one's own stays
-            said = tr("%1 and %n more", nullptr, static_cast<int>(others.size())).arg(label);
+            said = tr("%1 and %2 more").arg(label).arg(others.size());
         next = std::move(spread);
     }
     if (m_history->apply(std::move(next), said.toStdString(), mergeKey.toStdString()))

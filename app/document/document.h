@@ -13,6 +13,7 @@
 #include <core/project/audio_copies.h>
 #include <core/project/intake_files.h>
 #include <core/session/history.h>
+#include <core/session/kit_sheet.h>
 #include <core/session/session_store.h>
 #include <filesystem>
 #include <functional>
@@ -101,6 +102,9 @@ class Document : public QObject {
     void import(const QStringList& paths);
     /// The second half of import(), for a scan that was made elsewhere.
     void takeIn(const project::IntakeScan& scan, const std::vector<std::filesystem::path>& dropped);
+    /// Makes elements of a sheet, of one take or of all (-1).
+    void takeSheet(const session::KitSheet& sheet, int take,
+                   const std::vector<std::filesystem::path>& dropped);
     /// A file that was missing has been found elsewhere; others that were in the same folder are looked for
     /// there too.
     void relink(Id file, const QString& path);

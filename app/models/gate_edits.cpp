@@ -1,6 +1,7 @@
 // The edits of GateModel: each is one step of the history.
 #include "app/models/gate_model.h"
 #include "app/models/module_edits.h"
+#include "app/widgets/words.h"
 #include "core/session/edits.h"
 #include "core/session/kinds.h"
 
@@ -100,7 +101,8 @@ int GateModel::copyToSimilar() {
         ++count;
     }
     if (count > 0)
-        m_document.edit(std::move(next), tr("Copy gate to %n element(s)", nullptr, count));
+        m_document.edit(std::move(next),
+                        tr("Copy gate to %1").arg(counted(count, tr("element"), tr("elements"))));
     return count;
 }
 

@@ -51,6 +51,9 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] bool isWorking() const { return !m_jobs.empty(); }
     /// Looks at files and folders in the background and takes in what can be.
     void takeInFiles(const QStringList& paths);
+    /// Several files are shown on the kit sheet before anything is made of them. Off, they are imported as
+    /// they are found.
+    bool asksBeforeImport = true;
     void showPage(int page);
     /// Tests answer instead of a dialog.
     std::function<QString(const QString& title)> askForSaveName;
@@ -93,6 +96,9 @@ class MainWindow : public QMainWindow {
     void runJob(const QString& title, std::function<Finish(const CancelToken&, const ProgressFn&)> work);
     /// What about the session wants a decision first.
     void refreshNotice();
+    void showKitSheet(const project::IntakeScan& scan, const std::vector<std::filesystem::path>& dropped);
+    void offerOtherTakes(const session::KitSheet& sheet, int taken,
+                         const std::vector<std::filesystem::path>& dropped);
     void relinkInBackground(Id file, const QString& path);
     [[nodiscard]] bool mayLeave();
     void setThemeKind(int kind);
@@ -145,6 +151,12 @@ class MainWindow : public QMainWindow {
     NoticeRow* m_notice = nullptr;
     std::vector<std::filesystem::path> m_abandoned; // untitled work found at start, newest first
     std::filesystem::path m_damaged;                // a session that could not be opened, and has a version
+    struct OtherTake {
+        session::KitSheet sheet;
+        int take = 0;
+        std::vector<std::filesystem::path> dropped;
+    };
+    std::vector<OtherTake> m_otherTakes; // found with the one that was imported
     QAction* m_undo = nullptr;
     QAction* m_redo = nullptr;
     QAction* m_copyAudio = nullptr;

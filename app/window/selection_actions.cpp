@@ -145,9 +145,8 @@ void MainWindow::linkSelected() {
     const bool areOne = isLinked && owners.size() == session::linkedWith(s, owners.front()).size() + 1;
     const bool parts = owners.size() < 2 || areOne;
     m_document.edit(parts ? session::withoutLink(s, owners) : session::withLink(s, owners),
-                    parts ? tr("Part the link")
-                          : tr("Link %n element(s)", nullptr, static_cast<int>(owners.size())),
-                    {}, Document::Spreads::No);
+                    parts ? tr("Part the link") : tr("Link %1 elements").arg(owners.size()), {},
+                    Document::Spreads::No);
 }
 
 void MainWindow::selectBusMembers() {

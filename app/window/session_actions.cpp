@@ -1,10 +1,12 @@
 // What the main window does with sessions and files: open, save, take in, in the background where it is long.
 #include "app/document/recovery.h"
 #include "app/findings/findings_panel.h"
+#include "app/window/kit_sheet_box.h"
 #include "app/window/main_window.h"
 #include "app/window/notice_row.h"
 #include "core/demo/demo_session.h"
 #include "core/project/source_check.h"
+#include "core/session/intake.h"
 
 #include <QFileDialog>
 #include <QMessageBox>
@@ -96,6 +98,24 @@ void MainWindow::refreshNotice() {
                               }},
                              {tr("Discard"), [this] {
                                   m_document.dropRecovered();
+                                  refreshNotice();
+                              }}});
+    } else if (!m_otherTakes.empty()) {
+        const auto& other = m_otherTakes.front();
+        const QString name = QString::fromStdString(other.sheet.takes[static_cast<std::size_t>(other.take)]);
+        m_notice->setNotice(tr("There is another take, %1. It can have a session of its own.").arg(name),
+                            {{tr("New session with %1").arg(name),
+                              [this] {
+                                  if (!mayLeave())
+                                      return;
+                                  const auto next = m_otherTakes.front();
+                                  m_otherTakes.erase(m_otherTakes.begin());
+                                  m_document.startUntitled();
+                                  m_document.takeSheet(next.sheet, next.take, next.dropped);
+                                  refreshNotice();
+                              }},
+                             {tr("Leave it"), [this] {
+                                  m_otherTakes.erase(m_otherTakes.begin());
                                   refreshNotice();
                               }}});
     } else if (!m_abandoned.empty()) {
@@ -251,6 +271,38 @@ void MainWindow::saveAs() {
            });
 }
 
+void MainWindow::showKitSheet(const project::IntakeScan& scan,
+                              const std::vector<std::filesystem::path>& dropped) {
+    QStringList problems;
+    for (const auto& list : {scan.problems, scan.warnings})
+        for (const auto& sentence : list)
+            problems << QString::fromStdString(sentence);
+    const auto& s = m_document.session();
+    auto* box = new KitSheetBox(session::makeKitSheet(scan.files),
+                                s.elements.empty() ? session::commonRate(scan.files) : s.sampleRateHz,
+                                problems, this);
+    box->setAttribute(Qt::WA_DeleteOnClose);
+    connect(box, &QDialog::accepted, this, [this, box, problems, dropped] {
+        for (const auto& problem : problems)
+            m_document.addNote(problem);
+        m_document.takeSheet(box->sheet(), box->take(), dropped);
+        offerOtherTakes(box->sheet(), box->take(), dropped);
+    });
+    box->show(); // nothing modal while sound plays
+}
+
+/// Those that were not imported, each as a session of its own.
+void MainWindow::offerOtherTakes(const session::KitSheet& sheet, int taken,
+                                 const std::vector<std::filesystem::path>& dropped) {
+    m_otherTakes.clear();
+    if (taken < 0)
+        return;
+    for (int take = 0; take < static_cast<int>(sheet.takes.size()); ++take)
+        if (take != taken)
+            m_otherTakes.push_back({sheet, take, dropped});
+    refreshNotice();
+}
+
 void MainWindow::takeInFiles(const QStringList& paths) {
     std::vector<std::filesystem::path> dropped;
     for (const auto& path : paths)
@@ -261,6 +313,8 @@ void MainWindow::takeInFiles(const QStringList& paths) {
                return [this, scan, dropped, cancel] {
                    if (cancel.isCancelled())
                        m_document.addNote(tr("Importing files was stopped; nothing was added."));
+                   else if (asksBeforeImport && scan.files.size() > 1)
+                       showKitSheet(scan, dropped);
                    else
                        m_document.takeIn(scan, dropped);
                };

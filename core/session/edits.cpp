@@ -58,6 +58,8 @@ Id startingBus(const Session& s, Role role) {
                 return b->id;
         return s.master().id;
     };
+    if (role == Role::Unknown) // nobody has said where it belongs
+        return s.master().id;
     switch (roleInfo(role).group) {
     case RoleGroup::Shells:
         return named("Shells");

@@ -34,6 +34,7 @@ class WindowTest : public testing::Test {
   protected:
     WindowTest() : m_window(std::make_unique<MainWindow>(&WindowTest::openSimulated)) {
         m_window->resize(1280, 800);
+        m_window->asksBeforeImport = false; // the kit sheet has tests of its own
         m_window->show();
         // Keys of the menu reach an active window only, and a real one becomes active in its own time.
         m_window->activateWindow();

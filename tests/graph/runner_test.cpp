@@ -103,7 +103,7 @@ TEST(Runner, AloneSilencesOtherElementsAndLeavesBuses) {
     session::Id shells = session::kNoId;
     for (const auto& b : kit.session.buses)
         shells = b->name == "Shells" ? b->id : shells;
-    auto s = kit.session;
+    auto s = session::withRole(kit.session, kit.elements[0], Role::KickIn);
     session::addBand(s, shells, {0, dsp::FilterKind::Bell, true, 500, 6, 1, 24});
     s = session::withOutput(s, kit.elements[0], [](auto& out) { out.isAlone = true; });
     const auto out = test::render(s, kit.lookup, 24000);

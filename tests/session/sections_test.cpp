@@ -60,7 +60,7 @@ TEST(Sections, AreFoundRenamedAndRemoved) {
 
 TEST(Edits, RemovingABusSendsWhatWentThereWhereItWent) {
     auto kit = test::memoryKit({{std::vector<float>(10)}});
-    Session s = kit.session;
+    Session s = withRole(kit.session, kit.elements[0], Role::KickIn);
     const auto named = [&](const std::string& name) {
         for (const auto& b : s.buses)
             if (b->name == name)

@@ -5,6 +5,7 @@
 #include "app/bench/module/module_fields.h"
 #include "app/theme/theme.h"
 #include "app/widgets/value_bar.h"
+#include "app/widgets/words.h"
 #include "core/session/edits.h"
 #include "core/session/kinds.h"
 
@@ -160,11 +161,11 @@ QString CleanBench::summary() const {
                 .arg(c.spill)
                 .arg(dbText(c.spillChangeDb()));
     if (c.tailsCut > 0)
-        text += tr("; %n tail(s) cut", nullptr, c.tailsCut);
+        text += tr("; %1 cut").arg(counted(c.tailsCut, tr("tail"), tr("tails")));
     if (c.chatter > 0)
-        text += tr("; chatter: re-opens %n time(s)", nullptr, c.chatter);
+        text += tr("; chatter: re-opens %1").arg(counted(c.chatter, tr("time"), tr("times")));
     if (c.clicks > 0)
-        text += tr("; %n click(s)", nullptr, c.clicks);
+        text += tr("; %1").arg(counted(c.clicks, tr("click"), tr("clicks")));
     return m->isOn ? text : tr("off; would: %1").arg(text);
 }
 
