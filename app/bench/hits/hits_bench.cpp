@@ -26,6 +26,7 @@ HitsBench::HitsBench(const Desk& desk, QWidget* parent)
       m_remove(new QPushButton(tr("Delete hit"), this)), m_play(new QPushButton(tr("Hear hit"), this)),
       m_tempoRow(new TempoRow(desk, this)) {
     setFocusPolicy(Qt::StrongFocus);
+    setAccessibleName(tr("Hits bench"));
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);

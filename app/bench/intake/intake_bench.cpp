@@ -34,6 +34,7 @@ IntakeBench::IntakeBench(const Desk& desk, QWidget* parent)
       m_facts(new QLabel(this)), m_role(new QPushButton(this)), m_roles(new RoleChooser(this)),
       m_pair(new QPushButton(this)) {
     setFocusPolicy(Qt::StrongFocus);
+    setAccessibleName(tr("Intake bench"));
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);

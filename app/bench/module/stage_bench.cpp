@@ -40,6 +40,7 @@ StageBench::StageBench(const Desk& desk, Stage stage, QWidget* parent)
     m_layout->addWidget(m_order);
     m_layout->addStretch();
     setFocusPolicy(Qt::StrongFocus);
+    setAccessibleName(tr("%1 bench").arg(stageName(m_stage)));
     m_order->takeKeysOf(this);
     connect(m_actions, &ModuleActions::wantsAdd, this, &StageBench::add);
     connect(m_actions, &ModuleActions::wantsRefresh, this, &StageBench::refresh);
