@@ -54,7 +54,10 @@ QString Board::cellText(Id id, Stage stage) const {
             return QStringLiteral("\u2026");
         if (state->status == FileStatus::Converting || state->status == FileStatus::Measuring)
             return QStringLiteral("%1 %").arg(static_cast<int>(100 * state->share));
-        return e->input == session::InputSettings{} ? QStringLiteral("ok") : tr("set");
+        if (e->input != session::InputSettings{})
+            return tr("set");
+        // A mark is all there is to say.
+        return m_desk.findings.worstOpen(id, stage) ? QStringLiteral("\u00b7") : QStringLiteral("ok");
     }
     case Stage::Hits: {
         const auto* a = m_desk.hits.analysis();
