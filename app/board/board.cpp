@@ -35,7 +35,10 @@ Board::Board(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) 
     connect(&desk.document, &Document::selectionChanged, this, &Board::rebuild);
     connect(&desk.analyst, &Analyst::progressChanged, this, qOverload<>(&QWidget::update));
     connect(&desk.hits, &HitModel::hitsChanged, this, qOverload<>(&QWidget::update));
-    connect(&desk.findings, &FindingModel::findingsChanged, this, qOverload<>(&QWidget::update));
+    connect(&desk.findings, &FindingModel::findingsChanged, this, [this] {
+        describe();
+        update();
+    });
     connect(&desk.playback, &Playback::tick, this, &Board::readLevels);
     rebuild();
 }

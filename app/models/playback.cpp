@@ -59,7 +59,7 @@ void Playback::rebuildEngine() {
     m_band.reset();
     m_listening = {};
     m_audition.reset();
-    m_match.reset();
+    m_matches = {};
     m_headroom.reset();
     m_loopStartS = m_loopEndS = 0;
     const double rate = m_document.session().sampleRateHz;
@@ -142,6 +142,8 @@ session::Session Playback::heardSession() const {
         for (const auto& e : m_document.session().elements)
             if (!m_audition->alone.empty())
                 s = session::withElement(std::move(s), e->id, [&](session::Element& heard) {
+                    if (!isMixed(heard.role)) // heard by itself all the same
+                        heard.role = Role::Unknown;
                     heard.out.isAlone = std::find(m_audition->alone.begin(), m_audition->alone.end(),
                                                   e->id) != m_audition->alone.end();
                 });
@@ -175,8 +177,8 @@ session::Session Playback::heardSession() const {
 
 void Playback::sendSession() {
     double gainDb = 0;
-    if (m_match && m_compareArmed)
-        gainDb = m_isComparing ? m_match->secondGainDb : m_match->firstGainDb;
+    if (const auto& found = match(); found && m_compareArmed)
+        gainDb = m_isComparing ? found->secondGainDb : found->firstGainDb;
     if (m_audition)
         gainDb = m_auditionGainDb;
     if (auto sent = m_engine->setSession(heardSession(), gainDb, m_listening); !sent)
@@ -208,8 +210,6 @@ void Playback::setBypassed(bool on) {
     if (on == m_isBypassed)
         return;
     m_isBypassed = on;
-    m_match.reset(); // of the other kind
-    scheduleMeasures();
     if (m_isComparing == on) { // it was comparing with the other kind
         sendSession();
         emit comparisonChanged();
@@ -220,9 +220,7 @@ void Playback::setBypassed(bool on) {
 
 void Playback::setUntouchedKind(session::Untouched kind) {
     m_untouchedKind = kind;
-    m_match.reset();
     sendSession();
-    scheduleMeasures();
     emit comparisonChanged();
 }
 
@@ -319,7 +317,7 @@ void Playback::startMeasures() {
     m_cancelMeasures = CancelToken();
     if (snapshot->lengthFrames() <= 0) {
         m_headroom.reset();
-        m_match.reset();
+        m_matches = {};
         m_isMatching = m_measuresHeadroom = false;
         emit headroomChanged();
         emit comparisonChanged();
@@ -338,20 +336,25 @@ void Playback::startMeasures() {
             if (!sources)
                 return;
             const auto lookup = sources->lookup();
-            const auto match = project::matchLoudness(*snapshot, session::untouched(*snapshot, kind), lookup,
-                                                      from, frames, cancel);
-            QMetaObject::invokeMethod(
-                this,
-                [this, generation, match] {
-                    if (generation != m_measureGeneration || !match)
-                        return;
-                    m_match = *match;
-                    m_isMatching = false;
-                    if (m_compareArmed)
-                        sendSession();
-                    emit comparisonChanged();
-                },
-                Qt::QueuedConnection);
+            // Of both kinds, the one that is compared with first: either is then at hand at once.
+            const auto other = kind == session::Untouched::NoProcessing ? session::Untouched::FilesAsTheyCame
+                                                                        : session::Untouched::NoProcessing;
+            for (const auto of : {kind, other}) {
+                const auto match = project::matchLoudness(*snapshot, session::untouched(*snapshot, of),
+                                                          lookup, from, frames, cancel);
+                QMetaObject::invokeMethod(
+                    this,
+                    [this, generation, match, of] {
+                        if (generation != m_measureGeneration || !match)
+                            return;
+                        m_matches[static_cast<std::size_t>(of)] = *match;
+                        m_isMatching = m_isMatching && !this->match().has_value();
+                        if (m_compareArmed && of == comparedWith())
+                            sendSession();
+                        emit comparisonChanged();
+                    },
+                    Qt::QueuedConnection);
+            }
             const auto headroom = kit::measureHeadroom(*snapshot, lookup, cancel);
             QMetaObject::invokeMethod(
                 this,

@@ -6,6 +6,7 @@
 #include <QObject>
 #include <QTimer>
 
+#include <array>
 #include <core/base/job_group.h>
 #include <core/kit_measures/headroom.h>
 #include <core/project/loudness_match.h>
@@ -66,7 +67,9 @@ class Playback : public QObject {
     [[nodiscard]] bool isBypassed() const { return m_isBypassed; }
     [[nodiscard]] session::Untouched untouchedKind() const { return m_untouchedKind; }
     /// Loudness of both; nothing while it is being measured.
-    [[nodiscard]] const std::optional<project::LoudnessMatch>& match() const { return m_match; }
+    [[nodiscard]] const std::optional<project::LoudnessMatch>& match() const {
+        return m_matches[static_cast<std::size_t>(comparedWith())];
+    }
     [[nodiscard]] bool isMatching() const { return m_isMatching; }
 
     void hearBand(const std::optional<BandAudition>& band);
@@ -129,7 +132,7 @@ class Playback : public QObject {
     bool m_isBypassed = false;
     bool m_compareArmed = false; // the match gain applies to both states until playing stops
     session::Untouched m_untouchedKind = session::Untouched::FilesAsTheyCame;
-    std::optional<project::LoudnessMatch> m_match;
+    std::array<std::optional<project::LoudnessMatch>, 2> m_matches; ///< by session::Untouched
     bool m_isMatching = false;
     std::optional<BandAudition> m_band;
     graph::Listening m_listening;

@@ -134,9 +134,11 @@ void MonitorRow::showMeters() {
                                : tr("correlation \u2013"));
     const double peak = meter.heldPeakDb();
     m_peak->setText(peak > -70 ? tr("%1 dBTP").arg(dbText(peak)) : tr("\u2013 dBTP"));
-    QPalette palette = m_peak->palette();
-    palette.setColor(QPalette::ButtonText, peak > 0 ? theme().ember : theme().ink);
-    m_peak->setPalette(palette);
+    if (QPalette palette = m_peak->palette();
+        palette.color(QPalette::ButtonText) != (peak > 0 ? theme().ember : theme().ink)) {
+        palette.setColor(QPalette::ButtonText, peak > 0 ? theme().ember : theme().ink);
+        m_peak->setPalette(palette);
+    }
 }
 
 } // namespace cask::app

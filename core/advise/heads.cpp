@@ -1,6 +1,7 @@
 #include "core/advise/heads.h"
 
 #include "core/advise/finding_kind.h"
+#include "core/advise/tone_moves.h"
 #include "core/advise/words.h"
 
 #include <algorithm>
@@ -71,7 +72,6 @@ std::string pairHead(const Told& t) {
 }
 
 std::string ringHead(const Told& t) {
-    constexpr double kOutlasts = 1.2; // times what lies around it
     return t["decay"] > kOutlasts * t["around"]
                ? fmt::format("Ring {:.0f} Hz, {:.2f} s against {:.2f} s", t["frequency"], 0.001 * t["decay"],
                              0.001 * t["around"])

@@ -12,7 +12,6 @@ using dsp::EqBand;
 namespace {
 
 constexpr double kDeepestDb = -24; // a ring's cut
-constexpr double kOutlasts = 1.4;  // times its surroundings
 constexpr double kLeftDb = 8;      // a partial among others
 constexpr double kWidestQ = 6;
 constexpr double kNarrowestQ = 200;

@@ -16,6 +16,8 @@ namespace cask::advise {
 /// is taken down to 8 dB over it.
 [[nodiscard]] dsp::EqBand ringCut(const measure::Ring& ring, double deeper = 1);
 /// It sounds on when what lies around it is over.
+/// A ring outlasts what lies around it when it takes this many times as long.
+inline constexpr double kOutlasts = 1.4;
 [[nodiscard]] bool outlasts(const measure::Ring& ring);
 
 /// A drum that rises less than this where boxiness lies is not boxy, whatever other microphones hear.

@@ -80,7 +80,9 @@ Session withRoleOf(Session s, Id element, const RoleGuess& said) {
     const auto* before = s.element(element);
     if (before == nullptr)
         return s;
-    const bool follows = before->out.bus == startingBus(s, before->role);
+    // In older sessions what nobody knew stood where the shells are.
+    const bool follows = before->out.bus == startingBus(s, before->role) ||
+                         (before->role == Role::Unknown && before->out.bus == startingBus(s, Role::KickIn));
     const Id bus = startingBus(s, said.role);
     s = withElement(std::move(s), element, [&](Element& e) {
         e.role = said.role;

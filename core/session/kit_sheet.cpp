@@ -47,6 +47,7 @@ std::map<std::size_t, double> startSeconds(const std::vector<IntakeFile>& files,
 struct TakeName {
     std::string stem;
     std::string take;
+    bool isSaid = false; ///< by a word, not by a number alone
 };
 
 /// Words that say that the number behind them is one of a take.
@@ -83,11 +84,11 @@ TakeName takeNameOf(const std::string& fileName) {
             std::string stem = lower.substr(0, cut) + lower.substr(end);
             const auto digits = lower.substr(from, end - from);
             const auto first = digits.find_first_not_of('0');
-            return {stem, first == std::string::npos ? "0" : digits.substr(first)};
+            return {stem, first == std::string::npos ? "0" : digits.substr(first), isTake};
         }
         end = from;
     }
-    return {lower, {}};
+    return {lower, {}, false};
 }
 
 /// Takes by a label of each row: the labels that hold the same drums as another one.
@@ -117,12 +118,36 @@ std::vector<std::string> takesAmong(const std::vector<std::string>& labels,
     return takes.size() > 1 ? takes : std::vector<std::string>{};
 }
 
+/// Numbers alone are mostly those of drums ("Tom 1", "OH 2"): they are takes only where every file of the mix
+/// has one, three drums and more come again, and a hat or a kick, of which a kit has one, is among them.
+std::vector<std::string> takesByNumberAlone(const KitSheet& sheet, const std::vector<std::string>& numbers,
+                                            const std::vector<std::string>& drums) {
+    constexpr std::size_t kFewestDrums = 3;
+    std::map<std::string, std::set<std::string>> takesOf; // of a drum
+    bool hasSingle = false;
+    for (std::size_t i = 0; i < sheet.rows.size(); ++i) {
+        const Role role = sheet.rows[i].role;
+        if (!isMixed(role))
+            continue;
+        if (numbers[i].empty())
+            return {};
+        takesOf[drums[i]].insert(numbers[i]);
+        hasSingle =
+            hasSingle || (takesOf[drums[i]].size() > 1 && (role == Role::ClosedHat || role == Role::KickIn));
+    }
+    const auto again = std::count_if(takesOf.begin(), takesOf.end(),
+                                     [](const auto& drum) { return drum.second.size() > 1; });
+    return hasSingle && static_cast<std::size_t>(again) >= kFewestDrums ? takesAmong(numbers, drums)
+                                                                        : std::vector<std::string>{};
+}
+
 void findTakes(KitSheet& sheet) {
-    std::vector<std::string> numbers, folders, byNumber, byName;
+    std::vector<std::string> said, numbers, folders, byNumber, byName;
     for (const auto& row : sheet.rows) {
         const auto& file = sheet.files[row.file];
         const auto name = takeNameOf(file.name);
         const std::string channel = "/" + std::to_string(row.channel);
+        said.push_back(name.isSaid ? name.take : std::string());
         numbers.push_back(name.take);
         byNumber.push_back(name.stem + channel);
         const std::filesystem::path path(file.path);
@@ -132,8 +157,11 @@ void findTakes(KitSheet& sheet) {
     auto takes = takesAmong(folders, byName);
     const bool isByFolder = !takes.empty();
     if (!isByFolder)
-        takes = takesAmong(numbers, byNumber);
-    const auto& labels = isByFolder ? folders : numbers;
+        takes = takesAmong(said, byNumber);
+    const bool isByWord = !isByFolder && !takes.empty();
+    if (!isByFolder && !isByWord)
+        takes = takesByNumberAlone(sheet, numbers, byNumber);
+    const auto& labels = isByFolder ? folders : isByWord ? said : numbers;
     if (takes.empty()) {
         sheet.takes = {""};
         return;

@@ -44,6 +44,12 @@ TEST(KitSheet, TakesByTheirNumberAreToldApart) {
     EXPECT_EQ(withKitSheet(emptySession(), sheet).elements.size(), 7U);
 }
 
+TEST(KitSheet, NumbersAloneAreTakesWhereTheWholeKitComesAgain) {
+    const auto sheet = sheetOf({"/a/Kick_01.wav", "/a/Snare_01.wav", "/a/Hat_01.wav", "/a/Kick_02.wav",
+                                "/a/Snare_02.wav", "/a/Hat_02.wav", "/a/Click.wav"});
+    EXPECT_EQ(sheet.takes, (std::vector<std::string>{"take 1", "take 2"}));
+}
+
 TEST(KitSheet, TakesByTheirFolderAreToldApart) {
     const auto sheet = sheetOf(
         {"/s/one/Kick.wav", "/s/one/Snare.wav", "/s/two/Kick.wav", "/s/two/Snare.wav", "/s/two/Hat.wav"});
@@ -56,6 +62,9 @@ TEST(KitSheet, NumberedDrumsAreNoTakes) {
     for (const auto& paths : std::vector<std::vector<std::string>>{
              {"/a/Tom 1.wav", "/a/Tom 2.wav", "/a/Tom 3.wav", "/a/Kick.wav"},
              {"/a/Tom 1.wav", "/a/Tom 2.wav", "/a/Room 1.wav", "/a/Kick.wav"},
+             {"/a/Tom 1.wav", "/a/Tom 2.wav", "/a/Room 1.wav", "/a/Room 2.wav", "/a/OH 1.wav", "/a/OH 2.wav",
+              "/a/Kick.wav", "/a/Snare.wav"},
+             {"/a/Tom 1.wav", "/a/Tom 2.wav", "/a/OH 1.wav", "/a/OH 2.wav", "/a/Room 1.wav", "/a/Room 2.wav"},
              {"/a/01 Kick.wav", "/a/02 Snare.wav", "/a/03 Hat.wav"},
              {"/a/Kick_01.wav", "/a/Snare_02.wav", "/a/Hat_03.wav"},
              {"/a/drums/Kick.wav", "/a/cymbals/Hat.wav", "/a/cymbals/Ride.wav"}})
