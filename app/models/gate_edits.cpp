@@ -2,6 +2,7 @@
 #include "app/models/gate_model.h"
 #include "app/models/module_edits.h"
 #include "app/widgets/words.h"
+#include "core/kit_measures/drum_facts.h"
 #include "core/session/edits.h"
 #include "core/session/kinds.h"
 
@@ -79,20 +80,19 @@ int GateModel::copyToSimilar() {
                : role == Role::SnareBottom                      ? Role::SnareTop
                                                                 : role;
     };
-    const auto ownDb = [&](Id id) {
-        const int input = a->inputOf(id);
-        return input < 0 ? cask::kSilenceDb : a->spill.rooms[static_cast<std::size_t>(input)].ownDb;
+    // Thresholds alone go along: times and frequencies of similar drums are alike.
+    const auto levelOf = [&](Id id) {
+        return session::DrumFacts{kit::drumFacts(m_document.session(), a, nullptr, id).ownDb, {}, {}};
     };
+    session::Module copied = *m;
+    copied.key = session::kNoId; // a key is not copied
     auto next = m_document.session();
     int count = 0;
     for (const auto& other : m_document.session().elements) {
-        if (other->id == e->id || family(other->role) != family(e->role) ||
-            ownDb(other->id) <= cask::kSilenceDb)
+        if (other->id == e->id || family(other->role) != family(e->role) || !levelOf(other->id).ownDb)
             continue;
-        auto settings = std::get<dsp::GateSettings>(m->settings);
-        const double by = ownDb(other->id) - ownDb(e->id);
-        settings.openDb = std::clamp(settings.openDb + by, -90.0, 0.0);
-        settings.closeDb = std::clamp(settings.closeDb + by, -96.0, 0.0);
+        const auto made = session::adapted({copied}, levelOf(e->id), levelOf(other->id));
+        const auto& settings = std::get<dsp::GateSettings>(made.chain.front().settings);
         const auto* old = session::findModule<dsp::GateSettings>(other->chain);
         if (old != nullptr)
             next = session::withGate(std::move(next), old->id, [&](dsp::GateSettings& g) { g = settings; });
