@@ -102,6 +102,7 @@ int run(int argc, const char* const* argv, Streams streams) {
     addBalanceCommand(app, streams, exitCode);
     addRecipeCommand(app, streams, exitCode);
     addTrimCommand(app, streams, exitCode);
+    addStateCommand(app, streams, exitCode);
     addAdviseCommand(app, streams, exitCode);
     addWishCommand(app, streams, exitCode);
     addApplyCommand(app, streams, exitCode);

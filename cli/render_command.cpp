@@ -22,6 +22,7 @@ struct RenderOptions {
     double toS = 0;
     bool withTails = false;
     std::string format = "wav24";
+    std::string names;
     double rateHz = 0;
     bool noDither = false;
     int threads = 2;
@@ -82,6 +83,7 @@ int render(Streams& streams, const RenderOptions& o) {
     d.missing = sources->problems;
     d.stems = kStems.at(o.stems);
     d.withTails = o.withTails;
+    d.namePattern = o.names;
     const auto part = partOf(*s, o);
     if (!part)
         return fail(streams, part.error());
@@ -152,6 +154,9 @@ void addRenderCommand(CLI::App& app, Streams& streams, int& exitCode) {
     command->add_option("--to", o->toS, "To this second")->check(CLI::PositiveNumber)->excludes(section);
     command->add_option("--format", o->format, "wav16, wav24, wav32f, flac16 or flac24")
         ->check(CLI::IsMember({"wav16", "wav24", "wav32f", "flac16", "flac24"}));
+    command->add_option("--names", o->names,
+                        "How files are called: text with {session}, {name}, {file}, {role}, {bus}, {number} "
+                        "(default: \"{session} - {name}\", of tracks \"{file}\")");
     command->add_option("--rate", o->rateHz, "Sample rate of the files, Hz (default: the session's)")
         ->check(CLI::Range(8000.0, 384000.0));
     command->add_flag("--no-dither", o->noDither, "Round without dither when reducing to 16 or 24 bits");

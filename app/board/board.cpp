@@ -4,6 +4,7 @@
 #include "app/widgets/words.h"
 #include "core/session/hearing.h"
 #include "core/session/kinds.h"
+#include "core/session/kit_order.h"
 
 #include <QContextMenuEvent>
 #include <QHelpEvent>
@@ -13,6 +14,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace cask::app {
 namespace {
@@ -229,6 +231,35 @@ void Board::toggle(Id id, bool alone, bool isOnly) {
     });
 }
 
+void Board::mouseMoveEvent(QMouseEvent* event) {
+    constexpr int kDragPx = 8;
+    if (m_dragged == session::kNoId || (!m_dropY && std::abs(event->pos().y() - m_press.y()) < kDragPx))
+        return;
+    m_dropY = event->pos().y();
+    update();
+}
+
+void Board::mouseReleaseEvent(QMouseEvent*) {
+    const Id dragged = std::exchange(m_dragged, session::kNoId);
+    const auto y = std::exchange(m_dropY, std::nullopt);
+    if (!y)
+        return;
+    update();
+    const auto& s = m_desk.document.session();
+    const Id before = dropBefore(*y);
+    if (before != dragged)
+        m_desk.document.edit(session::withElementBefore(s, dragged, before),
+                             tr("Move %1").arg(QString::fromStdString(s.nameOf(dragged))), {},
+                             Document::Spreads::No);
+}
+
+Id Board::dropBefore(int y) const {
+    for (const auto& row : m_rows)
+        if (m_desk.document.session().element(row.id) != nullptr && y < row.top + row.height / 2)
+            return row.id;
+    return session::kNoId;
+}
+
 void Board::chooseByMouse(const Row& row, Qt::KeyboardModifiers keys) {
     auto& document = m_desk.document;
     if ((keys & Qt::ControlModifier) != 0) {
@@ -269,6 +300,10 @@ void Board::mousePressEvent(QMouseEvent* event) {
         m_clipped.erase(id);
         update();
         return;
+    }
+    if (at.x() < kMarksX && document.session().element(id) != nullptr) {
+        m_dragged = id;
+        m_press = at;
     }
     chooseByMouse(*row, event->modifiers());
     if (at.x() >= kCellsX && event->modifiers() == Qt::NoModifier)

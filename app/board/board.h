@@ -6,6 +6,7 @@
 #include <QWidget>
 
 #include <map>
+#include <optional>
 #include <set>
 #include <vector>
 
@@ -55,6 +56,8 @@ class Board : public QWidget {
   protected:
     void paintEvent(QPaintEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     void contextMenuEvent(QContextMenuEvent* event) override;
     bool event(QEvent* event) override;
@@ -98,6 +101,10 @@ class Board : public QWidget {
     void paintName(QPainter& p, const Row& row);
     void paintCell(QPainter& p, const QRect& rect, Id id, Stage stage);
     void paintMarks(QPainter& p, Id id);
+    [[nodiscard]] bool isRidden(Id id, Stage stage) const;
+    /// The element before which a dragged row would come; kNoId: behind all.
+    [[nodiscard]] Id dropBefore(int y) const;
+    void paintDrop(QPainter& p);
     void paintFold(QPainter& p, const QRect& rect, bool isFolded);
 
     Desk m_desk;
@@ -108,6 +115,9 @@ class Board : public QWidget {
     std::set<Id> m_folded;               // buses
     std::set<Id> m_hidden;               // rows that a person put away
     std::set<Id> m_clipped;
+    Id m_dragged = session::kNoId; // element whose row is under way
+    QPoint m_press;
+    std::optional<int> m_dropY; // where it is, once it is dragged
 };
 
 } // namespace cask::app

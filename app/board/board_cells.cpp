@@ -129,6 +129,16 @@ QString Board::modulesText(Id id, Stage stage) const {
 }
 
 /// What a cell stands for: its value in words, then its findings.
+bool Board::isRidden(Id id, Stage stage) const {
+    const auto& s = m_desk.document.session();
+    if (stage == Stage::Balance)
+        return !s.output(id)->rides.empty();
+    const auto* chain = s.chain(id);
+    return std::any_of(chain->begin(), chain->end(), [&](const session::Module& module) {
+        return !module.rides.empty() && session::stageOf(module.settings) == stage;
+    });
+}
+
 QString Board::cellHelp(Id id, Stage stage) const {
     QStringList lines;
     const QString text = cellText(id, stage);
@@ -137,6 +147,8 @@ QString Board::cellHelp(Id id, Stage stage) const {
         lines << value;
     if (const QString findings = m_desk.findings.openSentences(id, stage); !findings.isEmpty())
         lines << findings;
+    if (isRidden(id, stage))
+        lines << tr("Rides along the performance (J shows them on the strip).");
     return lines.join(QLatin1Char('\n'));
 }
 

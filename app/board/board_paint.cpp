@@ -4,6 +4,7 @@
 
 #include <QPaintEvent>
 #include <QPainter>
+#include <QPainterPath>
 
 namespace cask::app {
 
@@ -16,6 +17,15 @@ void Board::paintCell(QPainter& p, const QRect& rect, Id id, Stage stage) {
         p.fillRect(QRect(rect.left(), rect.bottom() - 1, rect.width(), 2), hasFocus() ? t.ember : t.teal);
     }
     QString text = cellText(id, stage);
+    if (isRidden(id, stage)) { // a small wave at the foot of the cell
+        p.setRenderHint(QPainter::Antialiasing);
+        p.setPen(QPen(t.ink, 1.2));
+        QPainterPath wave(QPointF(rect.right() - 17, rect.bottom() - 2.5));
+        wave.cubicTo(rect.right() - 13, rect.bottom() - 7, rect.right() - 9, rect.bottom() + 2,
+                     rect.right() - 4, rect.bottom() - 3);
+        p.drawPath(wave);
+        p.setRenderHint(QPainter::Antialiasing, false);
+    }
     const auto worst = m_desk.findings.worstOpen(id, stage);
     const bool saysNothing = text == QStringLiteral("\u00b7");
     if (worst) {
@@ -44,6 +54,21 @@ void Board::paintCell(QPainter& p, const QRect& rect, Id id, Stage stage) {
     if (p.fontMetrics().horizontalAdvance(text) > room)
         p.setFont(textFont(11));
     p.drawText(rect.adjusted(-4, 0, -3, 0), Qt::AlignRight | Qt::AlignVCenter, text);
+}
+
+/// The line between the rows where a dragged one would come.
+void Board::paintDrop(QPainter& p) {
+    if (!m_dropY)
+        return;
+    int y = 0;
+    for (const auto& row : m_rows)
+        if (m_desk.document.session().element(row.id) != nullptr)
+            y = *m_dropY < row.top + row.height / 2 && y == 0 ? row.top : y;
+    if (y == 0) // behind the last element
+        for (const auto& row : m_rows)
+            if (m_desk.document.session().element(row.id) != nullptr)
+                y = std::max(y, row.top + row.height);
+    p.fillRect(QRect(kNameX - 8, y - 1, kNamePx + 8, 2), theme().ember);
 }
 
 void Board::paintMarks(QPainter& p, Id id) {
@@ -159,6 +184,7 @@ void Board::paintEvent(QPaintEvent* event) {
     for (const auto& row : m_rows)
         if (event->region().intersects(QRect(0, row.top, width(), row.height)))
             paintRow(p, row, event->region());
+    paintDrop(p);
     if (m_rows.empty()) {
         p.setFont(textFont(13));
         p.setPen(t.faint);

@@ -368,6 +368,13 @@ void Document::redo() {
     touched();
 }
 
+void Document::goToStep(std::size_t step) {
+    if (step == m_history->at())
+        return;
+    m_history->goTo(step);
+    touched();
+}
+
 void Document::select(Id id) {
     if ((id == m_selected && m_also.empty()) || session().output(id) == nullptr)
         return;

@@ -70,6 +70,10 @@ class Document : public QObject {
     void endMerge() { m_history->endMerge(); }
     void undo();
     void redo();
+    /// Every step of the history by name, the first empty; and the one that is current.
+    [[nodiscard]] std::vector<std::string> steps() const { return m_history->labels(); }
+    [[nodiscard]] std::size_t step() const { return m_history->at(); }
+    void goToStep(std::size_t step);
     [[nodiscard]] QString undoLabel() const { return QString::fromStdString(m_history->undoLabel()); }
     [[nodiscard]] QString redoLabel() const { return QString::fromStdString(m_history->redoLabel()); }
 

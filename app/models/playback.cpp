@@ -3,6 +3,8 @@
 #include "app/models/priorities.h"
 #include "core/media/offline_source.h"
 #include "core/project/offline_sources.h"
+#include "core/session/hearing.h"
+#include "core/session/states.h"
 
 #include <QSettings>
 
@@ -55,7 +57,9 @@ Playback::~Playback() {
 void Playback::rebuildEngine() {
     m_tickTimer.stop();
     m_isComparing = m_isBypassed = false;
-    m_compareArmed = false;
+    m_compareArmed = m_lettersArmed = m_referenceArmed = m_widthsArmed = false;
+    m_letterMatch.reset();
+    m_reference.reset();
     m_band.reset();
     m_listening = {};
     m_audition.reset();
@@ -92,6 +96,8 @@ void Playback::togglePlay() {
     }
     if (positionS() >= framesToSeconds(m_document.session().lengthFrames(), m_engine->sampleRateHz()))
         m_engine->locate(0);
+    if (m_prerollS > 0)
+        m_engine->locate(secondsToFrames(std::max(0.0, positionS() - m_prerollS), m_engine->sampleRateHz()));
     m_engine->play();
     m_tickTimer.start();
     emit transportChanged();
@@ -104,8 +110,10 @@ void Playback::stop() {
     }
     m_engine->stop();
     m_tickTimer.stop();
-    if (!m_isComparing && m_compareArmed) { // the next start is at the session's own level again
-        m_compareArmed = false;
+    // The next start is at the session's own level again.
+    if ((!m_isComparing && m_compareArmed) || m_lettersArmed || m_referenceArmed || m_widthsArmed) {
+        m_compareArmed = m_isComparing;
+        m_lettersArmed = m_referenceArmed = m_widthsArmed = false;
         sendSession();
     }
     emit transportChanged();
@@ -132,7 +140,23 @@ void Playback::setLoop(double startS, double endS) {
     scheduleMeasures();
 }
 
+/// The reference as it came, alone, where it was set to begin.
+session::Session Playback::referenceSession() const {
+    auto s = session::untouched(m_document.session(), session::Untouched::FilesAsTheyCame);
+    const Id master = s.master().id;
+    const Frames fromS = secondsToFrames(m_reference->laterS, s.sampleRateHz);
+    s = session::withElement(std::move(s), m_reference->element, [&](session::Element& e) {
+        e.role = Role::Unknown; // heard by itself all the same
+        e.out.bus = master;
+        e.out.isMuted = false;
+        e.startFrame += fromS;
+    });
+    return session::withSoloOnly(std::move(s), {m_reference->element});
+}
+
 session::Session Playback::heardSession() const {
+    if (m_reference && m_document.session().element(m_reference->element) != nullptr)
+        return referenceSession();
     session::Session s = m_document.session();
     if (m_isComparing)
         s = session::untouched(s, comparedWith());
@@ -176,12 +200,7 @@ session::Session Playback::heardSession() const {
 }
 
 void Playback::sendSession() {
-    double gainDb = 0;
-    if (const auto& found = match(); found && m_compareArmed)
-        gainDb = m_isComparing ? found->secondGainDb : found->firstGainDb;
-    if (m_audition)
-        gainDb = m_auditionGainDb;
-    if (auto sent = m_engine->setSession(heardSession(), gainDb, m_listening); !sent)
+    if (auto sent = m_engine->setSession(heardSession(), matchGainDb(), m_listening); !sent)
         m_document.addNote(QString::fromStdString(sent.error().message));
     auto monitor = m_monitor;
     if (m_band)
@@ -202,6 +221,21 @@ void Playback::setComparing(bool on) {
     m_isComparing = on;
     m_isBypassed = m_isBypassed && on;
     m_compareArmed = true; // from now on both states are heard at the same loudness
+    sendSession();
+    emit comparisonChanged();
+}
+
+void Playback::switchLetter() {
+    m_lettersArmed = true; // from now on both are heard at the same loudness
+    m_document.edit(session::withLetterSwitched(m_document.session()), tr("Switch between A and B"),
+                    QStringLiteral("letters"), Document::Spreads::No);
+}
+
+void Playback::hearReference(const std::optional<HeardReference>& reference) {
+    if (reference)
+        m_referenceLufs = reference->lufs;
+    m_referenceArmed = m_referenceArmed || reference.has_value();
+    m_reference = reference;
     sendSession();
     emit comparisonChanged();
 }
@@ -304,70 +338,6 @@ void Playback::onSourceReady(Id file) {
         m_engine->setSource(file, state->source);
     sendSession();
     scheduleMeasures();
-}
-
-void Playback::scheduleMeasures() {
-    m_cancelMeasures.cancel();
-    m_measureTimer.start();
-}
-
-void Playback::startMeasures() {
-    const auto snapshot = m_document.snapshot();
-    const int generation = ++m_measureGeneration;
-    m_cancelMeasures = CancelToken();
-    if (snapshot->lengthFrames() <= 0) {
-        m_headroom.reset();
-        m_matches = {};
-        m_isMatching = m_measuresHeadroom = false;
-        emit headroomChanged();
-        emit comparisonChanged();
-        return;
-    }
-    m_isMatching = m_measuresHeadroom = true;
-    emit headroomChanged();
-    emit comparisonChanged();
-    const double rate = snapshot->sampleRateHz;
-    const Frames from = secondsToFrames(m_loopStartS, rate);
-    const Frames frames = hasLoop() ? secondsToFrames(m_loopEndS, rate) - from : 0;
-    m_jobs.post(
-        [this, snapshot, generation, from, frames, kind = comparedWith(), cancel = m_cancelMeasures,
-         folder = m_document.folder()] {
-            const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
-            if (!sources)
-                return;
-            const auto lookup = sources->lookup();
-            // Of both kinds, the one that is compared with first: either is then at hand at once.
-            const auto other = kind == session::Untouched::NoProcessing ? session::Untouched::FilesAsTheyCame
-                                                                        : session::Untouched::NoProcessing;
-            for (const auto of : {kind, other}) {
-                const auto match = project::matchLoudness(*snapshot, session::untouched(*snapshot, of),
-                                                          lookup, from, frames, cancel);
-                QMetaObject::invokeMethod(
-                    this,
-                    [this, generation, match, of] {
-                        if (generation != m_measureGeneration || !match)
-                            return;
-                        m_matches[static_cast<std::size_t>(of)] = *match;
-                        m_isMatching = m_isMatching && !this->match().has_value();
-                        if (m_compareArmed && of == comparedWith())
-                            sendSession();
-                        emit comparisonChanged();
-                    },
-                    Qt::QueuedConnection);
-            }
-            const auto headroom = kit::measureHeadroom(*snapshot, lookup, cancel);
-            QMetaObject::invokeMethod(
-                this,
-                [this, generation, headroom] {
-                    if (generation != m_measureGeneration || !headroom)
-                        return;
-                    m_headroom = *headroom;
-                    m_measuresHeadroom = false;
-                    emit headroomChanged();
-                },
-                Qt::QueuedConnection);
-        },
-        kHeadroomPriority);
 }
 
 void Playback::useDevice(const engine::DeviceSettings& settings) {

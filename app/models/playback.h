@@ -13,6 +13,7 @@
 #include <core/session/edits.h>
 #include <engine/engine.h>
 #include <functional>
+#include <map>
 #include <memory>
 #include <optional>
 
@@ -36,11 +37,22 @@ struct Audition {
     std::vector<std::pair<double, double>> rest = {};              ///< stretches that follow, in order
 };
 
+/// A reference that is heard instead of the session.
+struct HeardReference {
+    Id element = session::kNoId;
+    double laterS = 0; ///< than its file says: a moment of it is heard at another place of the session
+    double lufs = kSilenceDb;
+    friend bool operator==(const HeardReference&, const HeardReference&) = default;
+};
+
 /// Control thread only.
 class Playback : public QObject {
     Q_OBJECT
 
   public:
+    /// Under this there is no loudness to match.
+    static constexpr double kSilentLufs = -70;
+
     Playback(Document& document, Analyst& analyst, engine::DeviceOpener opener = engine::openDevice,
              QObject* parent = nullptr);
     ~Playback() override;
@@ -71,6 +83,23 @@ class Playback : public QObject {
         return m_matches[static_cast<std::size_t>(comparedWith())];
     }
     [[nodiscard]] bool isMatching() const { return m_isMatching; }
+
+    /// A or B, both at the loudness of the quieter one until playing stops.
+    void switchLetter();
+    /// Loudness of A and of B; nothing while there is one mix alone, or it is being measured.
+    [[nodiscard]] const std::optional<project::LoudnessMatch>& letterMatch() const { return m_letterMatch; }
+    /// Instead of the session, and from then on both at the loudness of the quieter one until playing stops.
+    void hearReference(const std::optional<HeardReference>& reference);
+    [[nodiscard]] const std::optional<HeardReference>& heardReference() const { return m_reference; }
+
+    /// Gains at which the mix is equally loud with an element at each of some widths, by percent.
+    void takeWidthGains(Id element, std::map<int, double> gains);
+    /// From now on those are used, until playing stops.
+    void armWidths() { m_widthsArmed = true; }
+
+    /// Playing begins this much before the playhead.
+    void setPreroll(double seconds) { m_prerollS = seconds; }
+    [[nodiscard]] double prerollS() const { return m_prerollS; }
 
     void hearBand(const std::optional<BandAudition>& band);
     /// Instead of the sound of a gated element, what its gate hears or takes away; nothing by default.
@@ -115,6 +144,10 @@ class Playback : public QObject {
         return m_isBypassed ? session::Untouched::NoProcessing : m_untouchedKind;
     }
     [[nodiscard]] session::Session heardSession() const;
+    [[nodiscard]] session::Session referenceSession() const;
+    /// Of the whole monitor, for what is heard at the moment.
+    [[nodiscard]] double matchGainDb() const;
+    void takeLetterMatch(const std::string& first, const project::LoudnessMatch& match);
     [[nodiscard]] graph::SourceLookup offlineLookup() const;
 
     Document& m_document;
@@ -134,6 +167,15 @@ class Playback : public QObject {
     session::Untouched m_untouchedKind = session::Untouched::FilesAsTheyCame;
     std::array<std::optional<project::LoudnessMatch>, 2> m_matches; ///< by session::Untouched
     bool m_isMatching = false;
+    bool m_lettersArmed = false;                         // as m_compareArmed
+    std::optional<project::LoudnessMatch> m_letterMatch; // of A and B
+    std::optional<HeardReference> m_reference;
+    bool m_referenceArmed = false; // as m_compareArmed
+    double m_referenceLufs = kSilenceDb;
+    Id m_widthElement = session::kNoId;
+    std::map<int, double> m_widthGains;
+    bool m_widthsArmed = false; // as m_compareArmed
+    double m_prerollS = 0;
     std::optional<BandAudition> m_band;
     graph::Listening m_listening;
     std::optional<Audition> m_audition;

@@ -180,6 +180,7 @@ std::size_t PunchModel::keyOfMaterial() const {
     s = session::withOutput(std::move(s), owner(), [](session::Output& out) {
         out.levelDb = 0;
         out.changes.clear();
+        out.rides.clear();
         out.pan = 0;
         out.isMuted = out.isAlone = false;
     });

@@ -2,6 +2,8 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
+#include "app/widgets/words.h"
+#include "core/project/hit_files.h"
 #include "core/project/offline_sources.h"
 
 #include <QCheckBox>
@@ -10,6 +12,7 @@
 #include <QFileDialog>
 #include <QGridLayout>
 #include <QHeaderView>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QProgressBar>
@@ -55,8 +58,10 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
           this)),
       m_part(new QComboBox(this)), m_tails(new QCheckBox(tr("with tails"), this)),
       m_format(new ChoiceRow({}, this)), m_rate(new QComboBox(this)),
-      m_dither(new QCheckBox(tr("dither"), this)), m_folder(new QLineEdit(this)), m_what(new QLabel(this)),
-      m_deliver(new QPushButton(tr("Export"), this)), m_stop(new QPushButton(tr("Stop"), this)),
+      m_dither(new QCheckBox(tr("dither"), this)), m_folder(new QLineEdit(this)),
+      m_names(new QLineEdit(this)), m_preview(new QLabel(this)), m_what(new QLabel(this)),
+      m_deliver(new QPushButton(tr("Export"), this)),
+      m_hits(new QPushButton(tr("Export hits and MIDI"), this)), m_stop(new QPushButton(tr("Stop"), this)),
       m_open(new QPushButton(tr("Open folder"), this)), m_goOn(new QPushButton(this)),
       m_progress(new QProgressBar(this)), m_status(new QLabel(this)), m_results(new QTableWidget(0, 4, this)),
       m_jobs(desk.analyst.pool()) {
@@ -98,12 +103,19 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
             line->addStretch();
         grid->addLayout(line, r, 1);
     };
+    m_names->setAccessibleName(tr("Names of the files"));
+    m_names->setMinimumWidth(240);
+    m_names->setToolTip(
+        tr("Words in braces are filled in: {session} {name} {file} {role} {bus} {number}. Left "
+           "empty: session and name; of tracks the name of the file."));
+    m_preview->setFont(textFont(12));
     auto* choose = new QPushButton(tr("Choose"), this);
     row(0, tr("what"), {m_mix, m_stems});
     row(1, tr("part"), {m_part, m_tails});
     row(2, tr("as"), {m_format});
     row(3, tr("at"), {m_rate, m_dither});
-    row(4, tr("into"), {m_folder, choose});
+    row(4, tr("names"), {m_names, m_preview});
+    row(5, tr("into"), {m_folder, choose});
     layout->addLayout(grid);
     m_what->setFont(textFont(13));
     m_what->setWordWrap(true);
@@ -111,7 +123,10 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
 
     auto* actions = new QHBoxLayout;
     m_deliver->setFont(textFont(14, QFont::DemiBold));
+    m_deliver->setToolTip(tr("Ctrl+Enter"));
     actions->addWidget(m_deliver);
+    m_hits->setToolTip(tr("hits.csv, hits.json, hits.mid and a list of labels for each element"));
+    actions->addWidget(m_hits);
     actions->addWidget(m_stop);
     actions->addWidget(m_open);
     actions->addWidget(m_goOn);
@@ -137,6 +152,9 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
 
     connect(choose, &QPushButton::clicked, this, &ProofPage::chooseFolder);
     connect(m_deliver, &QPushButton::clicked, this, &ProofPage::deliver);
+    connect(m_hits, &QPushButton::clicked, this, &ProofPage::writeHits);
+    connect(m_names, &QLineEdit::textChanged, this, &ProofPage::refresh);
+    connect(&desk.hits, &HitModel::hitsChanged, this, &ProofPage::refresh);
     connect(m_goOn, &QPushButton::clicked, this, [this] {
         if (const auto goOn = std::exchange(m_offer, {}))
             goOn();
@@ -170,6 +188,18 @@ ProofPage::~ProofPage() {
     m_cancel.cancel();
 }
 
+void ProofPage::showEvent(QShowEvent*) {
+    m_stems->setFocus();
+}
+
+void ProofPage::keyPressEvent(QKeyEvent* event) {
+    const bool isEnter = event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter;
+    if (isEnter && (event->modifiers() & Qt::ControlModifier) != 0)
+        deliver();
+    else
+        QWidget::keyPressEvent(event);
+}
+
 QString ProofPage::statusText() const {
     return m_status->text();
 }
@@ -191,6 +221,7 @@ project::DeliveryOptions ProofPage::options() const {
     o.file.sampleFormat = format.sampleFormat;
     o.file.dither = m_dither->isChecked();
     o.sampleRateHz = m_rate->currentData().toDouble();
+    o.namePattern = m_names->text().trimmed().toStdString();
     return o;
 }
 
@@ -201,6 +232,8 @@ void ProofPage::refresh() {
     const int files = static_cast<int>(stemsOf(s, wanted.stems).size()) + (wanted.mix ? 1 : 0);
     const double seconds =
         framesToSeconds(wanted.frames > 0 ? wanted.frames : s.lengthFrames(), s.sampleRateHz);
+    const bool isNamed = bool(project::deliveryNames(s, wanted));
+    previewNames();
     m_tails->setVisible(wanted.stems == project::Stems::Tracks);
     m_dither->setEnabled(kFormats[std::max(0, m_format->chosen())].sampleFormat !=
                          media::SampleFormat::Float32);
@@ -213,12 +246,88 @@ void ProofPage::refresh() {
                            stemWords());
     if (const auto solo = project::soloSentences(s); !solo.empty())
         m_what->setText(m_what->text() + QLatin1Char(' ') + QString::fromStdString(solo.front()));
-    m_deliver->setEnabled(!m_isDelivering && files > 0 && !s.elements.empty() &&
+    const bool hasHits = m_desk.hits.analysis() != nullptr && !m_desk.hits.analysis()->hits.strokes.empty();
+    m_hits->setEnabled(!m_isDelivering && hasHits && !m_folder->text().trimmed().isEmpty());
+    m_deliver->setEnabled(!m_isDelivering && files > 0 && !s.elements.empty() && isNamed &&
                           !m_folder->text().trimmed().isEmpty());
     m_stop->setVisible(m_isDelivering);
     m_open->setVisible(!m_isDelivering && m_report.has_value());
     m_progress->setVisible(m_isDelivering);
     m_goOn->setVisible(!m_isDelivering && m_offer != nullptr);
+}
+
+void ProofPage::previewNames() {
+    const auto names = project::deliveryNames(m_desk.document.session(), options());
+    m_names->setPlaceholderText(m_stems->chosen() == static_cast<int>(project::Stems::Tracks)
+                                    ? QStringLiteral("{file}")
+                                    : QStringLiteral("{session} - {name}"));
+    QPalette palette = m_preview->palette();
+    palette.setColor(QPalette::WindowText, names ? theme().faint : theme().ember);
+    m_preview->setPalette(palette);
+    if (!names) {
+        m_preview->setText(QString::fromStdString(names.error().message));
+        return;
+    }
+    constexpr std::size_t kShown = 2;
+    QStringList shown;
+    for (std::size_t i = 0; i < std::min(kShown, names->size()); ++i)
+        shown << QString::fromStdString((*names)[i]);
+    if (names->size() > kShown)
+        shown << tr("\u2026");
+    m_preview->setText(shown.join(QStringLiteral(", ")));
+}
+
+QString ProofPage::namesText() const {
+    return m_preview->text();
+}
+
+void ProofPage::writeHits() {
+    if (m_hits->isEnabled())
+        beginHits(IfExists::Refuse);
+}
+
+void ProofPage::beginHits(IfExists ifExists) {
+    const auto hits = m_desk.hits.shared();
+    if (hits == nullptr)
+        return;
+    m_isDelivering = true;
+    m_offer = {};
+    m_report.reset();
+    m_results->setRowCount(0);
+    m_status->setText(tr("Writing the hits \u2026"));
+    m_cancel = CancelToken();
+    refresh();
+    m_jobs.post(
+        [this, hits, ifExists, snapshot = m_desk.document.snapshot(), folder = m_desk.document.folder(),
+         cancel = m_cancel, target = std::filesystem::path(m_folder->text().trimmed().toStdString())] {
+            const auto written =
+                project::writeHitFiles(*snapshot, *hits, folder, target, false, ifExists, cancel);
+            QMetaObject::invokeMethod(
+                this, [this, written] { finishHits(written); }, Qt::QueuedConnection);
+        },
+        kDeliveryPriority);
+}
+
+void ProofPage::finishHits(const Result<std::vector<std::filesystem::path>>& written) {
+    m_isDelivering = false;
+    if (written) {
+        m_status->setText(
+            tr("%1 written: hits.csv, hits.json, hits.mid and a list of labels for each element.")
+                .arg(counted(static_cast<long long>(written->size()), tr("file"), tr("files"))));
+        m_results->setRowCount(static_cast<int>(written->size()));
+        for (int row = 0; row < m_results->rowCount(); ++row)
+            m_results->setItem(row, 0,
+                               new QTableWidgetItem(QString::fromStdString(
+                                   (*written)[static_cast<std::size_t>(row)].filename().string())));
+    } else {
+        m_status->setText(written.error().code == ErrorCode::Cancelled
+                              ? tr("Stopped. Nothing was left behind.")
+                              : QString::fromStdString(written.error().message) +
+                                    tr(" No hits were exported."));
+        if (written.error().code == ErrorCode::Exists)
+            offer(tr("Replace what is there"), [this] { beginHits(IfExists::Replace); });
+    }
+    refresh();
 }
 
 QString ProofPage::whatText() const {

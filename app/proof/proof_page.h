@@ -32,6 +32,10 @@ class ProofPage : public QWidget {
     [[nodiscard]] QComboBox& part() { return *m_part; }
     [[nodiscard]] QCheckBox& tails() { return *m_tails; }
     [[nodiscard]] QString whatText() const;
+    [[nodiscard]] QLineEdit* namesField() const { return m_names; }
+    /// What the first files would be called, or what is wrong with the pattern.
+    [[nodiscard]] QString namesText() const;
+    [[nodiscard]] QPushButton* hitsButton() const { return m_hits; }
     [[nodiscard]] ChoiceRow& format() { return *m_format; }
     [[nodiscard]] QPushButton* deliverButton() const { return m_deliver; }
     [[nodiscard]] QPushButton* stopButton() const { return m_stop; }
@@ -42,6 +46,13 @@ class ProofPage : public QWidget {
 
   public slots:
     void deliver();
+    /// Hits as tables, labels and MIDI, into the same folder.
+    void writeHits();
+
+  protected:
+    /// The choice of stems has the keys; Ctrl+Enter exports.
+    void showEvent(QShowEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
 
   private:
     void refresh();
@@ -49,6 +60,9 @@ class ProofPage : public QWidget {
     /// How the stems that are chosen add up, and what their files are.
     [[nodiscard]] QString stemWords() const;
     void chooseFolder();
+    void previewNames();
+    void beginHits(IfExists ifExists);
+    void finishHits(const Result<std::vector<std::filesystem::path>>& written);
     /// Files that are in the way, and sources that are silent, are asked about first: the status says what is
     /// the matter, and a button beside it goes on all the same.
     void offer(const QString& words, std::function<void()> goOn);
@@ -66,8 +80,11 @@ class ProofPage : public QWidget {
     QComboBox* m_rate;
     QCheckBox* m_dither;
     QLineEdit* m_folder;
+    QLineEdit* m_names;
+    QLabel* m_preview;
     QLabel* m_what;
     QPushButton* m_deliver;
+    QPushButton* m_hits;
     QPushButton* m_stop;
     QPushButton* m_open;
     QPushButton* m_goOn;

@@ -1,5 +1,6 @@
 #include "app/strip/hit_strip.h"
 
+#include "core/session/markers.h"
 #include "core/session/sections.h"
 
 #include <QMenu>
@@ -15,15 +16,18 @@ namespace {
 
 constexpr double kLeastSpanS = 0.002;
 constexpr double kDragPx = 4; // less is a click
+constexpr double kMarkerPx = 5;
 
 } // namespace
 
-HitStrip::HitStrip(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) {
+HitStrip::HitStrip(const Desk& desk, QWidget* parent)
+    : QWidget(parent), m_desk(desk), m_rides(new RideLane(desk, this)) {
     setAccessibleName(tr("Hit strip"));
     setMinimumHeight(120);
     setToolTip(
         tr("Click: go there, or choose a hit (with Ctrl: one more). Drag a box: select hits. Double-click: "
-           "play from there. Drag along the ruler: loop. Wheel: zoom; Shift and wheel: move. Right "
+           "play from there. Drag along the ruler: loop; a marker is moved. Wheel: zoom; Shift and wheel: "
+           "move. Right "
            "click: select by class or section."));
     connect(&desk.document, &Document::changed, this, &HitStrip::refresh);
     connect(&desk.document, &Document::selectionChanged, this, &HitStrip::refresh);
@@ -34,6 +38,7 @@ HitStrip::HitStrip(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(
     connect(&desk.analyst, &Analyst::fileChanged, this, &HitStrip::refresh);
     connect(&desk.hits, &HitModel::hitsChanged, this, &HitStrip::refresh);
     connect(&desk.hits, &HitModel::choiceChanged, this, &HitStrip::refresh);
+    connect(m_rides, &RideLane::changed, this, &HitStrip::refresh);
     connect(&desk.playback, &Playback::tick, this, &HitStrip::follow);
     connect(&desk.playback, &Playback::transportChanged, this, qOverload<>(&QWidget::update));
 }
@@ -55,8 +60,38 @@ double HitStrip::secondsAt(double x) const {
 void HitStrip::refresh() {
     const auto& s = m_desk.document.session();
     m_lengthS = std::max(1.0, framesToSeconds(s.lengthFrames(), s.sampleRateHz));
+    m_rides->setAxes({QRectF(lanesRect()), [this](double t) { return xOf(t); },
+                      [this](double x) { return secondsAt(x); }});
     m_isStale = true;
     update();
+}
+
+void HitStrip::setRiding(bool on) {
+    m_rides->setOn(on);
+    setFocusPolicy(on ? Qt::StrongFocus : Qt::NoFocus);
+    if (on)
+        setFocus();
+    refresh();
+}
+
+bool HitStrip::event(QEvent* event) {
+    // While rides are drawn, arrows, Enter and Delete are theirs.
+    if (event->type() == QEvent::ShortcutOverride && m_rides->isOn()) {
+        const auto* key = static_cast<QKeyEvent*>(event);
+        for (const int own : {Qt::Key_Left, Qt::Key_Right, Qt::Key_Up, Qt::Key_Down, Qt::Key_Return,
+                              Qt::Key_Enter, Qt::Key_Delete})
+            if (key->key() == own && (key->modifiers() & Qt::ControlModifier) == 0) {
+                event->accept();
+                return true;
+            }
+    }
+    return QWidget::event(event);
+}
+
+void HitStrip::keyPressEvent(QKeyEvent* event) {
+    if (m_rides->key(event->key(), event->modifiers()))
+        return;
+    QWidget::keyPressEvent(event);
 }
 
 void HitStrip::resizeEvent(QResizeEvent*) {
@@ -110,7 +145,25 @@ void HitStrip::zoom(double factor, double aroundX) {
     refresh();
 }
 
+void HitStrip::zoomTo(double fromS, double toS) {
+    constexpr double kAround = 0.1; // of the stretch, on each side
+    const double span = (toS - fromS) * (1 + 2 * kAround);
+    m_spanS = toS <= fromS || span >= m_lengthS ? 0 : std::max(kLeastSpanS, span);
+    m_startS = m_spanS > 0 ? std::clamp((fromS + toS - m_spanS) / 2, 0.0, m_lengthS - m_spanS) : 0;
+    refresh();
+}
+
+bool HitStrip::isInView(double seconds) const {
+    return seconds >= m_startS && seconds <= m_startS + (m_spanS > 0 ? m_spanS : m_lengthS);
+}
+
+double HitStrip::middleS() const {
+    return m_startS + (m_spanS > 0 ? m_spanS : m_lengthS) / 2;
+}
+
 void HitStrip::mousePressEvent(QMouseEvent* event) {
+    if (event->position().y() >= kRulerPx && m_rides->press(*event))
+        return;
     if (event->button() != Qt::LeftButton)
         return;
     if (event->position().x() < kLeftPx) {
@@ -122,6 +175,12 @@ void HitStrip::mousePressEvent(QMouseEvent* event) {
     m_press = event->position();
     m_before = m_desk.hits.selection();
     m_drag = event->position().y() < kRulerPx ? Drag::Loop : Drag::Box;
+    const double nearS = secondsAt(m_press.x() + kMarkerPx) - secondsAt(m_press.x());
+    if (const auto* marker = session::markerNear(m_desk.document.session(), secondsAt(m_press.x()), nearS);
+        marker != nullptr && m_drag == Drag::Loop) {
+        m_drag = Drag::Marker;
+        m_markerS = marker->timeS;
+    }
 }
 
 void HitStrip::chooseNear(QPointF at, bool isAdding) {
@@ -154,6 +213,8 @@ std::vector<HitStrip::Lane> HitStrip::lanes() const {
     double y = all.top();
     const double unit = all.height() / (static_cast<double>(s.elements.size()) - 1 + kChosenTimes);
     std::vector<Lane> lanes;
+    if (m_rides->isOn()) // one alone, with room to draw
+        return {{m_desk.document.selected(), QRectF(all)}};
     for (const auto& e : s.elements) {
         const double h = unit * (e->id == m_desk.document.selected() ? kChosenTimes : 1);
         lanes.push_back({e->id, QRectF(all.left(), y, all.width(), h)});
@@ -186,12 +247,19 @@ std::set<int> HitStrip::strokesIn(const QRectF& box) const {
 }
 
 void HitStrip::mouseMoveEvent(QMouseEvent* event) {
+    if (m_rides->move(*event))
+        return;
     const QPointF at = event->position();
     const auto timeOf = [&](double x) { return std::clamp(secondsAt(x), 0.0, m_lengthS); };
     if (m_drag == Drag::Loop && std::abs(at.x() - m_press.x()) > kDragPx) {
         const double fromS = timeOf(m_press.x());
         const double toS = timeOf(at.x());
         m_desk.playback.setLoop(std::min(fromS, toS), std::max(fromS, toS));
+    } else if (m_drag == Drag::Marker && std::abs(at.x() - m_press.x()) > kDragPx) {
+        const double toS = timeOf(at.x());
+        m_desk.document.edit(session::withMarkerMoved(m_desk.document.session(), m_markerS, toS),
+                             tr("Move marker"), QStringLiteral("marker"));
+        m_markerS = toS;
     } else if (m_drag == Drag::Box && (!m_box.isNull() || (at - m_press).manhattanLength() > kDragPx)) {
         m_box = QRectF(m_press, at).normalized();
         auto strokes = strokesIn(m_box);
@@ -203,11 +271,17 @@ void HitStrip::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void HitStrip::mouseReleaseEvent(QMouseEvent* event) {
+    if (m_rides->release(*event))
+        return;
     const auto drag = std::exchange(m_drag, Drag::None);
     const bool wasBox = !std::exchange(m_box, QRectF()).isNull();
     update();
     const double pressS = std::clamp(secondsAt(m_press.x()), 0.0, m_lengthS);
-    if (drag == Drag::Loop && std::abs(event->position().x() - m_press.x()) <= kDragPx) {
+    if (drag == Drag::Marker) {
+        if (std::abs(event->position().x() - m_press.x()) <= kDragPx)
+            m_desk.playback.locate(m_markerS);
+        m_desk.document.endMerge();
+    } else if (drag == Drag::Loop && std::abs(event->position().x() - m_press.x()) <= kDragPx) {
         m_desk.playback.clearLoop();
         m_desk.playback.locate(pressS);
     } else if (drag == Drag::Box && !wasBox) {
@@ -219,6 +293,8 @@ void HitStrip::mouseReleaseEvent(QMouseEvent* event) {
 }
 
 void HitStrip::contextMenuEvent(QContextMenuEvent* event) {
+    if (m_rides->isOn())
+        return; // a right click takes a point out
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
     fillSelectionMenu(*menu, m_desk, std::clamp(secondsAt(event->pos().x()), 0.0, m_lengthS));

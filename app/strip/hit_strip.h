@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/models/desk.h"
+#include "app/strip/ride_lane.h"
 
 #include <QPixmap>
 #include <QWidget>
@@ -24,6 +25,13 @@ class HitStrip : public QWidget {
     [[nodiscard]] double xOf(double seconds) const;
     [[nodiscard]] double secondsAt(double x) const;
     void zoom(double factor, double aroundX);
+    /// Shows a stretch with a little around it; everything when it is empty.
+    void zoomTo(double fromS, double toS);
+    [[nodiscard]] bool isInView(double seconds) const;
+    [[nodiscard]] double middleS() const;
+    /// Rides are drawn instead of hits, of the selected element or bus alone.
+    void setRiding(bool on);
+    [[nodiscard]] RideLane& rides() { return *m_rides; }
     struct Lane {
         Id element = session::kNoId;
         QRectF rect;
@@ -38,6 +46,8 @@ class HitStrip : public QWidget {
     void mouseReleaseEvent(QMouseEvent* event) override;
     void mouseDoubleClickEvent(QMouseEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    bool event(QEvent* event) override;
     void contextMenuEvent(QContextMenuEvent* event) override;
 
   private:
@@ -58,16 +68,19 @@ class HitStrip : public QWidget {
     void paintGain(QPainter& p) const;
     void paintWave(QPainter& p, const QRectF& lane, Id element) const;
     void paintRuler(QPainter& p) const;
+    void paintMarkers(QPainter& p) const;
     [[nodiscard]] QRect lanesRect() const;
 
     Desk m_desk;
+    RideLane* m_rides;
     double m_lengthS = 1; ///< of the session
     double m_startS = 0;
     double m_spanS = 0; // 0: everything
     QPixmap m_picture;  // all that stands still
     bool m_isStale = true;
     QPointF m_press;
-    enum class Drag { None, Loop, Box } m_drag = Drag::None;
+    enum class Drag { None, Loop, Box, Marker } m_drag = Drag::None;
+    double m_markerS = 0; ///< of the marker that is dragged
     /// Gain of the chosen element's gate as it was played: session time and dB, in the order of playing.
     std::vector<QPointF> m_gain;
     Id m_gainElement = session::kNoId;

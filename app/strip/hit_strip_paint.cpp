@@ -129,7 +129,16 @@ void HitStrip::paintMarks(QPainter& p) const {
     for (const auto& lane : lanes)
         if (lane.element == m_desk.document.selected())
             chosenTop = lane.rect.center().y() - kNamePx / 2;
-    for (std::size_t i = 0; i < lanes.size(); ++i) {
+    for (std::size_t i = 0; i < lanes.size() && m_rides->isOn(); ++i) {
+        const auto* e = s.element(lanes[i].element);
+        p.setPen(t.tealSoft);
+        if (e != nullptr) {
+            paintWave(p, lanes[i].rect, e->id);
+            paintHits(p, lanes[i].rect, *e, false);
+        }
+        m_rides->paint(p);
+    }
+    for (std::size_t i = 0; i < lanes.size() && !m_rides->isOn(); ++i) {
         const auto& e = s.elements[i];
         const QRectF& lane = lanes[i].rect;
         const bool chosen = e->id == m_desk.document.selected();
@@ -222,6 +231,31 @@ void HitStrip::paintRuler(QPainter& p) const {
     }
 }
 
+void HitStrip::paintMarkers(QPainter& p) const {
+    const Theme& t = theme();
+    const QRect lanes = lanesRect();
+    p.setFont(textFont(11));
+    double nameEnd = 0;
+    for (const auto& marker : m_desk.document.session().markers) {
+        const double x = xOf(marker.timeS);
+        if (x < lanes.left() - 1 || x > lanes.right())
+            continue;
+        p.setPen(QPen(t.ink, 1, Qt::DotLine));
+        p.drawLine(QPointF(x, kRulerPx - 1), QPointF(x, height() - 5));
+        p.setPen(Qt::NoPen);
+        p.setBrush(t.ink);
+        p.drawPolygon(QPolygonF({{x - 4, kRulerPx - 8.0}, {x + 4, kRulerPx - 8.0}, {x, kRulerPx - 1.0}}));
+        const QString name = QString::fromStdString(marker.name);
+        const QRectF label(x + 6, kRulerPx - 3, p.fontMetrics().horizontalAdvance(name) + 6, 14);
+        if (label.left() < nameEnd || label.right() > width())
+            continue;
+        nameEnd = label.right();
+        p.fillRect(label, t.paper);
+        p.setPen(t.ink);
+        p.drawText(label, Qt::AlignLeft | Qt::AlignVCenter, name);
+    }
+}
+
 /// The gain along the chosen line: of the gate, open at its top and 30 dB down at its foot; of compressors
 /// from 0 dB at its top to 15 dB of change.
 void HitStrip::paintGain(QPainter& p) const {
@@ -258,6 +292,7 @@ void HitStrip::paintEvent(QPaintEvent*) {
         paintBars(still);
         paintMarks(still);
         paintRuler(still);
+        paintMarkers(still);
         m_isStale = false;
     }
     QPainter p(this);
@@ -279,8 +314,12 @@ void HitStrip::paintEvent(QPaintEvent*) {
     } else {
         p.setFont(textFont(11));
         p.setPen(t.faint);
+        const QString name =
+            QString::fromStdString(m_desk.document.session().nameOf(m_desk.document.selected()));
         p.drawText(QRectF(12, 4, kLeftPx - 16, kRulerPx - 6), Qt::AlignLeft | Qt::AlignVCenter,
-                   tr("Hit strip"));
+                   m_rides->isOn()
+                       ? p.fontMetrics().elidedText(tr("ride: %1").arg(name), Qt::ElideRight, kLeftPx - 16)
+                       : tr("Hit strip"));
     }
     if (!m_box.isNull()) {
         QColor tint = t.ember;

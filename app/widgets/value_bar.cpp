@@ -68,7 +68,7 @@ void ValueBar::paintEvent(QPaintEvent*) {
     p.setFont(textFont(12));
     p.setPen(t.faint);
     const QRect text = rect().adjusted(0, 2, 0, -14);
-    p.drawText(text, Qt::AlignLeft | Qt::AlignVCenter, accessibleName());
+    p.drawText(text, Qt::AlignLeft | Qt::AlignVCenter, m_caption.value_or(accessibleName()));
     p.setFont(textFont(14, QFont::DemiBold));
     p.setPen(isEnabled() ? t.ink : t.faint);
     p.drawText(text, Qt::AlignRight | Qt::AlignVCenter, valueText());

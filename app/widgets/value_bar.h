@@ -23,6 +23,8 @@ class ValueBar : public QWidget {
     /// Shows a value; emits nothing.
     void setValue(double value);
     [[nodiscard]] QString valueText() const;
+    /// What is written beside the number, where that is not its whole name.
+    void setCaption(const QString& caption) { m_caption = caption; }
     /// Reads what is no number with unit, such as a note value; nothing when it is not that either.
     std::function<std::optional<double>(const QString&)> readSpecial;
     [[nodiscard]] QSize sizeHint() const override;
@@ -55,6 +57,7 @@ class ValueBar : public QWidget {
 
     session::ParameterInfo m_info;
     double m_value;
+    std::optional<QString> m_caption;
     bool m_isDragging = false;
     double m_dragShare = 0;
     QPoint m_dragFrom;

@@ -3,6 +3,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
 #include "app/window/monitor_row.h"
+#include "core/session/states.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -25,8 +26,9 @@ int namePx(int widthPx) {
 
 HeadLine::HeadLine(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_name(new QLabel(this)),
-      m_pages(new ChoiceRow({tr("Bench"), tr("Proof")}, this)), m_play(new QPushButton(tr("play"), this)),
-      m_time(new QLabel(this)), m_compare(new QPushButton(tr("compare"), this)), m_match(new QLabel(this)),
+      m_pages(new ChoiceRow({tr("Bench"), tr("Proof"), tr("Quick")}, this)),
+      m_play(new QPushButton(tr("play"), this)), m_time(new QLabel(this)),
+      m_compare(new QPushButton(tr("compare"), this)), m_match(new QLabel(this)),
       m_monitor(new MonitorRow(desk, this)), m_device(new QLabel(this)) {
     setFixedHeight(42);
     auto* layout = new QHBoxLayout(this);
@@ -103,6 +105,17 @@ void HeadLine::refresh() {
     } else {
         m_match->setText(m_desk.playback.isMatching() ? tr("matching \u2026") : QString());
     }
+    if (session::otherMix(document.session()) != nullptr && !comparing) {
+        const QString letter = QString::fromStdString(session::letterOf(document.session()));
+        const auto& letters = m_desk.playback.letterMatch();
+        m_match->setText(letters ? tr("%1 of A %2, B %3 LUFS")
+                                       .arg(letter)
+                                       .arg(letters->firstLufs, 0, 'f', 1)
+                                       .arg(letters->secondLufs, 0, 'f', 1)
+                                 : tr("%1, matching \u2026").arg(letter));
+    }
+    if (m_desk.playback.heardReference())
+        m_match->setText(tr("reference, matched"));
     QPalette palette = m_match->palette();
     palette.setColor(QPalette::WindowText, comparing ? theme().ember : theme().faint);
     m_match->setPalette(palette);

@@ -2,6 +2,7 @@
 #include "app/board/board.h"
 #include "app/window/main_window.h"
 #include "app/window/menu_entry.h"
+#include "app/window/reference_sheet.h"
 #include "core/session/edits.h"
 #include "core/session/hearing.h"
 #include "core/session/sections.h"
@@ -13,8 +14,8 @@ namespace cask::app {
 
 void MainWindow::buildHearMenu() {
     auto* menu = menuBar()->addMenu(tr("&Transport"));
-    addEntry(menu, tr("Play or stop"), QKeySequence(Qt::Key_Space), this,
-             [this] { m_playback->togglePlay(); });
+    everywhere(addEntry(menu, tr("Play or stop"), QKeySequence(Qt::Key_Space), this,
+                        [this] { m_playback->togglePlay(); }));
     addEntry(menu, tr("To the start"), QKeySequence(Qt::Key_Home), this, [this] { m_playback->locate(0); });
     addEntry(menu, tr("Next section"), QKeySequence(Qt::Key_Period), this, [this] { jumpSection(1); });
     addEntry(menu, tr("Previous section"), QKeySequence(Qt::Key_Comma), this, [this] { jumpSection(-1); });
@@ -30,6 +31,7 @@ void MainWindow::buildHearMenu() {
         else
             m_playback->setLoop(0, framesToSeconds(s.lengthFrames(), s.sampleRateHz));
     });
+    addTransportActions(menu);
     menu->addSeparator();
     addSoloActions(menu);
     menu->addSeparator();
@@ -52,6 +54,10 @@ void MainWindow::buildHearMenu() {
     m_bypass->setCheckable(true);
     m_bypass->setShortcut(QKeySequence(Qt::SHIFT | Qt::Key_B));
     connect(m_bypass, &QAction::triggered, m_playback.get(), &Playback::setBypassed);
+    addEntry(menu, tr("References\u2026"), QKeySequence(Qt::CTRL | Qt::Key_E), this,
+             [this] { (new ReferenceSheet(m_document, m_references, this))->show(); });
+    everywhere(addEntry(menu, tr("Next reference"), QKeySequence(Qt::SHIFT | Qt::Key_E), this,
+                        [this] { m_references.chooseNext(); }));
     menu->addSeparator();
     addMonitorActions(menu);
     addEntry(menu, tr("Device and monitor\u2026"), {}, this, [this] { chooseDevice(); });

@@ -41,8 +41,13 @@ QList<KeyEntry> benchKeys() {
         {t("P (held)"), t("hear the chain without the chosen module, at the same loudness"), t("Tone")},
         {t("V"), t("beside own hits: spill, noise, the kit, the usual range"), t("Tone")},
         {t("Delete"), t("remove the chosen band"), t("Tone")},
+        {t("Page up, Page down"), t("the same value of the element above or below"), t("Quick sheet")},
+        {t("arrow keys"), t("the playhead by beats, the value there"), t("rides on the strip")},
+        {t("Delete"), t("take the nearest point of the ride out"), t("rides on the strip")},
+        {t("Alt with 2, 5, 0"), t("spread of 20, 50 and 100 %, equally loud"), t("Balance")},
         {t("digits"), t("type a value with its unit"), t("value bars")},
         {t("Enter"), t("edit the value as text"), t("value bars")},
+        {t("E (held)"), t("hear the reference at the same loudness"), t("everywhere")},
         {t("C (held)"), t("hear the untouched kit at the same loudness"), t("everywhere")},
     };
 }

@@ -229,8 +229,8 @@ QString KitSheetBox::summary() const {
                                       [](const auto& row) { return row.sameAs >= 0; });
     if (copies > 0)
         parts << tr("%1 twice").arg(counted(copies, tr("file"), tr("files")));
-    return parts.join(QStringLiteral(", ")) +
-           tr(". R sets a role, Space takes or leaves, F2 renames, P pairs, Ctrl+Enter imports.");
+    return parts.join(QStringLiteral(", ")) + tr(". R sets a role, U goes to the next without one, Space "
+                                                 "takes or leaves, F2 renames, P pairs, Ctrl+Enter imports.");
 }
 
 void KitSheetBox::chooseRole() {
@@ -271,6 +271,19 @@ void KitSheetBox::toggleWanted() {
     refresh();
 }
 
+/// The next row below, or from the top again, of which nobody knows what it is.
+void KitSheetBox::chooseNextUnknown() {
+    const int count = m_table->rowCount();
+    for (int step = 1; step <= count; ++step) {
+        const int r = (m_table->currentRow() + step) % count;
+        const auto& row = m_sheet.rows[m_rows[static_cast<std::size_t>(r)]];
+        if (row.isWanted && row.role == Role::Unknown) {
+            m_table->selectRow(r);
+            return;
+        }
+    }
+}
+
 bool KitSheetBox::event(QEvent* event) {
     if (event->type() == QEvent::ShortcutOverride)
         event->accept();
@@ -294,6 +307,9 @@ bool KitSheetBox::eventFilter(QObject* watched, QEvent* event) {
     case Qt::Key_Return:
     case Qt::Key_Enter:
         chooseRole();
+        return true;
+    case Qt::Key_U:
+        chooseNextUnknown();
         return true;
     case Qt::Key_P:
         joinOrPart();

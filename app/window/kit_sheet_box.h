@@ -37,7 +37,7 @@ class KitSheetBox : public QDialog {
     [[nodiscard]] QString summary() const;
 
   protected:
-    /// Keys belong to the sheet: R the role, P a pair, Space takes or leaves.
+    /// Keys belong to the sheet: R the role, U the next without one, P a pair, Space takes or leaves.
     bool event(QEvent* event) override;
     bool eventFilter(QObject* watched, QEvent* event) override;
 
@@ -47,6 +47,7 @@ class KitSheetBox : public QDialog {
     void chooseRole();
     void joinOrPart();
     void toggleWanted();
+    void chooseNextUnknown();
     [[nodiscard]] std::vector<std::size_t> chosenRows() const;
     [[nodiscard]] bool isSeen(const session::SheetRow& row) const;
 

@@ -1,4 +1,6 @@
 // The menus of the main window, and what only they do.
+#include "app/bench/balance/balance_bench.h"
+#include "app/bench/bench.h"
 #include "app/board/board.h"
 #include "app/strip/hit_strip.h"
 #include "app/theme/theme.h"
@@ -41,6 +43,8 @@ void MainWindow::buildSessionMenu() {
     menu->addSeparator();
     addEntry(menu, tr("Import files\u2026"), QKeySequence(Qt::CTRL | Qt::Key_I), this,
              [this] { chooseFiles(); });
+    addEntry(menu, tr("Import a folder\u2026"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_I), this,
+             [this] { chooseFolderToImport(); });
     menu->addSeparator();
     addEntry(menu, tr("Save"), QKeySequence::Save, this, [this] { save(); });
     addEntry(menu, tr("Save as\u2026"), QKeySequence::SaveAs, this, [this] { saveAs(); });
@@ -56,8 +60,12 @@ void MainWindow::buildSessionMenu() {
 
 void MainWindow::buildEditMenu() {
     auto* menu = menuBar()->addMenu(tr("&Edit"));
-    m_undo = addEntry(menu, tr("Undo"), QKeySequence::Undo, this, [this] { m_document.undo(); });
-    m_redo = addEntry(menu, tr("Redo"), QKeySequence::Redo, this, [this] { m_document.redo(); });
+    m_undo = everywhere(
+        addEntry(menu, tr("Undo"), QKeySequence::Undo, this, [this] { m_document.undo(); }));
+    m_redo = everywhere(
+        addEntry(menu, tr("Redo"), QKeySequence::Redo, this, [this] { m_document.redo(); }));
+    addStateActions(menu);
+    menu->addSeparator();
     auto* selecting = menu->addMenu(tr("Select hits"));
     connect(selecting, &QMenu::aboutToShow, this, [this, selecting] {
         selecting->clear();
@@ -73,6 +81,12 @@ void MainWindow::buildEditMenu() {
     addEntry(menu, tr("Remove from the session"), QKeySequence(Qt::CTRL | Qt::Key_Delete), this,
              [this] { removeSelected(); });
     addEntry(menu, tr("Add a bus into Kit"), {}, this, [this] { addBus(); });
+    addEntry(menu, tr("Rough balance of the kit"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_B), this,
+             [this] {
+                 showPage(0);
+                 m_document.setStage(Stage::Balance);
+                 m_bench->balance().searchRough();
+             });
     addEntry(menu, tr("Trim own accents to a peak\u2026"), {}, this, [this] { trimToPeak(); });
     menu->addSeparator();
     addEntry(menu, tr("Begin a section at the playhead\u2026"), QKeySequence(Qt::Key_M), this,
@@ -92,7 +106,10 @@ void MainWindow::buildViewMenu() {
             showPage(0);
             m_document.setStage(stage);
         });
+    addEntry(menu, tr("Quick sheet"), QKeySequence(Qt::Key_8), this, [this] { showPage(2); });
     addEntry(menu, tr("Proof"), QKeySequence(Qt::Key_9), this, [this] { showPage(1); });
+    menu->addSeparator();
+    addZoomActions(menu);
     menu->addSeparator();
     auto* themes = new QActionGroup(this);
     for (const auto& [words, kind] :

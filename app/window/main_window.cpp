@@ -5,6 +5,7 @@
 #include "app/document/recovery.h"
 #include "app/findings/findings_panel.h"
 #include "app/proof/proof_page.h"
+#include "app/quick/quick_page.h"
 #include "app/strip/hit_strip.h"
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
@@ -34,7 +35,8 @@ constexpr int kFindingsPx = 224; // six heads, one of them open
 MainWindow::MainWindow(engine::DeviceOpener opener)
     : m_analyst(m_document), m_playback(std::make_unique<Playback>(m_document, m_analyst, std::move(opener))),
       m_hits(m_document, m_analyst), m_tones(m_document, m_analyst, m_hits),
-      m_findings(m_document, m_analyst, m_hits, m_tones), m_jobGroup(m_analyst.pool()) {
+      m_findings(m_document, m_analyst, m_hits, m_tones), m_references(m_document, m_analyst, *m_playback),
+      m_jobGroup(m_analyst.pool()) {
     const Desk desk{m_document, m_analyst, *m_playback, m_hits, m_tones, m_findings};
     setAcceptDrops(true);
     setMinimumSize(1100, 700);
@@ -67,6 +69,8 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
     m_pages = new QStackedWidget(this);
     m_pages->addWidget(m_bench);
     m_pages->addWidget(m_proof);
+    m_quick = new QuickPage(desk, this);
+    m_pages->addWidget(m_quick);
 
     auto* central = new QWidget(this);
     auto* layout = new QVBoxLayout(central);
@@ -110,6 +114,10 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
             m_analyst.stop();
         else
             m_jobs.front()->cancel.cancel();
+    });
+    connect(m_quick, &QuickPage::wantsBench, this, [this](Stage stage) {
+        showPage(0);
+        m_document.setStage(stage);
     });
     connect(&m_headLine->pages(), &ChoiceRow::choiceEdited, this, &MainWindow::showPage);
     connect(m_bench, &Bench::wantsImport, this, &MainWindow::chooseFiles);
@@ -225,6 +233,11 @@ void MainWindow::keyPressEvent(QKeyEvent* event) {
             m_playback->setComparing(true);
         return;
     }
+    if (event->key() == Qt::Key_E && event->modifiers() == Qt::NoModifier) {
+        if (!event->isAutoRepeat())
+            m_references.setHeard(true);
+        return;
+    }
     QMainWindow::keyPressEvent(event);
 }
 
@@ -232,6 +245,10 @@ void MainWindow::keyReleaseEvent(QKeyEvent* event) {
     if (event->key() == Qt::Key_C && !event->isAutoRepeat()) {
         if ((event->modifiers() & Qt::ShiftModifier) == 0)
             m_playback->setComparing(false);
+        return;
+    }
+    if (event->key() == Qt::Key_E && !event->isAutoRepeat()) {
+        m_references.setHeard(false);
         return;
     }
     QMainWindow::keyReleaseEvent(event);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/models/desk.h"
+#include "app/models/reference_model.h"
 
 #include <QMainWindow>
 
@@ -23,6 +24,7 @@ class HitStrip;
 class FindingsPanel;
 class NoticeRow;
 class ProofPage;
+class QuickPage;
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
@@ -43,7 +45,9 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] HitStrip& strip() { return *m_strip; }
     [[nodiscard]] FindingsPanel& findingsPanel() { return *m_findingsPanel; }
     [[nodiscard]] ProofPage& proof() { return *m_proof; }
+    [[nodiscard]] QuickPage& quick() { return *m_quick; }
     [[nodiscard]] NoticeRow& notice() { return *m_notice; }
+    [[nodiscard]] ReferenceModel& references() { return m_references; }
 
     bool openSession(const std::filesystem::path& folder);
     void openDemo();
@@ -54,6 +58,7 @@ class MainWindow : public QMainWindow {
     /// Several files are shown on the kit sheet before anything is made of them. Off, they are imported as
     /// they are found.
     bool asksBeforeImport = true;
+    /// Bench, Proof, quick sheet.
     void showPage(int page);
     /// Tests answer instead of a dialog.
     std::function<QString(const QString& title)> askForSaveName;
@@ -66,6 +71,7 @@ class MainWindow : public QMainWindow {
     void newSession();
     void chooseSession();
     void chooseFiles();
+    void chooseFolderToImport();
     void save();
     void saveAs();
 
@@ -106,6 +112,20 @@ class MainWindow : public QMainWindow {
     void showKeys();
     void addSoloActions(QMenu* menu);
     void addMonitorActions(QMenu* menu);
+    void addStateActions(QMenu* menu);
+    void keepState();
+    void addTransportActions(QMenu* menu);
+    void addZoomActions(QMenu* menu);
+    /// Of the tempo there; two seconds without one.
+    [[nodiscard]] double barLengthS(double atS) const;
+    /// From the first to the last selected hit, else the loop, else the section at the playhead; says so
+    /// when there is none.
+    [[nodiscard]] std::optional<std::pair<double, double>> selectedStretch();
+    void loopSelected();
+    void locateTyped();
+    /// Near the playhead; says so when there is none.
+    [[nodiscard]] const session::Marker* markerHere();
+    void jumpMarker(int direction);
     /// Of all that are selected.
     void toggleSolo(bool isOnly);
     void toggleMute();
@@ -138,11 +158,13 @@ class MainWindow : public QMainWindow {
     HitModel m_hits;
     ToneModel m_tones;
     FindingModel m_findings;
+    ReferenceModel m_references;
     HeadLine* m_headLine = nullptr;
     Board* m_board = nullptr;
     FindingsPanel* m_findingsPanel = nullptr;
     Bench* m_bench = nullptr;
     ProofPage* m_proof = nullptr;
+    QuickPage* m_quick = nullptr;
     HitStrip* m_strip = nullptr;
     QStackedWidget* m_pages = nullptr;
     QWidget* m_progressRow = nullptr;

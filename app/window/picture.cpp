@@ -9,6 +9,8 @@
 #include "app/bench/tone/tone_bench.h"
 #include "app/models/rough_balance_model.h"
 #include "app/proof/proof_page.h"
+#include "app/quick/quick_page.h"
+#include "app/strip/hit_strip.h"
 #include "app/window/main_window.h"
 
 #include <QCoreApplication>
@@ -22,11 +24,11 @@ namespace cask::app {
 
 bool writePicture(MainWindow& window, const PictureRequest& request) {
     const QStringList views = {
-        QStringLiteral("intake"),       QStringLiteral("hits"),       QStringLiteral("balance"),
-        QStringLiteral("clean"),        QStringLiteral("tone"),       QStringLiteral("punch"),
-        QStringLiteral("drive"),        QStringLiteral("proof"),      QStringLiteral("tone-decay"),
-        QStringLiteral("tone-kit"),     QStringLiteral("tone-usual"), QStringLiteral("tone-noise"),
-        QStringLiteral("rough-balance")};
+        QStringLiteral("intake"),        QStringLiteral("hits"),       QStringLiteral("balance"),
+        QStringLiteral("clean"),         QStringLiteral("tone"),       QStringLiteral("punch"),
+        QStringLiteral("drive"),         QStringLiteral("proof"),      QStringLiteral("tone-decay"),
+        QStringLiteral("tone-kit"),      QStringLiteral("tone-usual"), QStringLiteral("tone-noise"),
+        QStringLiteral("rough-balance"), QStringLiteral("quick"),      QStringLiteral("rides")};
     const auto view = views.indexOf(request.view);
     if (view < 0) {
         std::cerr << "There is no view \"" << request.view.toStdString() << "\"; there are "
@@ -61,12 +63,16 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
     }
     const bool isTone = request.view.startsWith(QLatin1String("tone"));
     const bool isRough = request.view == QLatin1String("rough-balance");
-    const bool isStage = isTone || isRough || view < static_cast<int>(kStages.size());
-    window.showPage(isStage ? 0 : 1);
+    const bool isQuick = request.view == QLatin1String("quick");
+    const bool isRides = request.view == QLatin1String("rides");
+    const bool isStage = isTone || isRough || isRides || view < static_cast<int>(kStages.size());
+    window.showPage(isStage ? 0 : isQuick ? 2 : 1);
     if (isStage)
-        window.document().setStage(isTone    ? Stage::Tone
-                                   : isRough ? Stage::Balance
-                                             : kStages[static_cast<std::size_t>(view)]);
+        window.document().setStage(isTone               ? Stage::Tone
+                                   : isRough || isRides ? Stage::Balance
+                                                        : kStages[static_cast<std::size_t>(view)]);
+    if (isRides)
+        window.strip().setRiding(true);
     if (isRough)
         window.bench().balance().roughButton().click();
     if (isTone)
@@ -79,10 +85,12 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
     if (request.view == QLatin1String("tone-usual"))
         window.bench().tone().picture().setBeside(TonePicture::Beside::Usual);
     const auto isLooking = [&] {
+        if (isQuick)
+            return window.quick().isMeasuring();
         return window.bench().clean().gate().isBusy() || window.tones().isBusy() ||
                window.bench().punch().punch().isBusy() || window.bench().balance().rough().isSearching();
     };
-    while (isStage && isLooking() && !deadline.hasExpired())
+    while ((isStage || isQuick) && isLooking() && !deadline.hasExpired())
         QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
     if (!request.over.isEmpty()) {
         Id other = session::kNoId;

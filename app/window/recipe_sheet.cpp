@@ -17,7 +17,7 @@
 namespace cask::app {
 namespace {
 
-enum Column { kWhere, kValue, kWritten, kHere, kBecause, kColumns };
+enum RecipeColumn { kWhere, kValue, kWritten, kHere, kBecause, kRecipeColumns };
 constexpr int kAdapted = 0;
 constexpr int kReplaces = 0;
 
@@ -47,7 +47,7 @@ RecipeSheet::RecipeSheet(const Desk& desk, session::Recipe recipe, std::vector<I
     : QDialog(parent), m_desk(desk), m_recipe(std::move(recipe)), m_owners(std::move(owners)),
       m_adapting(new ChoiceRow({tr("adapted to the drum"), tr("as it is written")}, this)),
       m_placing(new ChoiceRow({tr("in place of the chain"), tr("beside what is there")}, this)),
-      m_values(new QTableWidget(0, kColumns, this)), m_notes(new QLabel(this)),
+      m_values(new QTableWidget(0, kRecipeColumns, this)), m_notes(new QLabel(this)),
       m_try(new QPushButton(tr("try"), this)), m_take(new QPushButton(tr("take"), this)) {
     const bool isKit = m_recipe.scope == session::RecipeScope::Kit;
     QStringList names;
@@ -165,7 +165,7 @@ void RecipeSheet::replan() {
                                       words(session::formatValue(*value.info, value.before)),
                                       words(session::formatValue(*value.info, value.after)),
                                       because(value.follows)};
-            for (int column = 0; column < kColumns; ++column)
+            for (int column = 0; column < kRecipeColumns; ++column)
                 m_values->setItem(row, column, new QTableWidgetItem(cells[static_cast<std::size_t>(column)]));
         }
         for (const auto& note : step.adapted.notes)

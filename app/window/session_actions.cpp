@@ -223,6 +223,16 @@ void MainWindow::chooseFiles() {
         takeInFiles(files);
 }
 
+void MainWindow::chooseFolderToImport() {
+    auto* dialog = new QFileDialog(this, tr("Import everything in a folder"));
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->setFileMode(QFileDialog::Directory);
+    dialog->setOption(QFileDialog::ShowDirsOnly);
+    connect(dialog, &QFileDialog::fileSelected, this,
+            [this](const QString& folder) { takeInFiles({folder}); });
+    dialog->show(); // nothing modal while sound plays
+}
+
 void MainWindow::save() {
     if (m_document.isUntitled()) {
         saveAs();

@@ -1,7 +1,7 @@
 #include "core/graph/compile_routes.h"
 
 #include "core/base/units.h"
-#include "core/graph/section_moments.h"
+#include "core/graph/timeline.h"
 #include "core/session/edits.h"
 #include "core/session/output_changes.h"
 #include "core/session/routing.h"
@@ -126,19 +126,21 @@ void takeLevels(const Session& s, Id owner, std::vector<PlacedRoute>& routes) {
             placed.route.level = placed.route.to == session::kNoId ? ownLevel(s, owner) : now[next++].level;
 }
 
-/// What an owner's outputs change in sections becomes other gains of the mixes that it goes to.
+/// What an owner's output changes in sections and along rides becomes other gains of the mixes that it goes
+/// to.
 void addMoments(Context& c, std::vector<PlacedRoute>& routes) {
     struct Turn {
         Id owner;
         Moment<Output> moment;
     };
-    const auto changed = [](const Output& base, const session::SectionChange& change) {
-        return session::withChange(base, change);
-    };
     std::vector<Turn> turns;
     for (const auto& node : c.plan.nodes) {
-        const Output& out = *c.session.output(node.id);
-        for (const auto& moment : sectionMoments(c.session, out, out.changes, changed))
+        // The values alone: each moment is a copy.
+        const Output& own = *c.session.output(node.id);
+        Output out = own;
+        out.changes.clear();
+        out.rides.clear();
+        for (const auto& moment : timelineOf(c.session, out, own.changes, own.rides))
             turns.push_back({node.id, moment});
     }
     std::stable_sort(turns.begin(), turns.end(),

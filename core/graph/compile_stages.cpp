@@ -2,7 +2,7 @@
 
 #include "core/base/units.h"
 #include "core/dsp/eq_design.h"
-#include "core/graph/section_moments.h"
+#include "core/graph/timeline.h"
 #include "core/session/kinds.h"
 
 #include <algorithm>
@@ -269,9 +269,7 @@ class ModuleStages {
 } // namespace
 
 std::vector<Moment<session::ModuleSettings>> momentsOf(const Module& module, const session::Session& s) {
-    return sectionMoments(s, module.settings, module.changes, [](const auto& settings, const auto& change) {
-        return session::withChange(settings, change);
-    });
+    return timelineOf(s, module.settings, module.changes, module.rides);
 }
 
 dsp::BeatGrid beatGridOf(const session::Session& s) {

@@ -38,6 +38,7 @@ Result<std::vector<std::vector<float>>> nodeSound(const Session& session, Id nod
         out.isMuted = false;
         out.levelDb = 0;
         out.changes.clear();
+        out.rides.clear();
         out.pan = channels == 1 ? -1 : 0; // mono on the left alone is the sound itself
         out.widthPercent = 100;
     });

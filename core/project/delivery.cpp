@@ -99,54 +99,6 @@ Result<std::unique_ptr<Track>> openTrack(const fs::path& path, double sessionRat
 
 } // namespace
 
-std::vector<session::Id> stemsOf(const session::Session& s, Stems stems) {
-    std::vector<session::Id> ids;
-    if (stems == Stems::Elements || stems == Stems::Tracks)
-        for (const auto& e : s.elements)
-            if (isMixed(e->role)) // references and clicks are never delivered
-                ids.push_back(e->id);
-    if (stems == Stems::Buses)
-        for (const auto& b : s.buses)
-            if (!b->isMaster)
-                ids.push_back(b->id);
-    if (stems == Stems::MasterInputs) {
-        const auto add = [&](const auto& owners) {
-            for (const auto& owner : owners)
-                if (owner->out.bus == s.master().id)
-                    ids.push_back(owner->id);
-        };
-        add(s.elements);
-        add(s.buses);
-        std::erase_if(ids, [&](session::Id id) {
-            const auto* e = s.element(id);
-            return e != nullptr && !isMixed(e->role);
-        });
-    }
-    return ids;
-}
-
-std::string fileNameFor(std::string_view name) {
-    std::string clean;
-    for (const char c : name)
-        clean.push_back(c == '/' || c == '\\' || c == ':' || c == '*' || c == '?' || c == '"' || c == '<' ||
-                                c == '>' || c == '|' || static_cast<unsigned char>(c) < 32
-                            ? '_'
-                            : c);
-    while (!clean.empty() && (clean.back() == '.' || clean.back() == ' '))
-        clean.pop_back();
-    while (!clean.empty() && clean.front() == '.')
-        clean.erase(clean.begin());
-    // File systems take 255 bytes; leave room for the ending and do not cut a character in two.
-    constexpr std::size_t kMost = 200;
-    if (clean.size() > kMost) {
-        std::size_t cut = kMost;
-        while (cut > 0 && (static_cast<unsigned char>(clean[cut]) & 0xC0U) == 0x80U)
-            --cut;
-        clean.resize(cut);
-    }
-    return clean.empty() ? "untitled" : clean;
-}
-
 std::vector<std::string> soloSentences(const session::Session& s) {
     std::vector<std::string> names;
     const auto add = [&](const auto& owners) {
@@ -176,15 +128,16 @@ class Delivery {
     /// All names are asked for before anything is rendered.
     Status plan() {
         const Content whole{2, 0, stretch()};
+        const auto names = deliveryNames(m_session, m_options);
+        if (!names)
+            return names.error();
+        auto name = names->begin();
         if (m_options.mix)
-            if (auto status = addTrack(m_base + " - mix", whole); !status)
+            if (auto status = addTrack(*name++, whole); !status)
                 return status;
         for (const session::Id id : m_stems) {
             const bool isTrack = m_options.stems == Stems::Tracks;
-            const auto status =
-                isTrack ? addTrack(fileNameFor(originalName(id)), contentOf(*m_session.element(id)))
-                        : addTrack(m_base + " - " + fileNameFor(m_session.nameOf(id)), whole);
-            if (!status)
+            if (auto status = addTrack(*name++, isTrack ? contentOf(*m_session.element(id)) : whole); !status)
                 return status;
         }
         if (!m_options.missing.empty()) {
@@ -264,13 +217,6 @@ class Delivery {
         const Frames left = std::max<Frames>(0, m_session.lengthFrames() - m_options.from);
         return m_options.frames > 0 ? std::min(m_options.frames, left) : left;
     }
-    /// Of an element's file; of what was joined or split its own.
-    [[nodiscard]] std::string originalName(session::Id id) const {
-        const auto& e = *m_session.element(id);
-        const auto* file = m_session.file(e.channels.front().file);
-        const bool isWholeFile = file != nullptr && static_cast<int>(e.channels.size()) == file->channels;
-        return isWholeFile ? toUtf8(fs::path(file->path).stem().string()) : e.name;
-    }
     [[nodiscard]] Content contentOf(const session::Element& e) const {
         Content content{e.isStereo() ? 2 : 1, 0, stretch()};
         const auto* file = m_session.file(e.channels.front().file);
@@ -289,12 +235,8 @@ class Delivery {
     }
     [[nodiscard]] std::string manifestName() const { return m_base + " - delivery.json"; }
 
-    Status addTrack(const std::string& wanted, const Content& content) {
-        const std::string ending = m_options.file.container == media::Container::Flac ? ".flac" : ".wav";
-        std::string name = wanted;
-        for (int n = 2; !m_names.insert(name).second; ++n)
-            name = wanted + " " + std::to_string(n);
-        const auto place = m_outbox.place(name + ending);
+    Status addTrack(const std::string& name, const Content& content) {
+        const auto place = m_outbox.place(name);
         if (!place)
             return place.error();
         auto track = openTrack(*place, m_session.sampleRateHz, m_options, content);
@@ -371,7 +313,6 @@ class Delivery {
     Outbox m_outbox;
     std::string m_base;
     std::vector<session::Id> m_stems;
-    std::set<std::string> m_names;
     std::vector<std::unique_ptr<Track>> m_tracks; // the mix first, if it is wanted
     fs::path m_incomplete;
     fs::path m_manifest;

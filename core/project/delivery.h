@@ -23,6 +23,10 @@ struct DeliveryOptions {
     Frames frames = 0;
     media::WriteOptions file;
     double sampleRateHz = 0; ///< 0: the session's
+    /// How files are called, without their ending: {session}, {name} (of the element or bus, or "mix"),
+    /// {file} (of its first file), {role}, {bus} (that it goes to), {number} (01, 02, ...). Empty: "{session}
+    /// - {name}", of tracks "{file}".
+    std::string namePattern;
     int threads = 2;
     WriteRules rules = {IfExists::Refuse, nullptr};
     /// Sentences about sources that are missing or broken, and that somebody allowed to be silent: the
@@ -59,6 +63,11 @@ struct DeliveryReport {
                                              const std::filesystem::path& folder,
                                              const DeliveryOptions& options, const CancelToken& cancel = {},
                                              const ProgressFn& progress = {});
+
+/// The names that the files get, with their endings, mix first: none twice. An error names what of the
+/// pattern is not known.
+[[nodiscard]] Result<std::vector<std::string>> deliveryNames(const session::Session& session,
+                                                             const DeliveryOptions& options);
 
 /// Of which elements or buses a delivery has files beside the mix.
 [[nodiscard]] std::vector<session::Id> stemsOf(const session::Session& session, Stems stems);

@@ -385,6 +385,7 @@ Session untouched(const Session& session, Untouched kind) {
         out.widthPercent = 100;
         out.sends.clear();
         out.changes.clear();
+        out.rides.clear();
         if (isElement)
             out.pan = 0;
     };

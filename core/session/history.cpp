@@ -41,6 +41,19 @@ void History::redo() {
     m_mergeKey.clear();
 }
 
+std::vector<std::string> History::labels() const {
+    std::vector<std::string> labels;
+    for (const auto& step : m_steps)
+        labels.push_back(step.label);
+    return labels;
+}
+
+void History::goTo(std::size_t step) {
+    if (step < m_steps.size())
+        m_at = step;
+    m_mergeKey.clear();
+}
+
 void History::changeEverywhere(const std::function<Session(const Session&)>& change) {
     for (auto& step : m_steps) {
         auto changed = std::make_shared<const Session>(change(*step.session));

@@ -31,6 +31,12 @@ class History {
     [[nodiscard]] std::string redoLabel() const;
     void undo();
     void redo();
+    /// Names of the edits that led to each step; the first one is empty: that is how it began.
+    [[nodiscard]] std::vector<std::string> labels() const;
+    /// The step that is current, from 0.
+    [[nodiscard]] std::size_t at() const { return m_at; }
+    /// Undoes or redoes to a step; nothing when there is none of that number.
+    void goTo(std::size_t step);
 
     /// Changes every state, undone ones too, without a step: for what is no work on the session. What was
     /// saved counts as saved.

@@ -227,6 +227,9 @@ void renumberItems(Module& module, const std::function<Id()>& newId) {
         }
         change.values = std::move(values);
     }
+    for (auto& ride : module.rides)
+        if (const auto place = splitItem(ride.value); place && renamed.contains(place->first))
+            ride.value = std::to_string(renamed[place->first]) + "/" + std::string(place->second);
     std::map<Id, Extra> extra;
     for (auto& [id, one] : module.bandExtra)
         if (renamed.contains(id))
@@ -242,6 +245,10 @@ void forgetItem(Module& module, Id item) {
             return place && place->first == item;
         });
     std::erase_if(module.changes, [](const SectionChange& change) { return change.values.empty(); });
+    std::erase_if(module.rides, [&](const Ride& ride) {
+        const auto place = splitItem(ride.value);
+        return place && place->first == item;
+    });
 }
 
 } // namespace cask::session

@@ -15,6 +15,10 @@ void turn(Output& out) {
     for (auto& change : out.changes)
         if (const auto pan = change.values.find("pan"); pan != change.values.end())
             pan->second = turned(pan->second);
+    for (auto& ride : out.rides)
+        if (ride.value == "pan")
+            for (auto& point : ride.points)
+                point.change = turned(point.change);
 }
 
 void turn(InputSettings& input) {

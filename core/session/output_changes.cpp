@@ -49,6 +49,7 @@ void forgetSend(Output& out, Id bus) {
     for (auto& change : out.changes)
         std::erase_if(change.values, [&](const auto& value) { return value.first.starts_with(prefix); });
     std::erase_if(out.changes, [](const SectionChange& change) { return change.values.empty(); });
+    std::erase_if(out.rides, [&](const Ride& ride) { return ride.value.starts_with(prefix); });
 }
 
 void putChange(std::vector<SectionChange>& changes, const SectionChange& change) {

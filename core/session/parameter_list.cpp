@@ -2,6 +2,7 @@
 #include "core/session/kinds.h"
 #include "core/session/output_changes.h"
 #include "core/session/parameter_path.h"
+#include "core/session/rides.h"
 
 #include <fmt/format.h>
 
@@ -17,64 +18,76 @@ class Lister {
 
     std::vector<PathValue> list() {
         for (const auto& e : m_session.elements) {
-            add(e->name + "/role", std::string(roleInfo(e->role).name));
+            m_owner = e->name;
+            add(e->name + "/role", std::string(roleInfo(e->role).name), "role");
             addFields(e->name, inputFields(), e->input);
             addOwner(e->name, e->chain, e->out);
         }
-        for (const auto& b : m_session.buses)
+        for (const auto& b : m_session.buses) {
+            m_owner = b->name;
             addOwner(b->name, b->chain, b->out);
+        }
         return std::move(m_values);
     }
 
   private:
-    void add(std::string path, std::string value, bool isStandard = false) {
-        m_values.push_back({std::move(path), std::move(value), isStandard});
+    void add(std::string path, std::string value, std::string words, bool isStandard = false) {
+        m_values.push_back(
+            {std::move(path), std::move(value), isStandard, m_owner, m_module, std::move(words)});
     }
     template <class T>
-    void addFields(const std::string& prefix, std::span<const Field<T>> fields, const T& of) {
+    void addFields(const std::string& prefix, std::span<const Field<T>> fields, const T& of,
+                   const std::string& before = {}) {
         for (const auto& f : fields)
-            add(fmt::format("{}/{}", prefix, f.info.id), formatValue(f.info, f.get(of)));
+            add(fmt::format("{}/{}", prefix, f.info.id), formatValue(f.info, f.get(of)),
+                before + std::string(f.info.words));
     }
     void addOwner(const std::string& name, const std::vector<Module>& chain, const Output& out) {
         addFields(name, outputFields(), out);
         if (out.bus != kNoId)
-            add(name + "/bus", m_session.nameOf(out.bus));
+            add(name + "/bus", m_session.nameOf(out.bus), "output");
         for (const auto& send : out.sends)
-            addFields(name + "/send/" + m_session.nameOf(send.bus), sendFields(), send);
+            addFields(name + "/send/" + m_session.nameOf(send.bus), sendFields(), send,
+                      "send to " + m_session.nameOf(send.bus) + ", ");
+        const auto moving = [&](std::string_view id) { return movingValue(out, id); };
+        const auto called = [&](const std::string& id) { return named(id); };
         for (const auto& change : out.changes)
-            addChange(
-                name, change, [&](std::string_view id) { return movingValue(out, id); },
-                [&](const std::string& id) { return named(id); });
+            addChange(name, change, moving, called);
+        addRides(name, out.rides, moving, called);
         for (const auto& module : chain)
             withSettings(module.settings, [&](const auto& settings) {
+                m_module = wordsOf(module);
                 addModule(name + "/" + pathNameOf(module), module, settings);
+                m_module.clear();
             });
     }
     template <class T> void addModule(const std::string& prefix, const Module& module, const T& settings) {
-        add(prefix + "/on", module.isOn ? "on" : "off", module.isOn);
+        add(prefix + "/on", module.isOn ? "on" : "off", "on", module.isOn);
         if constexpr (KindOf<T>::hearsKey)
-            add(prefix + "/key", module.key == kNoId ? "own" : m_session.nameOf(module.key),
+            add(prefix + "/key", module.key == kNoId ? "own" : m_session.nameOf(module.key), "key",
                 module.key == kNoId);
         if constexpr (KindOf<T>::hearsKey)
             add(fmt::format("{}/{}", prefix, keyTapInfo().id),
                 formatValue(keyTapInfo(), static_cast<double>(module.keyTap)),
-                module.keyTap == standardKeyTap<T>());
+                std::string(keyTapInfo().words), module.keyTap == standardKeyTap<T>());
         for (const auto& f : KindOf<T>::fields)
             add(fmt::format("{}/{}", prefix, f.info.id), formatValue(f.info, f.get(settings)),
-                f.get(settings) == f.info.standard);
+                std::string(f.info.words), f.get(settings) == f.info.standard);
         if constexpr (HasItems<T>) {
             int number = 1;
             for (const auto& item : KindOf<T>::items(settings)) {
                 for (const auto& f : KindOf<T>::itemFields)
                     add(fmt::format("{}/{}/{}", prefix, number, f.info.id), formatValue(f.info, f.get(item)),
+                        fmt::format("band {} {}", number, f.info.words),
                         f.get(item) == f.info.standard && !KindOf<T>::isAlwaysTold(f.info.id));
                 ++number;
             }
         }
+        const auto moving = [&](std::string_view id) { return movingValue(module.settings, id); };
+        const auto called = [&](const std::string& id) { return numbered(settings, id); };
         for (const auto& change : module.changes)
-            addChange(
-                prefix, change, [&](std::string_view id) { return movingValue(module.settings, id); },
-                [&](const std::string& id) { return numbered(settings, id); });
+            addChange(prefix, change, moving, called);
+        addRides(prefix, module.rides, moving, called);
     }
     template <class Moving, class Named>
     void addChange(const std::string& prefix, const SectionChange& change, const Moving& movingOf,
@@ -82,8 +95,18 @@ class Lister {
         const auto section = prefix + "/section/" + change.section;
         for (const auto& [id, value] : change.values)
             if (const auto moving = movingOf(id))
-                add(section + "/" + nameOf(id), formatValue(*moving->info, value));
-        add(section + "/glide_ms", formatValue(glideInfo(), change.glideMs));
+                add(section + "/" + nameOf(id), formatValue(*moving->info, value),
+                    fmt::format("{} in {}", moving->info->words, change.section));
+        add(section + "/glide_ms", formatValue(glideInfo(), change.glideMs),
+            fmt::format("{} in {}", glideInfo().words, change.section));
+    }
+    template <class Moving, class Named>
+    void addRides(const std::string& prefix, const std::vector<Ride>& rides, const Moving& movingOf,
+                  const Named& nameOf) {
+        for (const auto& ride : rides)
+            if (const auto moving = movingOf(ride.value))
+                add(prefix + "/ride/" + nameOf(ride.value), pointsText(ride.points),
+                    fmt::format("ride of {}", moving->info->words));
     }
     /// "7/level_db" of a send as "send/Rooms/level_db".
     [[nodiscard]] std::string named(const std::string& id) const {
@@ -107,6 +130,8 @@ class Lister {
     }
 
     const Session& m_session;
+    std::string m_owner;
+    std::string m_module;
     std::vector<PathValue> m_values;
 };
 

@@ -3,6 +3,7 @@
 #include "core/session/edits.h"
 #include "core/session/kinds.h"
 #include "core/session/output_changes.h"
+#include "core/session/rides.h"
 #include "core/session/session_limits.h"
 
 #include <fmt/format.h>
@@ -76,6 +77,14 @@ std::optional<ModuleName> moduleName(std::string text) {
     return withKind(name.kind, [](auto) {}) ? std::optional(name) : std::nullopt;
 }
 
+Result<Session> rideSet(Session s, const RidePlace& place, bool isThere, std::string_view path,
+                        std::string_view text) {
+    if (!isThere)
+        return noSuch(path, place.value);
+    auto points = parsePoints(text);
+    return points ? Result<Session>(withPoints(std::move(s), place, std::move(*points))) : points.error();
+}
+
 /// What a section's change becomes by `text` for one of its values, "glide_ms" or "remove".
 Result<SectionChange> changeAt(const std::vector<SectionChange>& changes, const std::string& section,
                                const std::string& name, std::string_view text, std::string_view path,
@@ -139,6 +148,8 @@ class ModuleSetter {
         const Id id = found->id;
         if (what == "section" && m_parts.size() >= 4)
             return setSection<T>(*found);
+        if (what == "ride" && m_parts.size() >= 3)
+            return setRide<T>(*found);
         if constexpr (HasItems<T>)
             if (m_parts.size() == 3)
                 return setItem<T>(*found);
@@ -227,6 +238,16 @@ class ModuleSetter {
         });
     }
 
+    /// ride/PARAMETER, ride/NUMBER/PARAMETER of an item.
+    template <class T> Result<Session> setRide(const Module& module) {
+        std::string name = m_parts[2];
+        if constexpr (HasItems<T>)
+            if (m_parts.size() == 4)
+                name = fmt::format("{}/{}", itemAt<T>(module, m_parts[2]), m_parts[3]);
+        return rideSet(m_session, {m_owner, module.id, name}, movingValue(module.settings, name).has_value(),
+                       m_path, m_text);
+    }
+
     /// section/SECTION/PARAMETER, section/SECTION/NUMBER/PARAMETER of an item, section/SECTION/glide_ms,
     /// section/SECTION/remove.
     template <class T> Result<Session> setSection(const Module& module) {
@@ -288,6 +309,22 @@ Result<Session> setOutputSection(Session s, Id owner, const std::vector<std::str
     return change ? Result<Session>(withOutputChange(std::move(s), owner, *change)) : change.error();
 }
 
+/// ride/PARAMETER or ride/send/BUS/PARAMETER.
+Result<Session> setOutputRide(Session s, Id owner, const std::vector<std::string>& parts,
+                              std::string_view text, std::string_view path) {
+    std::string name = parts[2];
+    if (parts.size() == 5 && name == "send") {
+        const auto bus = findOwner(s, parts[3]);
+        if (!bus)
+            return noSuch(path, parts[3]);
+        name = fmt::format("{}/{}", *bus, parts[4]);
+    } else if (parts.size() != 3) {
+        return noSuch(path, parts.back());
+    }
+    const bool isThere = movingValue(*s.output(owner), name).has_value();
+    return rideSet(std::move(s), {owner, kNoId, name}, isThere, path, text);
+}
+
 Result<Session> setRole(Session s, Id owner, std::string_view text, std::string_view path) {
     if (s.element(owner) == nullptr)
         return noSuch(path, "role");
@@ -316,6 +353,8 @@ Result<Session> withValueAt(Session s, std::string_view path, std::string_view t
         return setRoute(std::move(s), *owner, parts, text, path);
     if (parts[1] == "section" && parts.size() >= 4)
         return setOutputSection(std::move(s), *owner, parts, text, path);
+    if (parts[1] == "ride" && parts.size() >= 3)
+        return setOutputRide(std::move(s), *owner, parts, text, path);
     if (const auto name = moduleName(parts[1]))
         return ModuleSetter(std::move(s), *owner, *name, {parts.begin() + 1, parts.end()}, path, text).set();
     if (auto status = trySet<Output>(outputFields(), parts[1], text, [&](const auto& change) {

@@ -20,12 +20,17 @@ inline constexpr std::string_view kHouseStylePath = "session/house_style";
 /// "section/SECTION/PARAMETER|glide_ms|remove" for values that are other in a section. One that is only its
 /// values is made when there is none. "NAME/eq/add" with a kind ("high-pass") adds a band,
 /// "NAME/eq/N/PARAMETER" sets one of its values, "NAME/eq/N/remove" takes it away (N counts from 1).
+/// "ride/PARAMETER" of an element, bus or module, and "ride/send/BUS/level_db", take a way through time as
+/// parsePoints() reads it.
 [[nodiscard]] Result<Session> withValueAt(Session s, std::string_view path, std::string_view text);
 
 struct PathValue {
     std::string path;
     std::string value;       ///< as people read it
     bool isStandard = false; ///< what a module that was just made would have there
+    std::string owner = {};  ///< name of the element or bus
+    std::string module = {}; ///< its words in the chain ("repair"); empty for what is of no module
+    std::string words = {};  ///< of the value alone: "threshold", "band 2 gain", "level in Chorus"
 };
 /// Every path of the session with its value.
 [[nodiscard]] std::vector<PathValue> listValues(const Session& s);

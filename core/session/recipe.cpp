@@ -23,6 +23,7 @@ RecipePart partOf(const Session& s, Id owner, const DrumFacts& facts,
         for (const auto& module : *chain)
             if (!isWanted || isWanted(module)) {
                 part.chain.push_back(module);
+                part.chain.back().rides.clear(); // of this song's time
                 if (module.key == kNoId)
                     continue;
                 const auto* key = s.element(module.key);

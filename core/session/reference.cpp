@@ -18,6 +18,16 @@ Json schemaOf(const ParameterInfo& info) {
     return {{"type", "number"}, {"minimum", info.least}, {"maximum", info.most}};
 }
 
+Json ridesSchema() {
+    const Json point = {{"type", "array"}, {"minItems", 2}, {"maxItems", 2}, {"items", {{"type", "number"}}}};
+    return {{"type", "array"},
+            {"items",
+             {{"type", "object"},
+              {"required", {"value", "points"}},
+              {"properties",
+               {{"value", {{"type", "string"}}}, {"points", {{"type", "array"}, {"items", point}}}}}}}};
+}
+
 Json changesSchema(Json values) {
     return {{"type", "array"},
             {"items",
@@ -54,6 +64,7 @@ template <class T> Json kindSchema() {
         properties[std::string(KindOf<T>::itemsId)] = {{"type", "array"}, {"items", std::move(item)}};
     }
     properties["changes"] = changesSchema(std::move(values));
+    properties["rides"] = ridesSchema();
     return {{"type", "object"}, {"required", {"id", "type"}}, {"properties", std::move(properties)}};
 }
 
@@ -114,16 +125,17 @@ std::string moduleSchema() {
 }
 
 std::string parameterPage() {
-    std::string text =
-        "# Parameters\n\n"
-        "Written by `ember-cask-cli parameters` from the program's own tables. `set SESSION "
-        "PATH VALUE` sets a value as a person types it.\n"
-        "The second and further modules of a kind are `NAME/KIND#2/...`. Where *by section* "
-        "says yes, `NAME/KIND/section/SECTION/...` gives the\n"
-        "value that holds while a section of that name lasts, reached within `.../glide_ms`; "
-        "`.../remove` takes all of them back. Of an output it is `NAME/section/SECTION/level_db` and "
-        "`NAME/section/SECTION/send/BUS/level_db`.\n"
-        "\n## Input of an element\n\n";
+    std::string text = "# Parameters\n\n"
+                       "Written by `ember-cask-cli parameters` from the program's own tables. `set SESSION "
+                       "PATH VALUE` sets a value as a person types it.\n"
+                       "The second and further modules of a kind are `NAME/KIND#2/...`. Where *by section* "
+                       "says yes, `NAME/KIND/section/SECTION/...` gives the\n"
+                       "value that holds while a section of that name lasts, reached within `.../glide_ms`; "
+                       "`.../remove` takes all of them back; `NAME/KIND/ride/...` is its way through time "
+                       "(seconds and change: "
+                       "`0:0 2.5:+3`). Of an output it is `NAME/section/SECTION/level_db` and "
+                       "`NAME/section/SECTION/send/BUS/level_db`.\n"
+                       "\n## Input of an element\n\n";
     text += kHead;
     text += rows("NAME/", inputFields());
     text += fmt::format("\n## Output of an element or bus\n`NAME/bus` is its output, a bus, "

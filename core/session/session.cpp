@@ -14,6 +14,10 @@ template <class T> const T* find(const std::vector<Shared<T>>& list, Id id) {
 
 } // namespace
 
+bool operator==(const NamedState& a, const NamedState& b) {
+    return a.name == b.name && (a.session == b.session || *a.session == *b.session);
+}
+
 const Element* Session::element(Id id) const {
     return find(elements, id);
 }

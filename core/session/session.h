@@ -6,6 +6,7 @@
 #include <core/session/kind_list.h>
 #include <core/session/shared.h>
 #include <map>
+#include <memory>
 #include <optional>
 #include <string>
 #include <variant>
@@ -74,6 +75,19 @@ struct SectionChange {
     friend bool operator==(const SectionChange&, const SectionChange&) = default;
 };
 
+/// A way of a value through time, drawn over the performance.
+struct RidePoint {
+    double timeS = 0;
+    double change = 0; ///< in the value's unit, on top of what is set
+    friend bool operator==(const RidePoint&, const RidePoint&) = default;
+};
+struct Ride {
+    std::string value;             ///< named as in SectionChange
+    std::vector<RidePoint> points; ///< by time, never two at one time; straight between them (rides.h)
+    Extra extra = {};
+    friend bool operator==(const Ride&, const Ride&) = default;
+};
+
 /// Where an element is listened to as a key: as its file is, or after its chain and before its level. A bus
 /// is always listened to after its chain.
 enum class KeyTap { Source, Chain };
@@ -89,6 +103,7 @@ struct Module {
     Id key = kNoId;
     KeyTap keyTap = KeyTap::Source;
     std::vector<SectionChange> changes;
+    std::vector<Ride> rides;
     Extra extra = {};
     std::map<Id, Extra> bandExtra; ///< of an equaliser's bands
     friend bool operator==(const Module&, const Module&) = default;
@@ -113,6 +128,7 @@ struct Output {
     Id bus = kNoId;          ///< none for the master
     std::vector<Send> sends;
     std::vector<SectionChange> changes; ///< names: see movingValue(const Output&, ...)
+    std::vector<Ride> rides;
     Extra extra = {};
     friend bool operator==(const Output&, const Output&) = default;
 };
@@ -149,6 +165,14 @@ struct Section {
     double endS = 0;
     Extra extra = {};
     friend bool operator==(const Section&, const Section&) = default;
+};
+
+/// A named instant of the performance.
+struct Marker {
+    std::string name;
+    double timeS = 0;
+    Extra extra = {};
+    friend bool operator==(const Marker&, const Marker&) = default;
 };
 
 /// A person's word on a hit; it stands whatever a new analysis finds.
@@ -188,6 +212,15 @@ struct Dismissal {
     friend bool operator==(const Dismissal&, const Dismissal&) = default;
 };
 
+struct Session;
+
+/// How the session was mixed when somebody kept that under a name (states.h).
+struct NamedState {
+    std::string name;
+    std::shared_ptr<const Session> session; ///< never null; has no states of its own
+    friend bool operator==(const NamedState& a, const NamedState& b);
+};
+
 struct Session {
     std::string name = "Untitled";
     double sampleRateHz = 48000;
@@ -195,11 +228,14 @@ struct Session {
     std::vector<Shared<Element>> elements;
     std::vector<Shared<Bus>> buses; ///< the master is always there, last
     std::vector<Section> sections;
+    std::vector<Marker> markers; ///< by time
     TempoSettings tempo;
     std::vector<HitEdit> hitEdits; ///< in the order in which they were made
     std::vector<Dismissal> dismissals;
     std::vector<std::vector<Id>> links; ///< elements and buses whose edits go together (spread_edit.h)
     std::string houseStyle;             ///< id; empty for the standard one
+    std::vector<NamedState> states;     ///< in the order in which they were kept
+    std::string letter; ///< of the two that are compared the one that is heard: A, B; or empty
     Id nextId = 1;
     Extra extra = {};
     friend bool operator==(const Session&, const Session&) = default;

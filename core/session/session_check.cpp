@@ -23,6 +23,7 @@ void checkCounts(const Session& s) {
     checkCount(s.elements.size(), kMostElements, "elements");
     checkCount(s.buses.size(), kMostBuses, "buses");
     checkCount(s.sections.size(), kMostSections, "sections");
+    checkCount(s.markers.size(), kMostMarkers, "markers");
     checkCount(s.hitEdits.size(), kMostHitEdits, "hit edits");
     checkCount(s.tempo.beatsS.size(), kMostBeats, "beats");
     const auto checkOne = [](const auto& owner) {
@@ -44,6 +45,8 @@ void checkCounts(const Session& s) {
         checkTime(section.startS, "section " + section.name);
         checkTime(section.endS, "section " + section.name);
     }
+    for (const auto& marker : s.markers)
+        checkTime(marker.timeS, "marker " + marker.name);
     for (const auto& edit : s.hitEdits) {
         checkTime(edit.timeS, "a hit edit");
         checkTime(edit.toS, "a hit edit");

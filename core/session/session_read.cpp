@@ -2,6 +2,7 @@
 #include "core/session/kinds.h"
 #include "core/session/object_reader.h"
 #include "core/session/output_changes.h"
+#include "core/session/rides.h"
 #include "core/session/session_check.h"
 #include "core/session/session_json.h"
 #include "core/session/session_limits.h"
@@ -33,6 +34,31 @@ template <class Of> SectionChange readChange(const Json& json, const std::string
     }
     change.extra = in.rest();
     return change;
+}
+
+/// Of values that there are here; points in order, the later one of two at one time.
+template <class Of> void readRides(ObjectReader& owner, const Of& of, std::vector<Ride>& rides) {
+    owner.list("rides", [&](const Json& json, const std::string& where) {
+        ObjectReader in(json, where);
+        Ride ride;
+        ride.value = in.text("value");
+        in.list("points", [&](const Json& point, const std::string& pointWhere) {
+            if (!point.is_array() || point.size() != 2 || !point[0].is_number() || !point[1].is_number())
+                throw BadSession(pointWhere + " is no pair of a time and a change");
+            ride.points.push_back({point[0].get<double>(), point[1].get<double>()});
+        });
+        if (ride.points.size() > kMostRidePoints)
+            throw BadSession(fmt::format("{} has more than {} points", where, kMostRidePoints));
+        for (const auto& point : ride.points)
+            if (!(std::abs(point.timeS) <= kLongestS) || !std::isfinite(point.change))
+                throw BadSession(where + " has a point that lies nowhere");
+        sortPoints(ride.points);
+        ride.extra = in.rest();
+        if (movingValue(of, ride.value) && !ride.points.empty())
+            rides.push_back(std::move(ride));
+        if (rides.size() > kMostRides)
+            throw BadSession(fmt::format("{}: there are more than {} rides", where, kMostRides));
+    });
 }
 
 template <class T> T readSettings(ObjectReader& in, Module& module) {
@@ -80,6 +106,7 @@ Module readKnownModule(const Json& json, const std::string& where) {
     in.list("changes", [&](const Json& changeJson, const std::string& changeWhere) {
         m.changes.push_back(readChange(changeJson, changeWhere, m.settings));
     });
+    readRides(in, m.settings, m.rides);
     m.extra = in.rest();
     return m;
 }
@@ -141,6 +168,7 @@ Output readOutput(ObjectReader& owner, const std::string& where) {
     in.list("changes", [&](const Json& changeJson, const std::string& changeWhere) {
         out.changes.push_back(readChange(changeJson, changeWhere, out));
     });
+    readRides(in, out, out.rides);
     out.extra = in.rest();
     return out;
 }
@@ -236,8 +264,28 @@ HitEdit readHitEdit(const Json& json, const std::string& where) {
     return edit;
 }
 
-Session readSession(const Json& json) {
-    ObjectReader in(json, "session");
+Session readSession(const Json& json, const std::string& where);
+
+/// Each is a session of its own inside this one, without states.
+void readStates(ObjectReader& in, Session& s) {
+    in.list("states", [&](const Json& j, const std::string& where) {
+        ObjectReader stateIn(j, where);
+        const std::string name = stateIn.text("name");
+        const Json* session = stateIn.find("session");
+        if (session == nullptr)
+            throw BadSession(where + " holds no session");
+        if (s.states.size() >= kMostStates)
+            throw BadSession(fmt::format("there are more than {} states", kMostStates));
+        auto state = readSession(*session, where + "/session");
+        state.states.clear();
+        state.letter.clear();
+        s.nextId = std::max(s.nextId, state.nextId);
+        s.states.push_back({name, std::make_shared<const Session>(std::move(state))});
+    });
+}
+
+Session readSession(const Json& json, const std::string& where) {
+    ObjectReader in(json, where);
     (void)in.find("format");
     (void)in.find("schema_version");
     Session s;
@@ -246,14 +294,17 @@ Session readSession(const Json& json) {
     if (s.sampleRateHz < 8000 || s.sampleRateHz > 384000)
         throw BadSession("the session's sample rate is out of range");
     s.nextId = std::max(1, in.small("next_id", 1));
-    in.list("files",
-            [&](const Json& j, const std::string& where) { s.files.emplace_back(readFile(j, where)); });
-    in.list("elements",
-            [&](const Json& j, const std::string& where) { s.elements.emplace_back(readElement(j, where)); });
-    in.list("buses",
-            [&](const Json& j, const std::string& where) { s.buses.emplace_back(readBus(j, where)); });
-    in.list("sections", [&](const Json& j, const std::string& where) {
-        ObjectReader sectionIn(j, where);
+    in.list("files", [&](const Json& j, const std::string& itemWhere) {
+        s.files.emplace_back(readFile(j, itemWhere));
+    });
+    in.list("elements", [&](const Json& j, const std::string& itemWhere) {
+        s.elements.emplace_back(readElement(j, itemWhere));
+    });
+    in.list("buses", [&](const Json& j, const std::string& itemWhere) {
+        s.buses.emplace_back(readBus(j, itemWhere));
+    });
+    in.list("sections", [&](const Json& j, const std::string& itemWhere) {
+        ObjectReader sectionIn(j, itemWhere);
         Section section;
         section.name = sectionIn.text("name");
         section.startS = sectionIn.number("start_s", 0);
@@ -261,39 +312,52 @@ Session readSession(const Json& json) {
         section.extra = sectionIn.rest();
         s.sections.push_back(std::move(section));
     });
+    in.list("markers", [&](const Json& j, const std::string& markerWhere) {
+        ObjectReader markerIn(j, markerWhere);
+        Marker marker;
+        marker.name = markerIn.text("name");
+        marker.timeS = markerIn.number("time_s", 0);
+        marker.extra = markerIn.rest();
+        s.markers.push_back(std::move(marker));
+    });
+    std::stable_sort(s.markers.begin(), s.markers.end(),
+                     [](const Marker& a, const Marker& b) { return a.timeS < b.timeS; });
     if (const Json* tempo = in.find("tempo")) {
-        ObjectReader tempoIn(*tempo, "session/tempo");
+        ObjectReader tempoIn(*tempo, where + "/tempo");
         s.tempo.bpm = std::clamp(tempoIn.number("bpm", 0), 0.0, 400.0);
         s.tempo.beatsPerBar = std::clamp(tempoIn.small("beats_per_bar", 0), 0, 16);
         s.tempo.firstBarS = tempoIn.number("first_bar_s", -1);
-        tempoIn.list("beats_s", [&](const Json& beat, const std::string& where) {
+        tempoIn.list("beats_s", [&](const Json& beat, const std::string& itemWhere) {
             if (!beat.is_number())
-                throw BadSession(where + " is no number");
+                throw BadSession(itemWhere + " is no number");
             s.tempo.beatsS.push_back(beat.get<double>());
         });
         s.tempo.extra = tempoIn.rest();
     }
-    in.list("hit_edits",
-            [&](const Json& j, const std::string& where) { s.hitEdits.push_back(readHitEdit(j, where)); });
-    in.list("dismissals", [&](const Json& j, const std::string& where) {
-        ObjectReader dismissalIn(j, where);
+    in.list("hit_edits", [&](const Json& j, const std::string& itemWhere) {
+        s.hitEdits.push_back(readHitEdit(j, itemWhere));
+    });
+    in.list("dismissals", [&](const Json& j, const std::string& itemWhere) {
+        ObjectReader dismissalIn(j, itemWhere);
         Dismissal dismissal;
         dismissal.finding = dismissalIn.text("finding");
         dismissal.reason = dismissalIn.text("reason");
         dismissal.extra = dismissalIn.rest();
         s.dismissals.push_back(std::move(dismissal));
     });
-    in.list("links", [&](const Json& j, const std::string& where) {
+    in.list("links", [&](const Json& j, const std::string& itemWhere) {
         if (!j.is_array())
-            throw BadSession(where + " is no list");
+            throw BadSession(itemWhere + " is no list");
         auto& link = s.links.emplace_back();
         for (const auto& id : j) {
             if (!id.is_number_integer())
-                throw BadSession(where + " holds what is no id");
+                throw BadSession(itemWhere + " holds what is no id");
             link.push_back(id.get<Id>());
         }
     });
     s.houseStyle = in.text("house_style");
+    s.letter = in.text("letter");
+    readStates(in, s);
     s.extra = in.rest();
     checkWhole(s);
     return s;
@@ -329,7 +393,7 @@ Result<Session> fromJson(std::string_view text, const std::string& name) {
                         "it was left as it is.",
                         name, version->get<std::int64_t>(), kSchemaVersion)};
     try {
-        return readSession(json);
+        return readSession(json, "session");
     } catch (const BadSession& bad) {
         return Error{ErrorCode::BadFormat, fmt::format("{} is damaged: {}.", name, bad.what())};
     } catch (const Json::exception&) {

@@ -64,6 +64,16 @@ void putChanges(Json& json, const std::vector<SectionChange>& changes) {
     }
 }
 
+void putRides(Json& json, const std::vector<Ride>& rides) {
+    for (const auto& ride : rides) {
+        Json one{{"value", ride.value}, {"points", Json::array()}};
+        for (const auto& point : ride.points)
+            one["points"].push_back(Json::array({point.timeS, point.change}));
+        putExtra(one, ride.extra);
+        json["rides"].push_back(std::move(one));
+    }
+}
+
 Json toJson(const Module& module) {
     if (const auto* unknown = std::get_if<UnknownModule>(&module.settings))
         return Json::parse(unknown->json); // written as it came
@@ -73,6 +83,7 @@ Json toJson(const Module& module) {
               {"ordinal", module.ordinal}};
     withSettings(module.settings, [&](const auto& settings) { putSettings(json, settings, module); });
     putChanges(json, module.changes);
+    putRides(json, module.rides);
     putExtra(json, module.extra);
     return json;
 }
@@ -102,6 +113,7 @@ Json toJson(const Output& out, bool isMaster) {
     }
     json["sends"] = std::move(sends);
     putChanges(json, out.changes);
+    putRides(json, out.rides);
     putExtra(json, out.extra);
     return json;
 }
@@ -180,9 +192,7 @@ Json toJson(const HitEdit& edit) {
     return json;
 }
 
-} // namespace
-
-std::string toJson(const Session& s) {
+Json sessionJson(const Session& s) {
     Json json{{"format", "ember-cask-session"},
               {"schema_version", kSchemaVersion},
               {"name", s.name},
@@ -203,6 +213,11 @@ std::string toJson(const Session& s) {
         putExtra(one, section.extra);
         json["sections"].push_back(std::move(one));
     }
+    for (const auto& marker : s.markers) {
+        Json one{{"name", marker.name}, {"time_s", marker.timeS}};
+        putExtra(one, marker.extra);
+        json["markers"].push_back(std::move(one));
+    }
     // Written only when there is something: most sessions stay as short as they were.
     if (s.tempo != TempoSettings{}) {
         json["tempo"] = {
@@ -222,8 +237,18 @@ std::string toJson(const Session& s) {
         json["links"] = s.links;
     if (!s.houseStyle.empty())
         json["house_style"] = s.houseStyle;
+    if (!s.letter.empty())
+        json["letter"] = s.letter;
+    for (const auto& state : s.states)
+        json["states"].push_back(Json{{"name", state.name}, {"session", sessionJson(*state.session)}});
     putExtra(json, s.extra);
-    return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+    return json;
+}
+
+} // namespace
+
+std::string toJson(const Session& s) {
+    return sessionJson(s).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
 } // namespace cask::session

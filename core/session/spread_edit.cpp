@@ -4,6 +4,7 @@
 #include "core/session/edits.h"
 #include "core/session/kinds.h"
 #include "core/session/output_changes.h"
+#include "core/session/rides.h"
 
 #include <algorithm>
 #include <charconv>
@@ -113,6 +114,22 @@ void spreadChanges(const std::vector<SectionChange>& before, const std::vector<S
     }
 }
 
+/// Rides that the lead got, lost or changed.
+template <class Of, class Name>
+void spreadRides(const std::vector<Ride>& before, const std::vector<Ride>& after, std::vector<Ride>& other,
+                 const Of& there, Name nameThere) {
+    for (const auto& old : before)
+        if (rideOf(after, old.value) == nullptr)
+            if (const auto called = nameThere(old.value))
+                putRide(other, {*called, {}, {}});
+    for (const auto& now : after) {
+        const auto* old = rideOf(before, now.value);
+        const auto called = nameThere(now.value);
+        if ((old == nullptr || !(*old == now)) && called && movingValue(there, *called))
+            putRide(other, {*called, now.points, now.extra});
+    }
+}
+
 const Module* sameIn(const std::vector<Module>& chain, const Module& module) {
     for (const auto& m : chain)
         if (kindId(m.settings) == kindId(module.settings) && m.ordinal == module.ordinal)
@@ -148,6 +165,7 @@ void spreadModule(Session& s, Id owner, const Module& before, const Module& afte
         };
         spreadChanges(before.changes, after.changes, after.settings, other.changes, other.settings, nameThere,
                       movesTogether);
+        spreadRides(before.rides, after.rides, other.rides, other.settings, nameThere);
     });
     s.nextId = nextId;
     if (before.key != after.key)
@@ -193,6 +211,7 @@ void spreadChain(Session& s, Id lead, const std::vector<Module>& before, const s
         s = withModule(std::move(s), made, [&](Module& m) {
             m.isOn = now.isOn;
             m.changes = now.changes;
+            m.rides = now.rides;
             renumberItems(m, [&] { return nextId++; });
         });
         s.nextId = nextId;
@@ -246,6 +265,8 @@ void spreadOutput(Session& s, const Output& before, const Output& after, Id owne
         spreadChanges(
             before.changes, after.changes, after, out.changes, old,
             [](const std::string& name) { return std::optional(name); }, isLevelOrPan);
+        spreadRides(before.rides, after.rides, out.rides, old,
+                    [](const std::string& name) { return std::optional(name); });
         if (isMaster)
             out.isMuted = out.isAlone = false;
     });

@@ -321,7 +321,7 @@ void Player::applyTransportGain(int frames) noexcept {
         if (loops) { // a short dip where the end meets the start
             const Frames toEnd = m_loopEnd - (m_at + n);
             const Frames fromStart = m_at + n - m_loopStart;
-            const Frames near = std::min(toEnd, fromStart);
+            const Frames near = std::min(toEnd, std::abs(fromStart)); // also where it is played into
             if (near >= 0 && near < m_jumpFrames)
                 gain *= raisedCosine(static_cast<float>(near) / static_cast<float>(m_jumpFrames));
         }

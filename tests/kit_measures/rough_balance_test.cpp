@@ -1,5 +1,6 @@
 // The rough balance of a session: what it renders is what was told.
 #include "core/kit_measures/headroom.h"
+#include "core/kit_measures/hit_analysis.h"
 #include "core/kit_measures/rough_balance.h"
 #include "core/session/edits.h"
 #include "tests/support/signals.h"
@@ -11,11 +12,11 @@
 namespace cask::kit {
 namespace {
 
-constexpr double kSeconds = 24;
+constexpr double kRoughTakeS = 24;
 
 /// Strokes of a decaying tone, s.
 std::vector<float> strokesOf(double hz, double everyS, double firstS, double decayS, double gain) {
-    auto x = test::bursts(hz, everyS, firstS, decayS, kSeconds);
+    auto x = test::bursts(hz, everyS, firstS, decayS, kRoughTakeS);
     for (float& v : x)
         v *= static_cast<float>(gain);
     return x;
@@ -35,7 +36,7 @@ class RoughBalanceTest : public testing::Test {
         const auto tom = strokesOf(120, 3.0, 0.5, 0.12, 0.5);
         const auto left = sum(sum(strokesOf(70, 1.0, 0.25, 0.05, 0.02), snare, 0.3), tom, 0.1);
         const auto right = sum(sum(strokesOf(70, 1.0, 0.25, 0.05, 0.02), snare, 0.3), tom, 0.3);
-        m_kit = test::memoryKit({{kick}, {snare}, {tom}, {left, right}, {test::sine(55, 0.9, kSeconds)}});
+        m_kit = test::memoryKit({{kick}, {snare}, {tom}, {left, right}, {test::sine(55, 0.9, kRoughTakeS)}});
         m_session = m_kit.session;
         const std::array roles = {Role::KickIn, Role::SnareTop, Role::RackTom, Role::Overhead, Role::Bass};
         for (std::size_t e = 0; e < roles.size(); ++e)
@@ -47,7 +48,7 @@ class RoughBalanceTest : public testing::Test {
             {"Kick", Role::KickIn, {0}}, {"Snare", Role::SnareTop, {1}}, {"Tom", Role::RackTom, {2}}};
         hits.kit.drumOf = {0, 1, 2, -1};
         const auto add = [&](int drum, double everyS, double firstS) {
-            for (double at = firstS; at + 0.5 < kSeconds; at += everyS)
+            for (double at = firstS; at + 0.5 < kRoughTakeS; at += everyS)
                 hits.strokes.push_back({drum, at, -6, 1, measure::HitClass::Normal, 1, true});
         };
         add(0, 1.0, 0.25);
@@ -148,7 +149,7 @@ TEST_F(RoughBalanceTest, ALoopGoesByItsLoudnessAlsoWhereHitsTakeItForADrum) {
     m_hits.hits.inputs = 5;
     m_hits.hits.kit.drums.push_back({"Loop", Role::Loop, {4}});
     m_hits.hits.kit.drumOf.push_back(3);
-    for (double at = 0.3; at + 0.5 < kSeconds; at += 1)
+    for (double at = 0.3; at + 0.5 < kRoughTakeS; at += 1)
         m_hits.hits.strokes.push_back({3, at, -6, 1, measure::HitClass::Normal, 1, true});
     const auto balance = made();
     const auto s = withBalance(m_session, balance);

@@ -37,6 +37,40 @@ TEST(Delivery, WritesMixAndStemsThatAddUp) {
         ASSERT_NEAR(mix[i], a[i] + b[i], 1e-6);
 }
 
+TEST(Delivery, NamesFollowAPattern) {
+    auto kit = test::memoryKit({{test::sine(200, 0.3, 0.1)}, {test::sine(3000, 0.2, 0.1)}});
+    auto s = session::withName(kit.session, kit.elements[0], "Kick In");
+    s = session::withRole(s, kit.elements[0], Role::KickIn);
+    s.name = "Kit";
+    DeliveryOptions o;
+    o.stems = Stems::Elements;
+    using Names = std::vector<std::string>;
+    EXPECT_EQ(*deliveryNames(s, o), (Names{"Kit - mix.wav", "Kit - Kick In.wav", "Kit - source 2.wav"}));
+    o.namePattern = "{number} {name} ({role}, {bus}) of {session}";
+    o.file.container = media::Container::Flac;
+    EXPECT_EQ(*deliveryNames(s, o),
+              (Names{"01 mix (mix, Master) of Kit.flac", "02 Kick In (kick in, Shells) of Kit.flac",
+                     "03 source 2 (" + std::string(roleInfo(Role::Unknown).name) + ", " +
+                         s.nameOf(s.output(kit.elements[1])->bus) + ") of Kit.flac"}));
+    o.namePattern = "same";
+    EXPECT_EQ(*deliveryNames(s, o), (Names{"same.flac", "same 2.flac", "same 3.flac"}));
+    o.namePattern = "a/{name}";
+    EXPECT_EQ(deliveryNames(s, o)->front(), "a_mix.flac") << "never another folder";
+    for (const char* bad : {"{colour}", "{name", "x{}"}) {
+        o.namePattern = bad;
+        const auto names = deliveryNames(s, o);
+        ASSERT_FALSE(names) << bad;
+        EXPECT_NE(names.error().message.find("{session}"), std::string::npos);
+        const test::TempFolder folder;
+        EXPECT_FALSE(deliver(s, kit.lookup, folder.path(), o)) << "and nothing is written";
+        EXPECT_TRUE(std::filesystem::is_empty(folder.path()));
+    }
+    o.namePattern = "{name}!";
+    const test::TempFolder folder;
+    ASSERT_TRUE(deliver(s, kit.lookup, folder.path(), o));
+    EXPECT_TRUE(std::filesystem::exists(folder / "Kick In!.flac"));
+}
+
 TEST(Delivery, WhatEntersTheMasterSumsToTheMixBeforeItsChain) {
     const test::TempFolder folder;
     auto kit = test::memoryKit(

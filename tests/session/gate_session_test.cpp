@@ -72,7 +72,7 @@ TEST(GateSession, PathsReachEveryValue) {
     EXPECT_EQ(module.changes[0].glideMs, 500);
     // What is listed can be set again.
     Session other = kit.session;
-    for (const auto& [path, value, isStandard] : listValues(s))
+    for (const auto& [path, value, isStandard, owner, module, words] : listValues(s))
         if (path.starts_with(name + "/gate/")) {
             const auto next = withValueAt(other, path, value);
             ASSERT_TRUE(next) << path << " " << value << ": " << next.error().message;

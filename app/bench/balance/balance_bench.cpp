@@ -4,6 +4,7 @@
 #include "app/bench/balance/headroom_ladder.h"
 #include "app/bench/balance/rough_balance_panel.h"
 #include "app/bench/balance/sends_row.h"
+#include "app/bench/balance/spread_row.h"
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
 #include "app/widgets/value_bar.h"
@@ -29,7 +30,8 @@ BalanceBench::BalanceBench(const Desk& desk, QWidget* parent)
       m_view(new ChoiceRow({tr("as recorded"), tr("audience"), tr("drummer")}, this)),
       m_turn(new QPushButton(tr("swap left and right"), this)), m_pages(new QStackedLayout),
       m_plane(new BalancePlane(desk, this)), m_bus(new QComboBox(this)), m_section(new SectionBox(this)),
-      m_clear(new QPushButton(tr("clear"), this)), m_sends(new SendsRow(desk, this)) {
+      m_clear(new QPushButton(tr("clear"), this)), m_sends(new SendsRow(desk, this)),
+      m_spread(new SpreadRow(desk, this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
@@ -71,6 +73,7 @@ BalanceBench::BalanceBench(const Desk& desk, QWidget* parent)
     row->addWidget(m_bus);
     layout->addLayout(row);
     layout->addWidget(m_sends);
+    layout->addWidget(m_spread);
     connect(m_roughButton, &QPushButton::clicked, this, &BalanceBench::searchRough);
     connect(m_turn, &QPushButton::clicked, this, &BalanceBench::turnKit);
     connect(m_view, &ChoiceRow::choiceEdited, this, [this] {
@@ -109,6 +112,7 @@ QHBoxLayout* BalanceBench::kitRow() {
 
 void BalanceBench::searchRough() {
     m_rough->search(static_cast<kit::KitView>(m_view->chosen()), m_desk.findings.style());
+    m_roughPanel->takeKeys();
 }
 
 void BalanceBench::turnKit() {

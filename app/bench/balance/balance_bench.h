@@ -21,6 +21,7 @@ class ChoiceRow;
 class RoughBalanceModel;
 class RoughBalancePanel;
 class SendsRow;
+class SpreadRow;
 class ValueBar;
 
 class BalanceBench : public QWidget {
@@ -35,16 +36,19 @@ class BalanceBench : public QWidget {
     [[nodiscard]] SectionBox& sectionBox() { return *m_section; }
     [[nodiscard]] QPushButton& clearButton() { return *m_clear; }
     [[nodiscard]] SendsRow& sends() { return *m_sends; }
+    [[nodiscard]] SpreadRow& spread() { return *m_spread; }
     [[nodiscard]] RoughBalanceModel& rough() { return *m_rough; }
     [[nodiscard]] RoughBalancePanel& roughPanel() { return *m_roughPanel; }
     [[nodiscard]] QPushButton& roughButton() { return *m_roughButton; }
     [[nodiscard]] QPushButton& turnButton() { return *m_turn; }
     [[nodiscard]] ChoiceRow& viewChoice() { return *m_view; }
 
+    /// Looks for the rough balance and shows it; its steps then have the keys.
+    void searchRough();
+
   private:
     void refresh();
     [[nodiscard]] QHBoxLayout* kitRow();
-    void searchRough();
     void turnKit();
     void editOutput(const session::Field<session::Output>& field, double value, bool isDragging);
     void routeTo(int index);
@@ -64,6 +68,7 @@ class BalanceBench : public QWidget {
     SectionBox* m_section;
     QPushButton* m_clear;
     SendsRow* m_sends;
+    SpreadRow* m_spread;
 };
 
 } // namespace cask::app

@@ -40,12 +40,14 @@ void HeadroomLadder::paintEvent(QPaintEvent*) {
         if (headroom && headroom->truePeakDb[rung] > kSilenceDb + 1) {
             const double db = headroom->truePeakDb[rung];
             const bool over = db > target + 0.05;
-            p.fillRect(QRect(0, y + 22, xOf(db), 6), over ? t.ember : t.teal);
+            // Over the target is advice: said in words. Red is for what clips.
+            const bool clips = db > 0;
+            p.fillRect(QRect(0, y + 22, xOf(db), 6), clips ? t.ember : t.teal);
             p.setFont(textFont(14, QFont::DemiBold));
-            p.setPen(over ? t.ember : t.ink);
+            p.setPen(clips ? t.ember : t.ink);
             p.drawText(QRect(0, y, width() - 22, 18), Qt::AlignRight | Qt::AlignVCenter, dbText(db));
-            p.setFont(textFont(11));
-            p.setPen(over ? t.ember : t.faint);
+            p.setFont(textFont(11, over ? QFont::DemiBold : QFont::Normal));
+            p.setPen(clips ? t.ember : over ? t.ink : t.faint);
             p.drawText(QRect(0, y + 31, width() - 22, 16), Qt::AlignLeft | Qt::AlignVCenter,
                        over ? tr("%1 dB over %2").arg(dbText(db - target), dbText(target, 0))
                             : tr("%1 dB under %2").arg(dbText(target - db), dbText(target, 0)));

@@ -15,6 +15,7 @@
 #include <QVBoxLayout>
 
 #include <cmath>
+#include <utility>
 
 namespace cask::app {
 namespace {
@@ -55,7 +56,7 @@ RoughBalancePanel::RoughBalancePanel(const Desk& desk, RoughBalanceModel& model,
     m_progress->setAccessibleName(tr("Listening to the take"));
     row->addWidget(m_progress, 1);
     m_try->setToolTip(tr("While held: with these steps, as loud as it is without them"));
-    m_take->setToolTip(tr("All ticked steps in one edit, which can be undone"));
+    m_take->setToolTip(tr("All ticked steps in one edit, which can be undone (Enter)"));
     for (auto* button : {m_try, m_take, m_leave})
         row->addWidget(button);
     layout->addLayout(row);
@@ -93,6 +94,17 @@ RoughBalancePanel::RoughBalancePanel(const Desk& desk, RoughBalanceModel& model,
 bool RoughBalancePanel::eventFilter(QObject* watched, QEvent* event) {
     if (event->type() == QEvent::ShortcutOverride && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Space)
         event->accept();
+    if (event->type() == QEvent::KeyPress && watched == m_steps) {
+        const auto* key = static_cast<QKeyEvent*>(event);
+        if (key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter) {
+            m_take->click();
+            return true;
+        }
+        if (key->key() == Qt::Key_Escape) {
+            m_leave->click();
+            return true;
+        }
+    }
     return QWidget::eventFilter(watched, event);
 }
 
@@ -160,6 +172,8 @@ void RoughBalancePanel::refresh() {
     m_progress->setVisible(m_model.isSearching());
     m_progress->setValue(static_cast<int>(std::lround(100 * m_model.progress())));
     m_steps->setVisible(isFound);
+    if (isFound && std::exchange(m_takesKeys, false))
+        m_steps->setFocus();
     m_notes->setText(notesText());
     m_notes->setVisible(isFound && !m_model.found()->notes.empty());
     m_try->setVisible(isFound);

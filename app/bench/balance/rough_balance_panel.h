@@ -24,6 +24,8 @@ class RoughBalancePanel : public QWidget {
     [[nodiscard]] QPushButton& takeButton() { return *m_take; }
     [[nodiscard]] QPushButton& tryButton() { return *m_try; }
     [[nodiscard]] QPushButton& leaveButton() { return *m_leave; }
+    /// The list of steps has the keys once there is one.
+    void takeKeys() { m_takesKeys = true; }
     [[nodiscard]] QString headroomText() const;
     [[nodiscard]] QString notesText() const;
 
@@ -44,6 +46,7 @@ class RoughBalancePanel : public QWidget {
     QPushButton* m_try;
     QPushButton* m_take;
     QPushButton* m_leave;
+    bool m_takesKeys = false;
     bool m_isFilled = false; ///< with the steps that were found
 };
 

@@ -1,0 +1,34 @@
+// The few moves that do most in minutes, one value each.
+#pragma once
+
+#include <array>
+#include <core/base/stage.h>
+#include <core/session/parameters.h>
+#include <core/session/session.h>
+#include <optional>
+#include <string_view>
+
+namespace cask::session {
+
+enum class QuickMove { Level, Pan, HighPass, Attack, Sustain, Pump, Width };
+inline constexpr std::array kQuickMoves = {QuickMove::Level,  QuickMove::Pan,     QuickMove::HighPass,
+                                           QuickMove::Attack, QuickMove::Sustain, QuickMove::Pump,
+                                           QuickMove::Width};
+/// A high-pass at or under this is none.
+inline constexpr double kNoHighPassHz = 10;
+
+/// How it is read and typed, with its range.
+[[nodiscard]] const ParameterInfo& quickInfo(QuickMove move);
+/// The value that an element has; of what it does not have yet the one that does nothing. Nothing where the
+/// move makes no sense: width of a mono element.
+[[nodiscard]] std::optional<double> quickValue(const Session& s, Id element, QuickMove move);
+/// The session with that value. Modules are made where they are needed: a high-pass in the first equaliser, a
+/// transient shaper, a pump; a value that does nothing takes such a one out again when it is all that it
+/// does.
+[[nodiscard]] Session withQuickMove(Session s, Id element, QuickMove move, double value);
+/// The session as if the move had never been made on the element: what it does is measured against that.
+[[nodiscard]] Session withoutQuickMove(Session s, Id element, QuickMove move);
+/// Stage whose bench has all of it.
+[[nodiscard]] Stage benchOf(QuickMove move);
+
+} // namespace cask::session

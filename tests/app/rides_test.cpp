@@ -1,0 +1,106 @@
+// Rides drawn on the strip by mouse and keys.
+#include "core/session/edits.h"
+#include "core/session/rides.h"
+#include "tests/app/window_fixture.h"
+
+#include <QComboBox>
+
+namespace cask::app {
+namespace {
+
+class RidesWindow : public WindowTest {
+  protected:
+    void SetUp() override {
+        ASSERT_NO_FATAL_FAILURE(dropKickAndSnare(0.05));
+        QTest::keyClick(m_window.get(), Qt::Key_J);
+        ASSERT_TRUE(lane().isOn());
+    }
+    [[nodiscard]] RideLane& lane() { return m_window->strip().rides(); }
+    [[nodiscard]] std::vector<session::RidePoint> points(const std::string& value = "level_db") {
+        return session::pointsAt(session(), {element("Snare Top"), session::kNoId, value});
+    }
+    [[nodiscard]] QPoint placeOf(double seconds, double change) {
+        return QPointF(m_window->strip().xOf(seconds), lane().yOf(change)).toPoint();
+    }
+    [[nodiscard]] const measure::Tempo& tempo() { return m_window->hits().analysis()->tempo; }
+};
+
+TEST_F(RidesWindow, PointsAreSetMovedAndTakenOutByMouse) {
+    auto& strip = m_window->strip();
+    const double beat = tempo().timeOf(9);
+    QTest::mouseClick(&strip, Qt::LeftButton, {}, placeOf(beat + 0.06, -6));
+    ASSERT_EQ(points().size(), 1U);
+    EXPECT_NEAR(points()[0].timeS, beat, 1e-6) << "on the beat";
+    EXPECT_NEAR(points()[0].change, -6, 0.5);
+    const double next = tempo().timeOf(13);
+    QTest::mousePress(&strip, Qt::LeftButton, {}, placeOf(next, 3));
+    QTest::mouseMove(&strip, placeOf(next, 1));
+    QTest::mouseMove(&strip, placeOf(next, 0));
+    QTest::mouseRelease(&strip, Qt::LeftButton, {}, placeOf(next, 0));
+    ASSERT_EQ(points().size(), 2U);
+    EXPECT_NEAR(points()[1].change, 0, 0.5);
+    // Never past its neighbour.
+    QTest::mousePress(&strip, Qt::LeftButton, {}, placeOf(next, points()[1].change));
+    QTest::mouseMove(&strip, placeOf(beat + 0.1, -3));
+    QTest::mouseMove(&strip, placeOf(beat - 2, -3));
+    QTest::mouseRelease(&strip, Qt::LeftButton, {}, placeOf(beat - 2, -3));
+    ASSERT_EQ(points().size(), 2U);
+    EXPECT_GT(points()[1].timeS, points()[0].timeS);
+    m_window->document().undo();
+    EXPECT_NEAR(points()[1].timeS, next, 1e-6) << "the drag was one step";
+    QTest::mouseClick(&strip, Qt::RightButton, {}, placeOf(next, points()[1].change));
+    EXPECT_EQ(points().size(), 1U);
+    EXPECT_TRUE(
+        m_window->board().cellHelp(element("Snare Top"), Stage::Balance).contains(QStringLiteral("Rides")));
+    QTest::keyClick(m_window.get(), Qt::Key_J);
+    EXPECT_FALSE(lane().isOn());
+    EXPECT_EQ(strip.lanes().size(), 2U) << "hits again";
+}
+
+TEST_F(RidesWindow, KeysDrawToo) {
+    auto& strip = m_window->strip();
+    strip.setFocus();
+    m_window->playback().locate(tempo().timeOf(4));
+    QTest::qWait(60);
+    QTest::keyClick(&strip, Qt::Key_Return);
+    ASSERT_EQ(points().size(), 1U);
+    EXPECT_EQ(points()[0].change, 0);
+    QTest::keyClick(&strip, Qt::Key_Right);
+    QTest::qWait(60);
+    for (int i = 0; i < 4; ++i)
+        QTest::keyClick(&strip, Qt::Key_Up);
+    ASSERT_EQ(points().size(), 2U);
+    EXPECT_NEAR(points()[1].timeS, tempo().timeOf(5), 0.02);
+    EXPECT_NEAR(points()[1].change, 2, 1e-9);
+    QTest::keyClick(&strip, Qt::Key_Down, Qt::ShiftModifier);
+    EXPECT_NEAR(points()[1].change, 1.9, 1e-9);
+    QTest::keyClick(&strip, Qt::Key_Delete);
+    EXPECT_EQ(points().size(), 1U);
+}
+
+TEST_F(RidesWindow, AnyGlidingValueAndCopiesToASection) {
+    auto next = session();
+    next.sections = {{"verse", 0, 4, {}}, {"chorus", 6, 10, {}}};
+    m_window->document().edit(next, QStringLiteral("sections"));
+    auto& values = lane().valueChoice();
+    const int pan = values.findText(QStringLiteral("pan"));
+    ASSERT_GE(pan, 0);
+    values.setCurrentIndex(pan);
+    emit values.activated(pan);
+    lane().snapChoice().setCurrentIndex(static_cast<int>(RideLane::Snap::Free));
+    QTest::mouseClick(&m_window->strip(), Qt::LeftButton, {}, placeOf(1, 0.5));
+    QTest::mouseClick(&m_window->strip(), Qt::LeftButton, {}, placeOf(3, -0.5));
+    ASSERT_EQ(points("pan").size(), 2U);
+    EXPECT_TRUE(points().empty());
+    m_window->playback().locate(2);
+    QTest::qWait(60);
+    lane().copyTo("chorus");
+    const session::Ride ride{"pan", points("pan"), {}};
+    EXPECT_NEAR(session::rideAt(ride, 7), points("pan")[0].change, 0.05);
+    EXPECT_NEAR(session::rideAt(ride, 9), -0.5, 0.05);
+    m_window->document().undo();
+    EXPECT_EQ(points("pan").size(), 2U);
+}
+
+} // namespace
+} // namespace cask::app
