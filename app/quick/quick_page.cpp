@@ -195,7 +195,9 @@ void QuickPage::refresh() {
                 known == m_effects.end() ? QString() : pretty(kit::quickWords(cell.move, known->second));
             cell.effect->setText(text);
             cell.effect->setAccessibleName(tr("What %1 does: %2").arg(cell.bar->accessibleName(), text));
-            cell.effect->setEnabled(!isOld);
+            QPalette palette = cell.effect->palette();
+            palette.setColor(QPalette::ButtonText, isOld ? theme().faint : theme().ink);
+            cell.effect->setPalette(palette);
         }
     }
     const bool isStale = m_hitsRevision != m_desk.hits.revision() ||

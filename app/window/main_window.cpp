@@ -13,6 +13,7 @@
 #include "app/window/notice_row.h"
 
 #include <QCloseEvent>
+#include <QDialog>
 #include <QDragEnterEvent>
 #include <QKeyEvent>
 #include <QLabel>
@@ -157,6 +158,7 @@ MainWindow::~MainWindow() {
         job->cancel.cancel();
     // What is drawn goes before what it draws: closing still sends events to every widget.
     hide();
+    qDeleteAll(findChildren<QDialog*>(QString(), Qt::FindDirectChildrenOnly));
     delete takeCentralWidget();
 }
 

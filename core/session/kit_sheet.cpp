@@ -302,11 +302,42 @@ void setRowRole(KitSheet& sheet, std::size_t row, Role role) {
         }
 }
 
-int cleanNames(KitSheet& sheet) {
+namespace {
+
+std::string firstWordOf(const std::string& name) {
+    return name.substr(0, static_cast<std::size_t>(
+                              std::find_if(name.begin(), name.end(), partsWords) - name.begin()));
+}
+
+/// The word that most names begin with, if it is no drum's: of a song, a band, a date. Empty when there is
+/// none.
+std::string commonWord(const KitSheet& sheet, int take) {
+    constexpr double kMost = 0.6;
+    std::map<std::string, std::size_t> counts;
+    std::size_t rows = 0;
+    for (const auto& row : sheet.rows)
+        if (row.take == take) {
+            ++counts[firstWordOf(row.name)];
+            ++rows;
+        }
+    for (const auto& [word, count] : counts)
+        if (static_cast<double>(count) >= kMost * static_cast<double>(rows) &&
+            guessRoleFromName(word).role == Role::Unknown)
+            return word;
+    return {};
+}
+
+int cleanNamesOf(KitSheet& sheet, int take) {
     constexpr std::size_t kFewest = 3;
+    // Clicks and references often come from elsewhere, and have names of another kind.
+    const std::string word = commonWord(sheet, take);
+    const auto isOfThem = [&](const SheetRow& row) {
+        return row.take == take && (word.empty() || firstWordOf(row.name) == word);
+    };
     std::vector<std::string> names;
     for (const auto& row : sheet.rows)
-        names.push_back(row.name);
+        if (isOfThem(row))
+            names.push_back(row.name);
     if (names.size() < kFewest)
         return 0;
     // What all begin with, back to the end of a word; the same from behind.
@@ -339,13 +370,22 @@ int cleanNames(KitSheet& sheet) {
         ++counts[cleaned(name)];
     int changed = 0;
     for (auto& row : sheet.rows)
-        if (const auto text = cleaned(row.name); text != row.name && counts[text] == 1 &&
+        if (const auto text = cleaned(row.name); isOfThem(row) && text != row.name && counts[text] == 1 &&
                                                  std::any_of(text.begin(), text.end(), [](unsigned char c) {
                                                      return std::isalpha(c) != 0 || c >= 0x80U;
                                                  })) {
             row.name = text;
             ++changed;
         }
+    return changed;
+}
+
+} // namespace
+
+int cleanNames(KitSheet& sheet) {
+    int changed = 0;
+    for (int take = 0; take < static_cast<int>(sheet.takes.size()); ++take)
+        changed += cleanNamesOf(sheet, take);
     return changed;
 }
 
