@@ -60,10 +60,8 @@ void MainWindow::buildSessionMenu() {
 
 void MainWindow::buildEditMenu() {
     auto* menu = menuBar()->addMenu(tr("&Edit"));
-    m_undo = everywhere(
-        addEntry(menu, tr("Undo"), QKeySequence::Undo, this, [this] { m_document.undo(); }));
-    m_redo = everywhere(
-        addEntry(menu, tr("Redo"), QKeySequence::Redo, this, [this] { m_document.redo(); }));
+    m_undo = everywhere(addEntry(menu, tr("Undo"), QKeySequence::Undo, this, [this] { m_document.undo(); }));
+    m_redo = everywhere(addEntry(menu, tr("Redo"), QKeySequence::Redo, this, [this] { m_document.redo(); }));
     addStateActions(menu);
     menu->addSeparator();
     auto* selecting = menu->addMenu(tr("Select hits"));

@@ -305,8 +305,8 @@ void setRowRole(KitSheet& sheet, std::size_t row, Role role) {
 namespace {
 
 std::string firstWordOf(const std::string& name) {
-    return name.substr(0, static_cast<std::size_t>(
-                              std::find_if(name.begin(), name.end(), partsWords) - name.begin()));
+    return name.substr(
+        0, static_cast<std::size_t>(std::find_if(name.begin(), name.end(), partsWords) - name.begin()));
 }
 
 /// The word that most names begin with, if it is no drum's: of a song, a band, a date. Empty when there is

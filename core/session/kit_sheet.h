@@ -40,8 +40,8 @@ void partRow(KitSheet& sheet, std::size_t row);
 void setRowRole(KitSheet& sheet, std::size_t row, Role role);
 
 /// Takes off what all names of a take have in common at their beginning and end, word by word
-/// ("Ghosts_v3_Kick In" is "Kick In"). Where most begin with one word that is no drum's, the others stay out of
-/// it. Names of which no letter would be left, or that would be the same as another one, stay as they are.
+/// ("Ghosts_v3_Kick In" is "Kick In"). Where most begin with one word that is no drum's, the others stay out
+/// of it. Names of which no letter would be left, or that would be the same as another one, stay as they are.
 /// Returns how many changed.
 int cleanNames(KitSheet& sheet);
 

@@ -45,7 +45,8 @@ TEST_F(Reference, IsToldBesideTheMix) {
     ASSERT_TRUE(waitFor([&] { return model().own() != nullptr && !model().isMeasuring(); }));
     const auto& reference = *model().of(model().chosen());
     ASSERT_TRUE(reference.tempo.isKnown);
-    EXPECT_TRUE(sheet->text().contains(QStringLiteral("Reference %1 bpm, this mix").arg(reference.tempo.bpm, 0, 'f', 1)))
+    EXPECT_TRUE(sheet->text().contains(
+        QStringLiteral("Reference %1 bpm, this mix").arg(reference.tempo.bpm, 0, 'f', 1)))
         << sheet->text().toStdString();
     EXPECT_FALSE(sheet->picture().rows().isEmpty());
     EXPECT_GE(sheet->momentButtons().size(), 3) << "strokes that are alone";

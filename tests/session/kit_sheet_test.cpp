@@ -131,7 +131,8 @@ TEST(KitSheet, NamesLoseWhatTheyShare) {
     sheet = sheetOf({"/a/Kick.wav", "/a/Kick 2.wav"});
     EXPECT_EQ(cleanNames(sheet), 0) << "two are no pattern";
     // What comes from elsewhere keeps its name and does not keep the others from theirs.
-    sheet = sheetOf({"/a/Ghosts_v3_Kick.wav", "/a/Ghosts_v3_Snare.wav", "/a/Ghosts_v3_Hat.wav", "/a/Click.wav"});
+    sheet =
+        sheetOf({"/a/Ghosts_v3_Kick.wav", "/a/Ghosts_v3_Snare.wav", "/a/Ghosts_v3_Hat.wav", "/a/Click.wav"});
     EXPECT_EQ(cleanNames(sheet), 3);
     EXPECT_EQ(sheet.rows[1].name, "Snare");
     EXPECT_EQ(sheet.rows[3].name, "Click");
