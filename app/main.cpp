@@ -37,7 +37,7 @@ int main(int argc, char** argv) {
     const QCommandLineOption view(QStringLiteral("view"),
                                   QStringLiteral("intake, hits, balance, clean, tone, tone-decay, tone-kit, "
                                                  "tone-usual, tone-noise, punch, drive, "
-                                                 "rough-balance, rides, quick or proof"),
+                                                 "rough-balance, rides, quick, reference, states or proof"),
                                   QStringLiteral("view"), QStringLiteral("tone"));
     const QCommandLineOption over(QStringLiteral("over"),
                                   QStringLiteral("With --view intake: the microphone it is laid over"),

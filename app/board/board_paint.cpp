@@ -20,9 +20,9 @@ void Board::paintCell(QPainter& p, const QRect& rect, Id id, Stage stage) {
     if (isRidden(id, stage)) { // a small wave at the foot of the cell
         p.setRenderHint(QPainter::Antialiasing);
         p.setPen(QPen(t.ink, 1.2));
-        QPainterPath wave(QPointF(rect.right() - 17, rect.bottom() - 2.5));
-        wave.cubicTo(rect.right() - 13, rect.bottom() - 7, rect.right() - 9, rect.bottom() + 2,
-                     rect.right() - 4, rect.bottom() - 3);
+        QPainterPath wave(QPointF(rect.right() - 19, rect.bottom() - 1));
+        wave.cubicTo(rect.right() - 14, rect.bottom() - 5, rect.right() - 9, rect.bottom() + 3,
+                     rect.right() - 4, rect.bottom() - 1);
         p.drawPath(wave);
         p.setRenderHint(QPainter::Antialiasing, false);
     }

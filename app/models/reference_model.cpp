@@ -1,6 +1,7 @@
 #include "app/models/reference_model.h"
 
 #include "app/models/priorities.h"
+#include "app/theme/theme.h"
 #include "core/project/offline_sources.h"
 
 #include <algorithm>
@@ -178,13 +179,9 @@ QString ReferenceModel::matchText() const {
     const double differenceDb = reference->lufs - mix->firstLufs;
     if (differenceDb >= 0)
         return tr("reference %1 LUFS, mix %2 LUFS: the reference is heard %3 dB down")
-            .arg(reference->lufs, 0, 'f', 1)
-            .arg(mix->firstLufs, 0, 'f', 1)
-            .arg(differenceDb, 0, 'f', 1);
+            .arg(dbText(reference->lufs), dbText(mix->firstLufs), dbText(differenceDb));
     return tr("reference %1 LUFS, mix %2 LUFS: the mix is heard %3 dB down")
-        .arg(reference->lufs, 0, 'f', 1)
-        .arg(mix->firstLufs, 0, 'f', 1)
-        .arg(-differenceDb, 0, 'f', 1);
+        .arg(dbText(reference->lufs), dbText(mix->firstLufs), dbText(-differenceDb));
 }
 
 } // namespace cask::app

@@ -20,7 +20,7 @@ namespace {
 
 constexpr int kMeasureQuickMs = 500; // after the last edit
 constexpr double kHeardForQuickS = 40;
-constexpr int kLeastBarPx = 84;
+constexpr int kLeastBarPx = 76;
 
 /// As the head of its column.
 QString headOf(session::QuickMove move) {
@@ -50,6 +50,7 @@ QuickPage::QuickPage(const Desk& desk, QWidget* parent)
     scroll->setFrameShape(QFrame::NoFrame);
     scroll->setWidget(m_inside);
     scroll->setFocusPolicy(Qt::NoFocus);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     layout->addWidget(scroll, 1);
     m_grid->setContentsMargins(0, 0, 8, 0);
     m_grid->setHorizontalSpacing(12);
@@ -121,7 +122,8 @@ void QuickPage::rebuild() {
         Row row{e->id, new QPushButton(QString::fromStdString(e->name), m_inside), {}};
         row.name->setFlat(true);
         row.name->setToolTip(tr("To the Balance bench of %1").arg(row.name->text()));
-        row.name->setStyleSheet(QStringLiteral("text-align: left"));
+        row.name->setStyleSheet(
+            QStringLiteral("text-align: left; padding: 0 4px; border: none; background: transparent"));
         row.name->setMinimumWidth(100);
         connect(row.name, &QPushButton::clicked, this, [this, id = e->id] {
             m_desk.document.select(id);
@@ -136,14 +138,25 @@ void QuickPage::rebuild() {
             Cell cell{move, new ValueBar(session::quickInfo(move), m_inside), new QPushButton(m_inside)};
             cell.bar->setAccessibleName(tr("%1 of %2").arg(headOf(move), row.name->text()));
             cell.bar->setCaption({});
+            if (move == session::QuickMove::HighPass) {
+                cell.bar->sayValue = [](double hz) {
+                    return hz <= session::kNoHighPassHz ? tr("off") : QString();
+                };
+                cell.bar->readSpecial = [](const QString& typed) {
+                    return typed.trimmed().compare(tr("off"), Qt::CaseInsensitive) == 0
+                               ? std::optional(session::kNoHighPassHz)
+                               : std::nullopt;
+                };
+            }
             cell.bar->setMinimumWidth(kLeastBarPx);
             cell.bar->setFixedHeight(30);
             cell.bar->installEventFilter(this);
             cell.effect->setFlat(true);
             cell.effect->setFont(textFont(11));
-            cell.effect->setFixedHeight(16);
+            cell.effect->setFixedHeight(20); // with a little air under it
             cell.effect->setFocusPolicy(Qt::NoFocus);
-            cell.effect->setStyleSheet(QStringLiteral("text-align: left; padding: 0; border: none"));
+            cell.effect->setStyleSheet(
+                QStringLiteral("text-align: left; padding: 0; border: none; background: transparent"));
             cell.effect->setToolTip(
                 tr("What it does; a click goes to the %1 bench").arg(stageName(session::benchOf(move))));
             connect(

@@ -364,9 +364,9 @@ void RideLane::paint(QPainter& p) const {
             .arg(change > 0 ? QStringLiteral("+") : QString())
             .arg(change, 0, 'g', 3);
     };
-    p.drawText(QRectF(lane.left() + 2, lane.top(), 80, 13), Qt::AlignLeft, text(most));
-    p.drawText(QRectF(lane.left() + 2, lane.bottom() - 13, 80, 13), Qt::AlignLeft | Qt::AlignBottom,
-               text(least));
+    const QRectF side(lane.right() - 82, lane.top(), 80, lane.height());
+    p.drawText(side, Qt::AlignRight | Qt::AlignTop, text(most));
+    p.drawText(side, Qt::AlignRight | Qt::AlignBottom, text(least));
     if (all.empty())
         p.drawText(
             lane, Qt::AlignCenter,

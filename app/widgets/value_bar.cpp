@@ -51,7 +51,8 @@ void ValueBar::setValue(double value) {
 }
 
 QString ValueBar::valueText() const {
-    return pretty(session::formatValue(m_info, m_value));
+    const QString said = sayValue ? sayValue(m_value) : QString();
+    return said.isEmpty() ? pretty(session::formatValue(m_info, m_value)) : said;
 }
 
 void ValueBar::propose(double value, bool isDragging) {

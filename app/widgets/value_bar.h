@@ -22,6 +22,8 @@ class ValueBar : public QWidget {
     [[nodiscard]] double value() const { return m_value; }
     /// Shows a value; emits nothing.
     void setValue(double value);
+    /// Says a value in words; empty where its number is said.
+    std::function<QString(double)> sayValue;
     [[nodiscard]] QString valueText() const;
     /// What is written beside the number, where that is not its whole name.
     void setCaption(const QString& caption) { m_caption = caption; }

@@ -18,8 +18,8 @@ namespace {
 
 /// Room for the session's name: what the rest of the line leaves.
 int namePx(int widthPx) {
-    constexpr int kRestPx = 1010;
-    return std::clamp(widthPx - kRestPx, 90, 320);
+    constexpr int kRestPx = 1050;
+    return std::clamp(widthPx - kRestPx, 70, 320);
 }
 
 } // namespace
@@ -33,9 +33,9 @@ HeadLine::HeadLine(const Desk& desk, QWidget* parent)
     setFixedHeight(42);
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(12, 4, 12, 4);
-    layout->setSpacing(10);
+    layout->setSpacing(7); // the narrowest window holds all of it
     m_name->setFont(textFont(14, QFont::DemiBold));
-    m_name->setMinimumWidth(90);
+    m_name->setMinimumWidth(70);
     m_pages->setAccessibleName(tr("Page"));
     m_play->setToolTip(tr("Play or stop (Space)"));
     m_play->setFocusPolicy(Qt::TabFocus);
@@ -47,7 +47,6 @@ HeadLine::HeadLine(const Desk& desk, QWidget* parent)
     m_device->setFont(textFont(11));
     layout->addWidget(m_name);
     layout->addWidget(m_pages);
-    layout->addSpacing(8);
     layout->addWidget(m_play);
     layout->addWidget(m_time);
     layout->addStretch();
@@ -108,10 +107,8 @@ void HeadLine::refresh() {
     if (session::otherMix(document.session()) != nullptr && !comparing) {
         const QString letter = QString::fromStdString(session::letterOf(document.session()));
         const auto& letters = m_desk.playback.letterMatch();
-        m_match->setText(letters ? tr("%1 of A %2, B %3 LUFS")
-                                       .arg(letter)
-                                       .arg(letters->firstLufs, 0, 'f', 1)
-                                       .arg(letters->secondLufs, 0, 'f', 1)
+        m_match->setText(letters ? tr("%1 heard; A %2, B %3 LUFS")
+                                       .arg(letter, dbText(letters->firstLufs), dbText(letters->secondLufs))
                                  : tr("%1, matching \u2026").arg(letter));
     }
     if (m_desk.playback.heardReference())

@@ -1,6 +1,7 @@
 #include "app/window/picture.h"
 
 #include "app/bench/balance/balance_bench.h"
+#include "app/bench/balance/spread_row.h"
 #include "app/bench/bench.h"
 #include "app/bench/clean/clean_bench.h"
 #include "app/bench/intake/intake_bench.h"
@@ -8,10 +9,13 @@
 #include "app/bench/punch/punch_bench.h"
 #include "app/bench/tone/tone_bench.h"
 #include "app/models/rough_balance_model.h"
+#include "app/models/spread_model.h"
 #include "app/proof/proof_page.h"
 #include "app/quick/quick_page.h"
 #include "app/strip/hit_strip.h"
 #include "app/window/main_window.h"
+#include "app/window/reference_sheet.h"
+#include "app/window/states_sheet.h"
 
 #include <QCoreApplication>
 #include <QDeadlineTimer>
@@ -28,7 +32,8 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
         QStringLiteral("clean"),         QStringLiteral("tone"),       QStringLiteral("punch"),
         QStringLiteral("drive"),         QStringLiteral("proof"),      QStringLiteral("tone-decay"),
         QStringLiteral("tone-kit"),      QStringLiteral("tone-usual"), QStringLiteral("tone-noise"),
-        QStringLiteral("rough-balance"), QStringLiteral("quick"),      QStringLiteral("rides")};
+        QStringLiteral("rough-balance"), QStringLiteral("quick"),      QStringLiteral("rides"),
+        QStringLiteral("reference"),     QStringLiteral("states")};
     const auto view = views.indexOf(request.view);
     if (view < 0) {
         std::cerr << "There is no view \"" << request.view.toStdString() << "\"; there are "
@@ -88,6 +93,7 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
         if (isQuick)
             return window.quick().isMeasuring();
         return window.bench().clean().gate().isBusy() || window.tones().isBusy() ||
+               window.bench().balance().spread().model().isMeasuring() ||
                window.bench().punch().punch().isBusy() || window.bench().balance().rough().isSearching();
     };
     while ((isStage || isQuick) && isLooking() && !deadline.hasExpired())
@@ -112,7 +118,21 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
     }
     for (int i = 0; i < 10; ++i)
         QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
-    if (!window.grab().save(request.file, "PNG")) {
+    // Sheets of their own are pictured by themselves.
+    QWidget* pictured = &window;
+    if (request.view == QLatin1String("reference")) {
+        pictured = new ReferenceSheet(window.document(), window.references(), &window);
+        while ((window.references().own() == nullptr || window.references().isMeasuring() ||
+                window.references().of(window.references().chosen()) == nullptr) &&
+               !deadline.hasExpired())
+            QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
+    } else if (request.view == QLatin1String("states")) {
+        pictured = new StatesSheet(window.document(), &window);
+    }
+    pictured->show();
+    for (int i = 0; i < 10; ++i)
+        QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
+    if (!pictured->grab().save(request.file, "PNG")) {
         std::cerr << request.file.toStdString() << " can't be written.\n";
         return false;
     }

@@ -107,7 +107,8 @@ void ReferencePicture::paintEvent(QPaintEvent*) {
         p.setPen(QPen(t.line, db == 0 ? 1.6 : 0.8));
         p.drawLine(QPointF(xOf(db), kTopPx - 2), QPointF(xOf(db), height()));
         p.setPen(t.faint);
-        p.drawText(QRectF(xOf(db) - 20, 14, 40, 14), Qt::AlignHCenter, QString::number(static_cast<int>(db)));
+        p.drawText(QRectF(xOf(db) - 20, 14, 40, 14), Qt::AlignHCenter,
+                   pretty(std::to_string(static_cast<int>(db))));
     }
     std::vector<LoopDrum> shown;
     for (std::size_t d = 0; d < measure::kLoopDrums; ++d)

@@ -111,7 +111,7 @@ void StatesSheet::showDifferences() {
     if (lines.empty())
         m_differences->addItem(tr("Nothing: this is how it is mixed now."));
     for (std::size_t i = 0; i < std::min(lines.size(), kMostLines); ++i)
-        m_differences->addItem(QString::fromStdString(lines[i]));
+        m_differences->addItem(pretty(lines[i]));
     if (lines.size() > kMostLines)
         m_differences->addItem(tr("\u2026 and %1 more").arg(lines.size() - kMostLines));
 }

@@ -15,6 +15,7 @@ using measure::LoopDrum;
 constexpr double kFreeBeforeS = 0.08; ///< nothing else is struck so long before a stroke that is alone
 constexpr double kFreeAfterS = 0.12;
 constexpr double kOneStrokeS = 0.03; ///< strokes so near are heard as one
+constexpr double kDrownsDb = 3; ///< another one that is no softer than this under it is heard in its level
 constexpr std::size_t kFewestClear = 3;
 constexpr std::size_t kMostAlone = 3; ///< of each drum
 
@@ -91,7 +92,7 @@ DrumMix describeDrumMix(const measure::FileTrails& trails, double lufs) {
     const auto hits = measure::findKitHits(std::span(&input, 1));
     mix.tempo = measure::findTempo(measure::playedNotes(hits));
     std::array<std::vector<double>, measure::kLoopDrums> levels;
-    std::array<std::vector<double>, measure::kLoopDrums> clearLevels; // of strokes that no other is near
+    std::array<std::vector<double>, measure::kLoopDrums> clearLevels; // of strokes that stand out
     std::array<std::vector<double>, measure::kLoopDrums> times;
     std::vector<LoneStroke> all;
     for (const auto& stroke : hits.strokes) {
@@ -103,9 +104,14 @@ DrumMix describeDrumMix(const measure::FileTrails& trails, double lufs) {
         times[static_cast<std::size_t>(*drum)].push_back(stroke.timeS);
         all.push_back({*drum, stroke.timeS, stroke.levelDb});
     }
+    const auto isClear = [&](const LoneStroke& stroke) {
+        return std::none_of(all.begin(), all.end(), [&](const LoneStroke& other) {
+            return other.drum != stroke.drum && std::abs(other.timeS - stroke.timeS) < kOneStrokeS &&
+                   other.levelDb > stroke.levelDb - kDrownsDb;
+        });
+    };
     for (std::size_t i = 0; i < all.size(); ++i)
-        if ((i == 0 || all[i].timeS - all[i - 1].timeS >= kOneStrokeS) &&
-            (i + 1 == all.size() || all[i + 1].timeS - all[i].timeS >= kOneStrokeS))
+        if (isClear(all[i]))
             clearLevels[static_cast<std::size_t>(all[i].drum)].push_back(all[i].levelDb);
     for (std::size_t d = 0; d < measure::kLoopDrums; ++d)
         if (clearLevels[d].size() >= kFewestClear) // what is struck together is heard together
