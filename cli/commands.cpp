@@ -103,6 +103,7 @@ int run(int argc, const char* const* argv, Streams streams) {
     addRecipeCommand(app, streams, exitCode);
     addTrimCommand(app, streams, exitCode);
     addStateCommand(app, streams, exitCode);
+    addReferenceCommand(app, streams, exitCode);
     addAdviseCommand(app, streams, exitCode);
     addWishCommand(app, streams, exitCode);
     addApplyCommand(app, streams, exitCode);

@@ -40,6 +40,7 @@ void addBalanceCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addRecipeCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addTrimCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addStateCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addReferenceCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addHitsCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addSpillCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addAdviseCommand(CLI::App& app, Streams& streams, int& exitCode);

@@ -172,6 +172,10 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
         refresh();
     });
     connect(&desk.document, &Document::changed, this, &ProofPage::refresh);
+    connect(&desk.playback, &Playback::transportChanged, this, [this] {
+        if (isVisible())
+            refresh();
+    });
     connect(&desk.document, &Document::opened, this, [this] {
         m_folder->setText(QString::fromStdString(m_desk.document.store().deliveryFolder().string()));
         m_report.reset();
@@ -189,6 +193,7 @@ ProofPage::~ProofPage() {
 }
 
 void ProofPage::showEvent(QShowEvent*) {
+    refresh();
     m_stems->setFocus();
 }
 
@@ -216,6 +221,10 @@ project::DeliveryOptions ProofPage::options() const {
         const auto& section = s.sections[static_cast<std::size_t>(part)];
         o.from = secondsToFrames(section.startS, s.sampleRateHz);
         o.frames = secondsToFrames(section.endS, s.sampleRateHz) - o.from;
+    }
+    if (part == static_cast<int>(s.sections.size()) && m_desk.playback.hasLoop()) {
+        o.from = secondsToFrames(m_desk.playback.loopStartS(), s.sampleRateHz);
+        o.frames = secondsToFrames(m_desk.playback.loopEndS(), s.sampleRateHz) - o.from;
     }
     o.file.container = format.container;
     o.file.sampleFormat = format.sampleFormat;
@@ -363,6 +372,10 @@ void ProofPage::fillParts() {
                      .arg(QString::fromStdString(section.name))
                      .arg(section.startS, 0, 'f', 1)
                      .arg(section.endS, 0, 'f', 1);
+    if (m_desk.playback.hasLoop())
+        parts << tr("the loop, %1 s to %2 s")
+                     .arg(m_desk.playback.loopStartS(), 0, 'f', 1)
+                     .arg(m_desk.playback.loopEndS(), 0, 'f', 1);
     QStringList shown;
     for (int i = 0; i < m_part->count(); ++i)
         shown << m_part->itemText(i);

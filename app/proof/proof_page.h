@@ -74,7 +74,7 @@ class ProofPage : public QWidget {
     Desk m_desk;
     QCheckBox* m_mix;
     ChoiceRow* m_stems;
-    QComboBox* m_part; ///< all of the session, or a section
+    QComboBox* m_part; ///< all of the session, a section, the loop
     QCheckBox* m_tails;
     ChoiceRow* m_format;
     QComboBox* m_rate;

@@ -29,6 +29,8 @@ QString headOf(session::QuickMove move) {
         return QuickPage::tr("attack");
     case session::QuickMove::Sustain:
         return QuickPage::tr("sustain");
+    case session::QuickMove::Pump:
+        return QuickPage::tr("pump, duck");
     default:
         return words(session::quickInfo(move).words);
     }
@@ -151,6 +153,8 @@ void QuickPage::rebuild() {
             cell.bar->setMinimumWidth(kLeastBarPx);
             cell.bar->setFixedHeight(30);
             cell.bar->installEventFilter(this);
+            if (move == session::QuickMove::Pump && session::duckKeyOf(s, e->id) != session::kNoId)
+                cell.bar->setToolTip(tr("Ducks under the kick by so much at the most"));
             cell.effect->setFlat(true);
             cell.effect->setFont(textFont(11));
             cell.effect->setFixedHeight(20); // with a little air under it
@@ -230,7 +234,8 @@ void QuickPage::edit(Id element, session::QuickMove move, double value, bool isD
     // A pump follows the beats, which are kept with it.
     if (const auto* a = m_desk.hits.analysis(); move == session::QuickMove::Pump && a != nullptr &&
                                                 a->tempo.isKnown && next.tempo.beatsS.empty() &&
-                                                next.tempo.bpm <= 0 && value > 0) {
+                                                next.tempo.bpm <= 0 && value > 0 &&
+                                                session::duckKeyOf(next, element) == session::kNoId) {
         next.tempo.beatsS = a->tempo.beatsS;
         next.tempo.beatsPerBar = a->tempo.beatsPerBar;
     }

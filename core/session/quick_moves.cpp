@@ -86,7 +86,46 @@ Session withPump(Session s, Id element, double depthDb) {
     });
 }
 
+/// The compressor that listens to the kick; null when there is none.
+const Module* duckOf(const Session& s, Id element, Id key) {
+    for (const auto& module : *s.chain(element))
+        if (module.key == key && module.isOn && std::holds_alternative<dsp::CompressorSettings>(module.settings))
+            return &module;
+    return nullptr;
+}
+
+/// Deep under any stroke of the kick, so that the range alone says how far it goes down.
+Session withDuck(Session s, Id element, Id key, double rangeDb) {
+    const auto* found = duckOf(s, element, key);
+    if (rangeDb == 0)
+        return found == nullptr ? s : withoutModule(std::move(s), found->id);
+    if (found != nullptr)
+        return withModule(std::move(s), found->id, [&](Module& m) {
+            std::get<dsp::CompressorSettings>(m.settings).rangeDb = rangeDb;
+        });
+    dsp::CompressorSettings duck;
+    duck.thresholdDb = -40;
+    duck.ratio = dsp::kInfiniteRatio;
+    duck.attackMs = 2;
+    duck.releaseMs = 150;
+    duck.rangeDb = rangeDb;
+    const Id id = addModule(s, element, duck);
+    auto keyed = withKey(s, element, id, key);
+    return keyed ? *std::move(keyed) : withoutModule(std::move(s), id);
+}
+
 } // namespace
+
+Id duckKeyOf(const Session& s, Id element) {
+    const auto* e = s.element(element);
+    if (e == nullptr || isOfKit(e->role) || e->role == Role::Unknown)
+        return kNoId;
+    for (const Role role : {Role::KickIn, Role::KickOut, Role::SubKick})
+        for (const auto& kick : s.elements)
+            if (kick->role == role)
+                return kick->id;
+    return kNoId;
+}
 
 const ParameterInfo& quickInfo(QuickMove move) {
     static const ParameterInfo highPass = [] {
@@ -144,6 +183,10 @@ std::optional<double> quickValue(const Session& s, Id element, QuickMove move) {
         return transient == nullptr ? 0
                                     : std::get<dsp::TransientSettings>(transient->settings).sustainPercent;
     case QuickMove::Pump:
+        if (const Id key = duckKeyOf(s, element); key != kNoId) {
+            const auto* duck = duckOf(s, element, key);
+            return duck == nullptr ? 0 : std::get<dsp::CompressorSettings>(duck->settings).rangeDb;
+        }
         return pump == nullptr ? 0 : std::get<dsp::PumpSettings>(pump->settings).depthDb;
     case QuickMove::Width:
         break;
@@ -167,6 +210,8 @@ Session withQuickMove(Session s, Id element, QuickMove move, double value) {
     case QuickMove::Sustain:
         return withTransient(std::move(s), element, &dsp::TransientSettings::sustainPercent, value);
     case QuickMove::Pump:
+        if (const Id key = duckKeyOf(s, element); key != kNoId)
+            return withDuck(std::move(s), element, key, value);
         return withPump(std::move(s), element, value);
     case QuickMove::Width:
         break;

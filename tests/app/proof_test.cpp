@@ -70,6 +70,43 @@ TEST_F(Proof, ProcessedTracksOfASectionAreExportedUnderTheirOwnNames) {
         ASSERT_NEAR(track[n], source[24000 + n], 1e-6) << "at its own level";
 }
 
+TEST_F(Proof, TheLoopIsAPartAndFilesAreNamedAsWanted) {
+    takeIn();
+    m_window->playback().setLoop(0.5, 1.5);
+    ASSERT_EQ(proof().part().count(), 2);
+    proof().part().setCurrentIndex(1);
+    emit proof().part().activated(1);
+    EXPECT_TRUE(proof().whatText().startsWith(QStringLiteral("1 file, 1.0 s"))) << proof().whatText().toStdString();
+    proof().namesField()->setText(QStringLiteral("{colour}"));
+    EXPECT_FALSE(proof().deliverButton()->isEnabled());
+    EXPECT_TRUE(proof().namesText().contains(QStringLiteral("\"{colour}\""))) << proof().namesText().toStdString();
+    proof().namesField()->setText(QStringLiteral("{number} {name}"));
+    EXPECT_EQ(proof().namesText(), QStringLiteral("01 mix.wav"));
+    ASSERT_NO_FATAL_FAILURE(deliver());
+    EXPECT_EQ(delivered(), std::vector<std::string>{"01 mix.wav"});
+    EXPECT_EQ(test::readAll(m_folder / "out/01 mix.wav").size(), 2U * 48000U);
+}
+
+TEST_F(Proof, HitsAndMidiAreWrittenAndReplacedOnlyWhenAsked) {
+    ASSERT_NO_FATAL_FAILURE(dropKickAndSnare(0.05));
+    m_window->showPage(1);
+    proof().folderField()->setText(text(m_folder / "out"));
+    const auto write = [&] {
+        QTest::mouseClick(proof().hitsButton(), Qt::LeftButton);
+        ASSERT_TRUE(waitFor([&] { return !proof().isDelivering(); }));
+    };
+    ASSERT_NO_FATAL_FAILURE(write());
+    for (const char* name : {"hits.csv", "hits.mid", "Kick In - hits.txt", "Snare Top - hits.txt"})
+        EXPECT_TRUE(fs::exists(m_folder / "out" / name)) << name;
+    EXPECT_TRUE(proof().statusText().startsWith(QStringLiteral("5 files written"))) << proof().statusText().toStdString();
+    ASSERT_NO_FATAL_FAILURE(write());
+    EXPECT_TRUE(proof().statusText().endsWith(QStringLiteral("No hits were exported."))) << proof().statusText().toStdString();
+    ASSERT_TRUE(proof().goOnButton()->isVisible());
+    QTest::mouseClick(proof().goOnButton(), Qt::LeftButton);
+    ASSERT_TRUE(waitFor([&] { return !proof().isDelivering(); }));
+    EXPECT_TRUE(proof().statusText().startsWith(QStringLiteral("5 files written")));
+}
+
 TEST_F(Proof, EveryFormatHoldsTheMix) {
     takeIn(1);
     const std::string name = session().name + " - mix";

@@ -67,5 +67,26 @@ TEST_F(CliState, ARideIsSetAndRendered) {
     EXPECT_NE(bad.err.find("\"{colour}\""), std::string::npos) << bad.err;
 }
 
+TEST_F(CliState, ReferencesAreToldBesideTheMix) {
+    std::vector<float> beat;
+    const auto kick = test::bursts(60, 1, 0.25, 0.05, 12);
+    const auto snare = test::bursts(900, 1, 0.75, 0.05, 12);
+    for (std::size_t n = 0; n < kick.size(); ++n)
+        beat.push_back(0.5F * kick[n] + 0.3F * snare[n]);
+    test::writeWav(m_folder / "Finished mix.wav", beat);
+    const std::string session = m_folder / "R.cask";
+    ASSERT_EQ(call({"new", session, m_folder / "Kick.wav", m_folder / "Finished mix.wav"}).code, kDone);
+    ASSERT_EQ(call({"set", session, "Finished mix/role", "reference"}).code, kDone);
+    const auto ran = call({"reference", session, "--json"});
+    ASSERT_EQ(ran.code, kDone) << ran.err;
+    const auto mixes = Json::parse(ran.out)["mixes"];
+    ASSERT_EQ(mixes.size(), 2U);
+    EXPECT_EQ(mixes[1]["name"], "Finished mix");
+    EXPECT_FALSE(mixes[1]["drums"].empty());
+    EXPECT_FALSE(mixes[1]["alone"].empty());
+    EXPECT_LT(mixes[1]["integrated_lufs"].get<double>(), mixes[0]["integrated_lufs"].get<double>());
+    EXPECT_EQ(call({"reference", m_folder / "nothing"}).code, kBadInput);
+}
+
 } // namespace
 } // namespace cask::cli

@@ -63,5 +63,24 @@ TEST_F(QuickMoves, UseWhatIsThereAndLeaveTheRest) {
     EXPECT_EQ(findModule<dsp::TransientSettings>(s.element(mono())->chain)->id, id);
 }
 
+TEST_F(QuickMoves, WhatPlaysWithTheKitDucksUnderTheKick) {
+    auto s = withRole(m_kit.session, mono(), Role::KickIn);
+    s = withRole(s, stereo(), Role::Bass);
+    EXPECT_EQ(duckKeyOf(s, stereo()), mono());
+    EXPECT_EQ(duckKeyOf(s, mono()), kNoId);
+    const auto next = withQuickMove(s, stereo(), QuickMove::Pump, 5);
+    ASSERT_EQ(next.element(stereo())->chain.size(), 1U);
+    const auto& module = next.element(stereo())->chain[0];
+    EXPECT_EQ(module.key, mono());
+    EXPECT_EQ(std::get<dsp::CompressorSettings>(module.settings).rangeDb, 5);
+    EXPECT_EQ(*quickValue(next, stereo(), QuickMove::Pump), 5);
+    EXPECT_TRUE(withoutQuickMove(next, stereo(), QuickMove::Pump).element(stereo())->chain.empty());
+    // A compressor that follows the sound itself is none.
+    auto other = s;
+    addModule(other, stereo(), dsp::CompressorSettings{});
+    EXPECT_EQ(*quickValue(other, stereo(), QuickMove::Pump), 0);
+    EXPECT_EQ(withoutQuickMove(other, stereo(), QuickMove::Pump), other);
+}
+
 } // namespace
 } // namespace cask::session
