@@ -38,7 +38,8 @@ double MixMeter::heldPeakDb() const {
 }
 
 void MixMeter::clearHeldPeak() {
-    m_peaks = {};
+    for (auto& peak : m_peaks)
+        peak.clearPeak();
 }
 
 double MixMeter::correlation() const {

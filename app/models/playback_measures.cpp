@@ -38,6 +38,8 @@ void Playback::startMeasures() {
         emit comparisonChanged();
         return;
     }
+    if (session::otherMix(*snapshot) == nullptr)
+        m_letterMatch.reset();
     m_isMatching = m_measuresHeadroom = true;
     emit headroomChanged();
     emit comparisonChanged();

@@ -47,6 +47,8 @@ class TruePeakMeter {
   public:
     void add(std::span<const float> samples, int stride = 1) noexcept;
     [[nodiscard]] float peak() const { return m_peak; }
+    /// From here on: what came before is still interpolated with, so that nothing looks like a step.
+    void clearPeak() { m_peak = 0; }
 
   private:
     PeakFinder m_finder;

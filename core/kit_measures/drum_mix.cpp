@@ -15,7 +15,6 @@ using measure::LoopDrum;
 constexpr double kFreeBeforeS = 0.08; ///< nothing else is struck so long before a stroke that is alone
 constexpr double kFreeAfterS = 0.12;
 constexpr double kOneStrokeS = 0.03; ///< strokes so near are heard as one
-constexpr double kDrownsDb = 3; ///< another one that is no softer than this under it is heard in its level
 constexpr std::size_t kFewestClear = 3;
 constexpr std::size_t kMostAlone = 3; ///< of each drum
 
@@ -62,6 +61,17 @@ std::vector<LoneStroke> loneStrokes(const std::vector<LoneStroke>& all) {
     return alone;
 }
 
+/// Levels are of a drum's own bands; those of metal lie where snares and the click of a kick are too. Whichever
+/// is louder, so that a fader that is moved does not change which strokes count.
+bool isClear(const LoneStroke& stroke, const std::vector<LoneStroke>& all) {
+    const auto isMetal = [](LoopDrum drum) {
+        return drum == LoopDrum::Hat || drum == LoopDrum::Ride || drum == LoopDrum::Crash;
+    };
+    return !isMetal(stroke.drum) || std::none_of(all.begin(), all.end(), [&](const LoneStroke& other) {
+        return !isMetal(other.drum) && std::abs(other.timeS - stroke.timeS) < kOneStrokeS;
+    });
+}
+
 } // namespace
 
 const MixDrum* DrumMix::drum(LoopDrum which) const {
@@ -104,15 +114,9 @@ DrumMix describeDrumMix(const measure::FileTrails& trails, double lufs) {
         times[static_cast<std::size_t>(*drum)].push_back(stroke.timeS);
         all.push_back({*drum, stroke.timeS, stroke.levelDb});
     }
-    const auto isClear = [&](const LoneStroke& stroke) {
-        return std::none_of(all.begin(), all.end(), [&](const LoneStroke& other) {
-            return other.drum != stroke.drum && std::abs(other.timeS - stroke.timeS) < kOneStrokeS &&
-                   other.levelDb > stroke.levelDb - kDrownsDb;
-        });
-    };
-    for (std::size_t i = 0; i < all.size(); ++i)
-        if (isClear(all[i]))
-            clearLevels[static_cast<std::size_t>(all[i].drum)].push_back(all[i].levelDb);
+    for (const auto& stroke : all)
+        if (isClear(stroke, all))
+            clearLevels[static_cast<std::size_t>(stroke.drum)].push_back(stroke.levelDb);
     for (std::size_t d = 0; d < measure::kLoopDrums; ++d)
         if (clearLevels[d].size() >= kFewestClear) // what is struck together is heard together
             levels[d] = clearLevels[d];

@@ -14,8 +14,8 @@ inline constexpr int kPatternSteps = 16; ///< of a bar of four beats; more or le
 struct MixDrum {
     measure::LoopDrum drum = measure::LoopDrum::Kick;
     int hits = 0;
-    /// Median of its louder half, of those strokes that no other as loud is struck with, where there are
-    /// three: peak of the
+    /// Median of its louder half, of those strokes of hats and cymbals that no shell is struck with, where
+    /// there are three: peak of the
     /// 20 ms after the onset within the drum's bands, against the mix's integrated loudness, dB.
     double levelDb = kSilenceDb;
     /// Share of the bars in which it is struck on each step, 0 to 1; empty without a tempo.
