@@ -232,10 +232,9 @@ void QuickPage::edit(Id element, session::QuickMove move, double value, bool isD
     m_desk.document.select(element);
     auto next = session::withQuickMove(m_desk.document.session(), element, move, value);
     // A pump follows the beats, which are kept with it.
-    if (const auto* a = m_desk.hits.analysis(); move == session::QuickMove::Pump && a != nullptr &&
-                                                a->tempo.isKnown && next.tempo.beatsS.empty() &&
-                                                next.tempo.bpm <= 0 && value > 0 &&
-                                                session::duckKeyOf(next, element) == session::kNoId) {
+    if (const auto* a = m_desk.hits.analysis();
+        move == session::QuickMove::Pump && a != nullptr && a->tempo.isKnown && next.tempo.beatsS.empty() &&
+        next.tempo.bpm <= 0 && value > 0 && session::duckKeyOf(next, element) == session::kNoId) {
         next.tempo.beatsS = a->tempo.beatsS;
         next.tempo.beatsPerBar = a->tempo.beatsPerBar;
     }

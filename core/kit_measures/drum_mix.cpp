@@ -61,8 +61,8 @@ std::vector<LoneStroke> loneStrokes(const std::vector<LoneStroke>& all) {
     return alone;
 }
 
-/// Levels are of a drum's own bands; those of metal lie where snares and the click of a kick are too. Whichever
-/// is louder, so that a fader that is moved does not change which strokes count.
+/// Levels are of a drum's own bands; those of metal lie where snares and the click of a kick are too.
+/// Whichever is louder, so that a fader that is moved does not change which strokes count.
 bool isClear(const LoneStroke& stroke, const std::vector<LoneStroke>& all) {
     const auto isMetal = [](LoopDrum drum) {
         return drum == LoopDrum::Hat || drum == LoopDrum::Ride || drum == LoopDrum::Crash;

@@ -1,6 +1,7 @@
 #include "core/kit_measures/quick_effects.h"
 
 #include "core/kit_measures/node_sound.h"
+#include "core/kit_measures/spread.h"
 #include "core/measure/loudness.h"
 
 #include <fmt/format.h>
@@ -111,18 +112,8 @@ Result<QuickEffects> measureQuick(const session::Session& s, session::Id element
         };
         effects.db[QuickMove::Pan] = std::clamp(changeDbOf(power(0), power(1)), -99.0, 99.0);
     }
-    if (e->isStereo()) {
-        double middle = 0;
-        double side = 0;
-        for (std::size_t i = 0; i < now->front().size(); ++i) {
-            const double m = ((*now)[0][i] + (*now)[1][i]) / 2.0;
-            const double d = ((*now)[0][i] - (*now)[1][i]) / 2.0 * e->out.widthPercent / 100;
-            middle += m * m;
-            side += d * d;
-        }
-        if (middle + side > 1e-9)
-            effects.db[QuickMove::Width] = std::min(99.0, changeDbOf(middle + side, middle));
-    }
+    if (e->isStereo())
+        effects.db[QuickMove::Width] = monoLossLu(*now, e->out.widthPercent, s.sampleRateHz);
     const double fromS = framesToSeconds(from, s.sampleRateHz);
     const auto onsets = hits == nullptr
                             ? std::vector<double>()
@@ -154,7 +145,8 @@ std::string quickWords(QuickMove move, const QuickEffects& effects) {
     const auto found = effects.db.find(move);
     if (found == effects.db.end())
         return {};
-    const double db = found->second;
+    // Without a sign on what rounds to zero.
+    const double db = std::abs(found->second) < 0.05 ? 0 : found->second;
     switch (move) {
     case QuickMove::Level:
         return fmt::format("{:.1f} LUFS", db);
@@ -171,7 +163,7 @@ std::string quickWords(QuickMove move, const QuickEffects& effects) {
     case QuickMove::Width:
         break;
     }
-    return fmt::format("mono {:+.1f} dB", -db);
+    return fmt::format("mono {:+.1f} dB", db == 0 ? 0 : -db);
 }
 
 } // namespace cask::kit

@@ -14,7 +14,7 @@ namespace cask::kit {
 /// In the move's own terms, dB: Level the element's integrated loudness at its level (LUFS); Pan left against
 /// right; HighPass what its energy loses; Attack and Sustain what the energy of the first 10 ms, and of 120
 /// to 400 ms, of its own hits gains against the rest of it (medians); Pump what it is down by on average;
-/// Width what it loses in mono (energy of the sides added at half against both). Nothing of moves that do
+/// Width what it loses in mono (monoLossLu()). Nothing of moves that do
 /// nothing.
 struct QuickEffects {
     std::map<session::QuickMove, double> db;

@@ -62,6 +62,12 @@ std::vector<DrumPowers> powersOf(const Sides& sides, const measure::KitHits& hit
 
 } // namespace
 
+double monoLossLu(const Sides& sides, double widthPercent, double rate) {
+    const double stereo = integratedOf(sides, widthPercent / 100, false, rate);
+    const double mono = integratedOf(sides, 1, true, rate);
+    return stereo > kSilenceDb + 1 && mono > kSilenceDb + 1 ? stereo - mono : 0;
+}
+
 Result<std::vector<SpreadLoss>> measureSpread(const session::Session& s, session::Id element,
                                               const advise::HitAnalysis* hits,
                                               const graph::SourceLookup& sources,
@@ -73,16 +79,12 @@ Result<std::vector<SpreadLoss>> measureSpread(const session::Session& s, session
     const auto sides = nodeSound(s, element, sources, from, frames, cancel);
     if (!sides)
         return sides.error();
-    const double mono = integratedOf(*sides, 1, true, s.sampleRateHz);
     const auto powers =
         hits == nullptr ? std::vector<DrumPowers>() : powersOf(*sides, hits->hits, from, s.sampleRateHz);
     std::vector<SpreadLoss> losses;
     for (const double percent : widthsPercent) {
         const double width = percent / 100;
-        SpreadLoss loss{percent, 0, {}};
-        const double stereo = integratedOf(*sides, width, false, s.sampleRateHz);
-        if (stereo > kSilenceDb + 1 && mono > kSilenceDb + 1)
-            loss.lossLu = stereo - mono;
+        SpreadLoss loss{percent, monoLossLu(*sides, percent, s.sampleRateHz), {}};
         for (std::size_t d = 0; d < powers.size(); ++d)
             if (powers[d].strokes >= kFewestStrokes && powers[d].middle > 0)
                 loss.drums.push_back(

@@ -23,6 +23,10 @@ struct SpreadLoss {
     std::vector<DrumLoss> drums; ///< of those that are struck, worst first
 };
 
+/// The same of a stereo sound, LU; 0 of silence.
+[[nodiscard]] double monoLossLu(const std::vector<std::vector<float>>& sides, double widthPercent,
+                                double sampleRateHz);
+
 /// One for each width. After the element's chain, over a stretch. `hits` may be null: then no drum is told
 /// apart. An error when the element is not stereo.
 [[nodiscard]] Result<std::vector<SpreadLoss>>

@@ -89,7 +89,8 @@ Session withPump(Session s, Id element, double depthDb) {
 /// The compressor that listens to the kick; null when there is none.
 const Module* duckOf(const Session& s, Id element, Id key) {
     for (const auto& module : *s.chain(element))
-        if (module.key == key && module.isOn && std::holds_alternative<dsp::CompressorSettings>(module.settings))
+        if (module.key == key && module.isOn &&
+            std::holds_alternative<dsp::CompressorSettings>(module.settings))
             return &module;
     return nullptr;
 }

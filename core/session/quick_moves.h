@@ -19,16 +19,16 @@ inline constexpr double kNoHighPassHz = 10;
 
 /// How it is read and typed, with its range.
 [[nodiscard]] const ParameterInfo& quickInfo(QuickMove move);
-/// What plays with the kit (bass, music, voice) does not pump on the grid: its pump is to duck under the kick,
-/// by a compressor that listens to it and takes so much at the most. The kick's microphone; none where the
-/// move is a pump.
+/// What plays with the kit (bass, music, voice) does not pump on the grid: its pump is to duck under the
+/// kick, by a compressor that listens to it and takes so much at the most. The kick's microphone; none where
+/// the move is a pump.
 [[nodiscard]] Id duckKeyOf(const Session& s, Id element);
 /// The value that an element has; of what it does not have yet the one that does nothing. Nothing where the
 /// move makes no sense: width of a mono element.
 [[nodiscard]] std::optional<double> quickValue(const Session& s, Id element, QuickMove move);
 /// The session with that value. Modules are made where they are needed: a high-pass in the first equaliser, a
-/// transient shaper, a pump or a keyed compressor; a value that does nothing takes such a one out again when it is all that it
-/// does.
+/// transient shaper, a pump or a keyed compressor; a value that does nothing takes such a one out again when
+/// it is all that it does.
 [[nodiscard]] Session withQuickMove(Session s, Id element, QuickMove move, double value);
 /// The session as if the move had never been made on the element: what it does is measured against that.
 [[nodiscard]] Session withoutQuickMove(Session s, Id element, QuickMove move);

@@ -76,10 +76,12 @@ TEST_F(Proof, TheLoopIsAPartAndFilesAreNamedAsWanted) {
     ASSERT_EQ(proof().part().count(), 2);
     proof().part().setCurrentIndex(1);
     emit proof().part().activated(1);
-    EXPECT_TRUE(proof().whatText().startsWith(QStringLiteral("1 file, 1.0 s"))) << proof().whatText().toStdString();
+    EXPECT_TRUE(proof().whatText().startsWith(QStringLiteral("1 file, 1.0 s")))
+        << proof().whatText().toStdString();
     proof().namesField()->setText(QStringLiteral("{colour}"));
     EXPECT_FALSE(proof().deliverButton()->isEnabled());
-    EXPECT_TRUE(proof().namesText().contains(QStringLiteral("\"{colour}\""))) << proof().namesText().toStdString();
+    EXPECT_TRUE(proof().namesText().contains(QStringLiteral("\"{colour}\"")))
+        << proof().namesText().toStdString();
     proof().namesField()->setText(QStringLiteral("{number} {name}"));
     EXPECT_EQ(proof().namesText(), QStringLiteral("01 mix.wav"));
     ASSERT_NO_FATAL_FAILURE(deliver());
@@ -98,9 +100,11 @@ TEST_F(Proof, HitsAndMidiAreWrittenAndReplacedOnlyWhenAsked) {
     ASSERT_NO_FATAL_FAILURE(write());
     for (const char* name : {"hits.csv", "hits.mid", "Kick In - hits.txt", "Snare Top - hits.txt"})
         EXPECT_TRUE(fs::exists(m_folder / "out" / name)) << name;
-    EXPECT_TRUE(proof().statusText().startsWith(QStringLiteral("5 files written"))) << proof().statusText().toStdString();
+    EXPECT_TRUE(proof().statusText().startsWith(QStringLiteral("5 files written")))
+        << proof().statusText().toStdString();
     ASSERT_NO_FATAL_FAILURE(write());
-    EXPECT_TRUE(proof().statusText().endsWith(QStringLiteral("No hits were exported."))) << proof().statusText().toStdString();
+    EXPECT_TRUE(proof().statusText().endsWith(QStringLiteral("No hits were exported.")))
+        << proof().statusText().toStdString();
     ASSERT_TRUE(proof().goOnButton()->isVisible());
     QTest::mouseClick(proof().goOnButton(), Qt::LeftButton);
     ASSERT_TRUE(waitFor([&] { return !proof().isDelivering(); }));

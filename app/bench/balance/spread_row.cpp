@@ -14,7 +14,7 @@ namespace cask::app {
 namespace {
 
 constexpr double kToldDb = 0.5; // drums that lose less are not named
-constexpr std::size_t kMostTold = 3;
+constexpr std::size_t kMostTold = 2;
 
 } // namespace
 
@@ -83,7 +83,7 @@ void SpreadRow::refresh() {
         std::size_t count = 0;
         for (const auto& drum : losses[i].drums)
             if (drum.lossDb >= kToldDb && count++ < kMostTold)
-                told += (told.isEmpty() ? tr("most of it: ") : QStringLiteral(", ")) +
+                told += (told.isEmpty() ? QString() : QStringLiteral(", ")) +
                         tr("%1 \u2212%2").arg(QString::fromStdString(drum.drum)).arg(drum.lossDb, 0, 'f', 1);
     }
     m_text->setText(!isStereo                                  ? tr("only a stereo element has a spread")
