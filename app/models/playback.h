@@ -16,6 +16,7 @@
 #include <map>
 #include <memory>
 #include <optional>
+#include <utility>
 
 namespace cask::app {
 
@@ -69,6 +70,8 @@ class Playback : public QObject {
     [[nodiscard]] bool hasLoop() const { return m_loopEndS > m_loopStartS; }
     [[nodiscard]] double loopStartS() const { return m_loopStartS; }
     [[nodiscard]] double loopEndS() const { return m_loopEndS; }
+    /// What is measured: the loop, else the whole session; the first frame, and how many (0: to the end).
+    [[nodiscard]] std::pair<Frames, Frames> measuredStretch() const;
 
     /// Untouched instead of processed, both brought to the loudness of the quieter one.
     void setComparing(bool on);

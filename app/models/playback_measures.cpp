@@ -43,11 +43,9 @@ void Playback::startMeasures() {
     m_isMatching = m_measuresHeadroom = true;
     emit headroomChanged();
     emit comparisonChanged();
-    const double rate = snapshot->sampleRateHz;
-    const Frames from = secondsToFrames(m_loopStartS, rate);
-    const Frames frames = hasLoop() ? secondsToFrames(m_loopEndS, rate) - from : 0;
+    const auto [from, frames] = measuredStretch();
     m_jobs.post(
-        [this, snapshot, generation, from, frames, kind = comparedWith(), cancel = m_cancelMeasures,
+        [this, snapshot, generation, from = from, frames = frames, kind = comparedWith(), cancel = m_cancelMeasures,
          folder = m_document.folder()] {
             const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
             if (!sources)
@@ -96,6 +94,12 @@ void Playback::startMeasures() {
                 Qt::QueuedConnection);
         },
         kHeadroomPriority);
+}
+
+std::pair<Frames, Frames> Playback::measuredStretch() const {
+    const double rate = m_document.session().sampleRateHz;
+    const Frames from = secondsToFrames(m_loopStartS, rate);
+    return {from, hasLoop() ? secondsToFrames(m_loopEndS, rate) - from : 0};
 }
 
 double Playback::matchGainDb() const {

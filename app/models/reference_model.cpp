@@ -118,11 +118,9 @@ void ReferenceModel::describeOwn() {
     m_cancel = CancelToken();
     m_isMeasuring = true;
     emit changed();
-    const double rate = m_document.session().sampleRateHz;
-    const Frames from = m_playback.hasLoop() ? secondsToFrames(m_playback.loopStartS(), rate) : 0;
-    const Frames frames = m_playback.hasLoop() ? secondsToFrames(m_playback.loopEndS(), rate) - from : 0;
+    const auto [from, frames] = m_playback.measuredStretch();
     m_jobs.post(
-        [this, generation, from, frames, snapshot = m_document.snapshot(), folder = m_document.folder(),
+        [this, generation, from = from, frames = frames, snapshot = m_document.snapshot(), folder = m_document.folder(),
          cancel = m_cancel] {
             const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
             if (!sources)

@@ -76,13 +76,12 @@ void SpreadModel::measure() {
     m_cancel = CancelToken();
     m_isMeasuring = true;
     emit changed();
-    const double rate = m_document.session().sampleRateHz;
-    const Frames from = m_playback.hasLoop() ? secondsToFrames(m_playback.loopStartS(), rate) : 0;
-    const Frames all = m_playback.hasLoop() ? secondsToFrames(m_playback.loopEndS(), rate) - from
-                                            : m_document.session().lengthFrames();
-    const Frames frames = std::min(all, secondsToFrames(kMeasuredS, rate));
+    const auto& s = m_document.session();
+    const auto [from, all] = m_playback.measuredStretch();
+    const Frames frames =
+        std::min(all > 0 ? all : s.lengthFrames(), secondsToFrames(kMeasuredS, s.sampleRateHz));
     m_jobs.post(
-        [this, generation, from, frames, id = m_of, snapshot = m_document.snapshot(), hits = m_hits.shared(),
+        [this, generation, from = from, frames, id = m_of, snapshot = m_document.snapshot(), hits = m_hits.shared(),
          folder = m_document.folder(), cancel = m_cancel] {
             const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
             if (!sources)
