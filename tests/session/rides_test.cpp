@@ -47,11 +47,12 @@ TEST_F(Rides, PointsAreKeptInOrderAndNeverTwoAtOneTime) {
 
 TEST_F(Rides, AStretchComesAgainElsewhereAndTheRestStays) {
     auto s = withPoints(m_kit.session, level(), {{0, 0}, {1, 6}, {2, 0}, {9, -3}, {12, -3}});
-    s = withPointsCopied(std::move(s), level(), 0, 2, 4);
+    s = withPointsCopied(std::move(s), level(), 0.5, 2, 4);
     const Ride now{"level_db", pointsAt(s, level()), {}};
-    EXPECT_NEAR(rideAt(now, 5), 6, 1e-9);
-    EXPECT_NEAR(rideAt(now, 4.5), 3, 1e-9);
-    EXPECT_NEAR(rideAt(now, 6), 0, 1e-9);
+    EXPECT_NEAR(rideAt(now, 4), 3, 1e-9);
+    EXPECT_NEAR(rideAt(now, 4.5), 6, 1e-9);
+    EXPECT_NEAR(rideAt(now, 5), 3, 1e-9);
+    EXPECT_NEAR(rideAt(now, 5.5), 0, 1e-9);
     EXPECT_NEAR(rideAt(now, 1), 6, 1e-9);
     EXPECT_NEAR(rideAt(now, 9), -3, 1e-9);
     EXPECT_NEAR(rideAt(now, 3.9), -3 * 1.9 / 7, 0.01) << "as it was on the way before";
