@@ -45,8 +45,8 @@ void Playback::startMeasures() {
     emit comparisonChanged();
     const auto [from, frames] = measuredStretch();
     m_jobs.post(
-        [this, snapshot, generation, from = from, frames = frames, kind = comparedWith(), cancel = m_cancelMeasures,
-         folder = m_document.folder()] {
+        [this, snapshot, generation, from = from, frames = frames, kind = comparedWith(),
+         cancel = m_cancelMeasures, folder = m_document.folder()] {
             const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
             if (!sources)
                 return;

@@ -120,8 +120,8 @@ void ReferenceModel::describeOwn() {
     emit changed();
     const auto [from, frames] = m_playback.measuredStretch();
     m_jobs.post(
-        [this, generation, from = from, frames = frames, snapshot = m_document.snapshot(), folder = m_document.folder(),
-         cancel = m_cancel] {
+        [this, generation, from = from, frames = frames, snapshot = m_document.snapshot(),
+         folder = m_document.folder(), cancel = m_cancel] {
             const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
             if (!sources)
                 return;

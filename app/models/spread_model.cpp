@@ -81,8 +81,8 @@ void SpreadModel::measure() {
     const Frames frames =
         std::min(all > 0 ? all : s.lengthFrames(), secondsToFrames(kMeasuredS, s.sampleRateHz));
     m_jobs.post(
-        [this, generation, from = from, frames, id = m_of, snapshot = m_document.snapshot(), hits = m_hits.shared(),
-         folder = m_document.folder(), cancel = m_cancel] {
+        [this, generation, from = from, frames, id = m_of, snapshot = m_document.snapshot(),
+         hits = m_hits.shared(), folder = m_document.folder(), cancel = m_cancel] {
             const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
             if (!sources)
                 return;
