@@ -367,11 +367,15 @@ void RideLane::paint(QPainter& p) const {
     const QRectF side(lane.right() - 82, lane.top(), 80, lane.height());
     p.drawText(side, Qt::AlignRight | Qt::AlignTop, text(most));
     p.drawText(side, Qt::AlignRight | Qt::AlignBottom, text(least));
-    if (all.empty())
-        p.drawText(
-            lane, Qt::AlignCenter,
-            tr("Click to draw a way for the %1; right click takes a point out. J goes back to the hits.")
-                .arg(QString::fromStdString(chosen->words)));
+    if (!all.empty())
+        return;
+    const QString help =
+        tr("Click to draw a way for the %1; a right click takes a point out. J goes back to the hits.")
+            .arg(QString::fromStdString(chosen->words));
+    const QRectF box(lane.left() + 8, lane.top() + 3, p.fontMetrics().horizontalAdvance(help) + 12, 17);
+    p.fillRect(box, t.paper); // over the hits it could not be read
+    p.setPen(t.ink);
+    p.drawText(box, Qt::AlignCenter, help);
 }
 
 } // namespace cask::app

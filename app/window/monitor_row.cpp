@@ -88,6 +88,7 @@ MonitorRow::MonitorRow(const Desk& desk, QWidget* parent)
 QPushButton* MonitorRow::addSwitch(const QString& words, const QString& help,
                                    bool engine::MonitorSettings::*flag) {
     auto* button = new QPushButton(words, this);
+    button->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed); // a wide window gives its room elsewhere
     button->setCheckable(true);
     button->setFont(textFont(12));
     button->setStyleSheet(QStringLiteral("padding: 2px 7px;"));
