@@ -59,6 +59,7 @@ void Playback::rebuildEngine() {
     m_isComparing = m_isBypassed = false;
     m_compareArmed = m_lettersArmed = m_referenceArmed = m_widthsArmed = false;
     m_letterMatch.reset();
+    m_widthGains.clear();
     m_reference.reset();
     m_band.reset();
     m_listening = {};

@@ -159,6 +159,13 @@ void ReferenceModel::setHeard(bool on) {
     const auto* state = m_analyst.element(e->id);
     if (state != nullptr && state->analysis)
         heard.lufs = state->analysis->facts.loudness.integratedLufs;
+    // A mastered mix may be far louder than this one: never unmatched.
+    if (const auto& mix = m_playback.match();
+        !mix || heard.lufs <= Playback::kSilentLufs || mix->firstLufs <= Playback::kSilentLufs) {
+        m_document.addNote(
+            tr("The reference is not heard yet: its loudness or that of the mix is not known."));
+        return;
+    }
     if (m_beginsAtS >= 0) { // that moment is at the start of the loop, or where the playhead stands
         const double hereS = m_playback.hasLoop() ? m_playback.loopStartS() : m_playback.positionS();
         const double startS = framesToSeconds(e->startFrame, m_document.session().sampleRateHz);

@@ -22,9 +22,18 @@ Session withNamesOf(Session s, const Session& of) {
     return s;
 }
 
+/// Solo and mute are what is listened to, and no mix.
+std::vector<PathValue> toldOf(const Session& s) {
+    auto values = listValues(s);
+    std::erase_if(values, [](const PathValue& value) {
+        return value.module.empty() && (value.path.ends_with("/muted") || value.path.ends_with("/alone"));
+    });
+    return values;
+}
+
 std::map<std::string, PathValue> byPath(const Session& s) {
     std::map<std::string, PathValue> values;
-    for (auto& value : listValues(s))
+    for (auto& value : toldOf(s))
         values.emplace(value.path, value);
     return values;
 }
@@ -65,7 +74,7 @@ std::vector<std::string> differencesInWords(const Session& from, const Session& 
         return true;
     };
     // In the order in which they are listed, which is the session's.
-    for (const auto& value : listValues(to)) {
+    for (const auto& value : toldOf(to)) {
         if (isOfOne(value, modulesBefore, "added"))
             continue;
         const auto was = before.find(value.path);
@@ -74,7 +83,7 @@ std::vector<std::string> differencesInWords(const Session& from, const Session& 
         else if (was->second.value != value.value)
             lines.push_back(lineOf(value, fmt::format("{}, now {}", was->second.value, value.value)));
     }
-    for (const auto& value : listValues(withNamesOf(from, to)))
+    for (const auto& value : toldOf(withNamesOf(from, to)))
         if (!isOfOne(value, modulesNow, "removed") && !now.contains(value.path))
             lines.push_back(lineOf(value, fmt::format("{}, now none", value.value)));
     return lines;

@@ -34,6 +34,12 @@ class Reference : public WindowTest {
         m_window->document().select(element("Kick In"));
         ASSERT_EQ(model().references().size(), 2U);
         ASSERT_TRUE(waitFor([&] { return model().of(model().references()[0]) != nullptr; }));
+        // Never heard before both loudnesses are known.
+        if (!m_window->playback().match()) {
+            model().setHeard(true);
+            EXPECT_FALSE(m_window->playback().heardReference());
+        }
+        ASSERT_TRUE(waitFor([&] { return m_window->playback().match().has_value(); }));
     }
     [[nodiscard]] ReferenceModel& model() { return m_window->references(); }
 };

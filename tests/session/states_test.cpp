@@ -112,6 +112,7 @@ TEST_F(States, DifferencesAreToldOnceAndInWords) {
                      "Kick: ride of level 0.000:+0.00 1.000:+3.00, now none", "Snare: compressor removed"}));
     EXPECT_EQ(differencesInWords(before, withoutElement(before, snare())), Lines{"Snare: removed"});
     EXPECT_TRUE(differencesInWords(now, now).empty());
+    EXPECT_TRUE(differencesInWords(now, withMute(withSolo(now, {kick()}, true), {snare()}, true)).empty());
 }
 
 TEST_F(States, AHistoryIsALadderThatIsClimbedBothWays) {
