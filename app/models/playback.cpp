@@ -57,7 +57,7 @@ Playback::~Playback() {
 void Playback::rebuildEngine() {
     m_tickTimer.stop();
     m_isComparing = m_isBypassed = false;
-    m_compareArmed = m_lettersArmed = m_referenceArmed = m_widthsArmed = false;
+    m_equallyLoud = EquallyLoud::Nothing;
     m_letterMatch.reset();
     m_widthGains.clear();
     m_reference.reset();
@@ -112,9 +112,9 @@ void Playback::stop() {
     m_engine->stop();
     m_tickTimer.stop();
     // The next start is at the session's own level again.
-    if ((!m_isComparing && m_compareArmed) || m_lettersArmed || m_referenceArmed || m_widthsArmed) {
-        m_compareArmed = m_isComparing;
-        m_lettersArmed = m_referenceArmed = m_widthsArmed = false;
+    if (const auto kept = m_isComparing ? EquallyLoud::Compared : EquallyLoud::Nothing;
+        m_equallyLoud != kept) {
+        m_equallyLoud = kept;
         sendSession();
     }
     emit transportChanged();
@@ -221,13 +221,13 @@ void Playback::setComparing(bool on) {
         return;
     m_isComparing = on;
     m_isBypassed = m_isBypassed && on;
-    m_compareArmed = true; // from now on both states are heard at the same loudness
+    m_equallyLoud = EquallyLoud::Compared;
     sendSession();
     emit comparisonChanged();
 }
 
 void Playback::switchLetter() {
-    m_lettersArmed = true; // from now on both are heard at the same loudness
+    m_equallyLoud = EquallyLoud::Letters;
     m_document.edit(session::withLetterSwitched(m_document.session()), tr("Switch between A and B"),
                     QStringLiteral("letters"), Document::Spreads::No);
 }
@@ -235,7 +235,8 @@ void Playback::switchLetter() {
 void Playback::hearReference(const std::optional<HeardReference>& reference) {
     if (reference)
         m_referenceLufs = reference->lufs;
-    m_referenceArmed = m_referenceArmed || reference.has_value();
+    if (reference)
+        m_equallyLoud = EquallyLoud::Reference;
     m_reference = reference;
     sendSession();
     emit comparisonChanged();

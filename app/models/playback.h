@@ -98,7 +98,7 @@ class Playback : public QObject {
     /// Gains at which the mix is equally loud with an element at each of some widths, by percent.
     void takeWidthGains(Id element, std::map<int, double> gains);
     /// From now on those are used, until playing stops.
-    void armWidths() { m_widthsArmed = true; }
+    void armWidths() { m_equallyLoud = EquallyLoud::Widths; }
 
     /// Playing begins this much before the playhead.
     void setPreroll(double seconds) { m_prerollS = seconds; }
@@ -146,6 +146,9 @@ class Playback : public QObject {
     [[nodiscard]] session::Untouched comparedWith() const {
         return m_isBypassed ? session::Untouched::NoProcessing : m_untouchedKind;
     }
+    [[nodiscard]] bool isComparedEqually() const {
+        return m_isComparing || m_equallyLoud == EquallyLoud::Compared;
+    }
     [[nodiscard]] session::Session heardSession() const;
     [[nodiscard]] session::Session referenceSession() const;
     /// Of the whole monitor, for what is heard at the moment.
@@ -166,18 +169,17 @@ class Playback : public QObject {
     double m_loopEndS = 0;
     bool m_isComparing = false;
     bool m_isBypassed = false;
-    bool m_compareArmed = false; // the match gain applies to both states until playing stops
+    /// What was switched last: its match gain applies to either of it until playing stops.
+    enum class EquallyLoud { Nothing, Compared, Letters, Reference, Widths };
+    EquallyLoud m_equallyLoud = EquallyLoud::Nothing;
     session::Untouched m_untouchedKind = session::Untouched::FilesAsTheyCame;
     std::array<std::optional<project::LoudnessMatch>, 2> m_matches; ///< by session::Untouched
     bool m_isMatching = false;
-    bool m_lettersArmed = false;                         // as m_compareArmed
     std::optional<project::LoudnessMatch> m_letterMatch; // of A and B
     std::optional<HeardReference> m_reference;
-    bool m_referenceArmed = false; // as m_compareArmed
     double m_referenceLufs = kSilenceDb;
     Id m_widthElement = session::kNoId;
     std::map<int, double> m_widthGains;
-    bool m_widthsArmed = false; // as m_compareArmed
     double m_prerollS = 0;
     std::optional<BandAudition> m_band;
     graph::Listening m_listening;

@@ -15,7 +15,7 @@ void Playback::takeLetterMatch(const std::string& first, const project::Loudness
         std::swap(m_letterMatch->firstLufs, m_letterMatch->secondLufs);
         std::swap(m_letterMatch->firstGainDb, m_letterMatch->secondGainDb);
     }
-    if (m_lettersArmed)
+    if (m_equallyLoud == EquallyLoud::Letters)
         sendSession();
     emit comparisonChanged();
 }
@@ -64,7 +64,7 @@ void Playback::startMeasures() {
                             return;
                         m_matches[static_cast<std::size_t>(of)] = *match;
                         m_isMatching = m_isMatching && !this->match().has_value();
-                        if (m_compareArmed && of == comparedWith())
+                        if (isComparedEqually() && of == comparedWith())
                             sendSession();
                         emit comparisonChanged();
                     },
@@ -105,19 +105,20 @@ std::pair<Frames, Frames> Playback::measuredStretch() const {
 double Playback::matchGainDb() const {
     if (m_audition)
         return m_auditionGainDb;
-    if (m_reference || m_referenceArmed) {
+    if (m_reference || m_equallyLoud == EquallyLoud::Reference) {
         const auto& mix = match();
         const double differenceDb = mix && m_referenceLufs > kSilentLufs && mix->firstLufs > kSilentLufs
                                         ? mix->firstLufs - m_referenceLufs
                                         : 0;
         return std::min(0.0, m_reference ? differenceDb : -differenceDb);
     }
-    if (const auto& found = match(); found && m_compareArmed)
+    if (const auto& found = match(); found && isComparedEqually())
         return m_isComparing ? found->secondGainDb : found->firstGainDb;
-    if (m_letterMatch && m_lettersArmed)
+    if (m_letterMatch && m_equallyLoud == EquallyLoud::Letters)
         return session::letterOf(m_document.session()) == "A" ? m_letterMatch->firstGainDb
                                                               : m_letterMatch->secondGainDb;
-    if (const auto* out = m_document.session().output(m_widthElement); out != nullptr && m_widthsArmed)
+    if (const auto* out = m_document.session().output(m_widthElement);
+        out != nullptr && m_equallyLoud == EquallyLoud::Widths)
         if (const auto gain = m_widthGains.find(static_cast<int>(std::lround(out->widthPercent)));
             gain != m_widthGains.end())
             return gain->second;
@@ -127,7 +128,7 @@ double Playback::matchGainDb() const {
 void Playback::takeWidthGains(Id element, std::map<int, double> gains) {
     m_widthElement = element;
     m_widthGains = std::move(gains);
-    if (m_widthsArmed)
+    if (m_equallyLoud == EquallyLoud::Widths)
         sendSession();
 }
 

@@ -128,8 +128,8 @@ std::pair<double, double> RideLane::span() const {
         return {-1, 1};
     if (isLevel(chosen->place.value))
         return {kLeastLevelDb, kMostLevelDb};
-    return {chosen->least - chosen->set,
-            std::max(chosen->most - chosen->set, chosen->least - chosen->set + 1e-6)};
+    const double least = chosen->info->least - chosen->set;
+    return {least, std::max(chosen->info->most - chosen->set, least + 1e-6)};
 }
 
 double RideLane::yOf(double change) const {
@@ -359,10 +359,10 @@ void RideLane::paint(QPainter& p) const {
     p.restore();
     p.setFont(textFont(11));
     p.setPen(t.faint);
+    // A level is ridden by so many dB; of all else, what the ride reaches.
     const auto text = [&](double change) {
-        return QStringLiteral("%1%2")
-            .arg(change > 0 ? QStringLiteral("+") : QString())
-            .arg(change, 0, 'g', 3);
+        return pretty(session::formatValue(*chosen->info,
+                                           isLevel(chosen->place.value) ? change : chosen->set + change));
     };
     const QRectF side(lane.right() - 82, lane.top(), 80, lane.height());
     p.drawText(side, Qt::AlignRight | Qt::AlignTop, text(most));

@@ -15,6 +15,7 @@
 #include <QCloseEvent>
 #include <QDialog>
 #include <QDragEnterEvent>
+#include <QGuiApplication>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QMenu>
@@ -133,6 +134,8 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
         m_latchCompare->setChecked(m_playback->isComparing());
         m_bypass->setChecked(m_playback->isBypassed());
     });
+    // A key that is let go over another window is not told to this one.
+    connect(qApp, &QGuiApplication::focusWindowChanged, this, &MainWindow::letGo);
     connect(m_board, &Board::wantsMenu, this, [this](const QPoint& at) {
         QMenu menu(this);
         fillBoardMenu(menu);
@@ -229,10 +232,18 @@ void MainWindow::dropEvent(QDropEvent* event) {
         takeInFiles(paths);
 }
 
+void MainWindow::letGo() {
+    m_references.setHeard(false);
+    if (std::exchange(m_holdsCompare, false))
+        m_playback->setComparing(false);
+}
+
 void MainWindow::keyPressEvent(QKeyEvent* event) {
     if (event->key() == Qt::Key_C && event->modifiers() == Qt::NoModifier) {
-        if (!event->isAutoRepeat())
+        if (!event->isAutoRepeat()) {
+            m_holdsCompare = true;
             m_playback->setComparing(true);
+        }
         return;
     }
     if (event->key() == Qt::Key_E && event->modifiers() == Qt::NoModifier) {
@@ -245,6 +256,7 @@ void MainWindow::keyPressEvent(QKeyEvent* event) {
 
 void MainWindow::keyReleaseEvent(QKeyEvent* event) {
     if (event->key() == Qt::Key_C && !event->isAutoRepeat()) {
+        m_holdsCompare = false;
         if ((event->modifiers() & Qt::ShiftModifier) == 0)
             m_playback->setComparing(false);
         return;

@@ -86,6 +86,8 @@ class MainWindow : public QMainWindow {
     void resizeEvent(QResizeEvent* event) override;
 
   private:
+    /// Of the keys that are held to hear something else.
+    void letGo();
     void buildMenus();
     void buildSessionMenu();
     void buildEditMenu();
@@ -182,6 +184,7 @@ class MainWindow : public QMainWindow {
     QAction* m_undo = nullptr;
     QAction* m_redo = nullptr;
     QAction* m_copyAudio = nullptr;
+    bool m_holdsCompare = false; // by its key
     QAction* m_latchCompare = nullptr;
     QAction* m_bypass = nullptr;
     QMenu* m_recent = nullptr;

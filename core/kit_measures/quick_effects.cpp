@@ -153,11 +153,11 @@ std::string quickWords(QuickMove move, const QuickEffects& effects) {
     case QuickMove::Pan:
         return fmt::format("{} {:.1f} dB", db > 0 ? "left" : "right", std::abs(db));
     case QuickMove::HighPass:
-        return fmt::format("{:+.1f} dB, lows {:+.1f}", db, effects.lowsDb.at(move));
+        return fmt::format("{:+.1f} dB, lows {:+.1f} dB", db, effects.lowsDb.at(move));
     case QuickMove::Attack:
-        return fmt::format("beginnings {:+.1f}", db);
+        return fmt::format("first 10 ms {:+.1f} dB", db);
     case QuickMove::Sustain:
-        return fmt::format("tails {:+.1f} dB", db);
+        return db == 0 ? "tails unchanged" : fmt::format("tails {:+.1f} dB", db);
     case QuickMove::Pump:
         return fmt::format("{:+.1f} dB on average", db);
     case QuickMove::Width:

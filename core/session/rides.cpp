@@ -139,8 +139,7 @@ std::vector<RideChoice> rideChoices(const Session& s, Id owner) {
         return choices;
     const auto add = [&](Id module, const std::string& value, const MovingValue& moving,
                          const std::string& words) {
-        choices.push_back(
-            {{owner, module, value}, words, moving.info->least, moving.info->most, moving.value});
+        choices.push_back({{owner, module, value}, words, moving.info, moving.value});
     };
     for (const auto& f : outputFields())
         if (f.info.glides)

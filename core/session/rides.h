@@ -2,7 +2,7 @@
 #pragma once
 
 #include <core/base/result.h>
-#include <core/session/session.h>
+#include <core/session/parameters.h>
 #include <optional>
 #include <string_view>
 
@@ -39,10 +39,9 @@ struct RidePlace {
 /// Every value of an owner that can be ridden: of its output, then of its modules.
 struct RideChoice {
     RidePlace place;
-    std::string words; ///< "level", "send to Rooms", "gate floor"
-    double least = 0;  ///< of the value itself
-    double most = 0;
-    double set = 0; ///< what the ride moves around
+    std::string words;                   ///< "level", "send to Rooms", "gate floor"
+    const ParameterInfo* info = nullptr; ///< of the value itself; never null
+    double set = 0;                      ///< what the ride moves around
 };
 [[nodiscard]] std::vector<RideChoice> rideChoices(const Session& s, Id owner);
 

@@ -44,7 +44,7 @@ TEST_F(Quick, ValuesAreSetAndTellWhatTheyDo) {
         waitFor([&] { return effect("Snare Top", QuickMove::HighPass).contains(QStringLiteral("lows")); }));
     typeInto(page().bar(snare, QuickMove::Attack), QStringLiteral("50"));
     EXPECT_TRUE(waitFor([&] {
-        return effect("Snare Top", QuickMove::Attack).startsWith(QStringLiteral("beginnings +"));
+        return effect("Snare Top", QuickMove::Attack).startsWith(QStringLiteral("first 10 ms +"));
     })) << effect("Snare Top", QuickMove::Attack).toStdString();
     typeInto(page().bar(snare, QuickMove::Pump), QStringLiteral("6"));
     EXPECT_FALSE(session().tempo.beatsS.empty()) << "the beats that it follows are kept";

@@ -90,6 +90,21 @@ TEST_F(Reference, IsHeardWhileAKeyIsHeldAtTheSameLoudness) {
     EXPECT_TRUE(playback.isPlaying()) << "it goes on with the mix";
 }
 
+TEST_F(Reference, IsLetGoWithTheWindow) {
+    QWidget other;
+    other.show();
+    for (const auto key : {Qt::Key_E, Qt::Key_C}) {
+        m_window->activateWindow();
+        ASSERT_TRUE(waitFor([&] { return m_window->isActiveWindow(); }));
+        QTest::keyPress(m_window.get(), key);
+        EXPECT_TRUE(m_window->playback().heardReference() || m_window->playback().isComparing());
+        other.activateWindow(); // the key is let go over there
+        EXPECT_TRUE(waitFor([&] { return other.isActiveWindow(); }));
+        EXPECT_FALSE(m_window->playback().heardReference());
+        EXPECT_FALSE(m_window->playback().isComparing());
+    }
+}
+
 TEST_F(Reference, BeginsAtAMomentAtTheStartOfTheLoop) {
     m_window->playback().setLoop(4, 6);
     model().beginAt(1.25);

@@ -83,8 +83,9 @@ void SpreadRow::refresh() {
         std::size_t count = 0;
         for (const auto& drum : losses[i].drums)
             if (drum.lossDb >= kToldDb && count++ < kMostTold)
-                told += (told.isEmpty() ? QString() : QStringLiteral(", ")) +
-                        tr("%1 \u2212%2").arg(QString::fromStdString(drum.drum)).arg(drum.lossDb, 0, 'f', 1);
+                told +=
+                    (told.isEmpty() ? QString() : QStringLiteral(", ")) +
+                    tr("%1 \u2212%2 dB").arg(QString::fromStdString(drum.drum)).arg(drum.lossDb, 0, 'f', 1);
     }
     m_text->setText(!isStereo                                  ? tr("only a stereo element has a spread")
                     : m_model->isMeasuring() && losses.empty() ? tr("measuring \u2026")
