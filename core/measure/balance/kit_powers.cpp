@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <set>
 
 namespace cask::measure {
 namespace {
@@ -39,51 +40,87 @@ double fallS(Role role) {
     }
 }
 
+/// Parts of a stroke's decay: each is as long as all before it, from 20 ms on.
+constexpr std::array kPartEndsS = {0.02, 0.04, 0.08, 0.16, 0.32, 0.64, 1.28};
+constexpr std::size_t kParts = kPartEndsS.size();
+constexpr double kStretchS = 0.02;
+constexpr double kSlackS = 0.005; // a stroke reaches microphones at other times
+
+/// How much of a part lies in a stretch.
+struct Share {
+    std::size_t part = 0; ///< drum times kParts, and part
+    double seconds = 0;   ///< times the level of the stroke
+};
+using Shares = std::vector<Share>;
+
+/// Of one stroke in a stretch.
+void addShares(Shares& shares, std::size_t drum, double strokeS, double gain, double fromS, double toS) {
+    double begin = strokeS - kSlackS;
+    for (std::size_t k = 0; k < kParts; ++k) {
+        const double end = strokeS - kSlackS + kPartEndsS[k];
+        if (const double both = std::min(end, toS) - std::max(begin, fromS); both > 0) {
+            const std::size_t part = drum * kParts + k;
+            const auto same =
+                std::find_if(shares.begin(), shares.end(), [&](const Share& s) { return s.part == part; });
+            if (same == shares.end())
+                shares.push_back({part, gain * both});
+            else
+                same->seconds += gain * both;
+        }
+        begin = end;
+    }
+}
+
+double modelled(const Shares& shares, const std::vector<double>& x) {
+    double sum = 0;
+    for (const auto& share : shares)
+        sum += x[share.part] * share.seconds;
+    return sum;
+}
+
 /// Parts (not under 0) whose sums by their shares come nearest to the sums that were heard, as counts are
 /// fitted (Kullback-Leibler, by multiplication: Lee and Seung 1999): what was heard in all is kept, so
-/// neither the loud stretches nor the soft ones decide alone. `shares`: of each part, by stretch.
-std::vector<double> parted(const std::vector<std::vector<double>>& shares, const std::vector<double>& heard) {
-    constexpr int kRounds = 200;
-    const std::size_t parts = shares.empty() ? 0 : shares.front().size();
-    std::vector<double> all(parts, 0.0);
-    double sum = 0;
+/// neither the loud stretches nor the soft ones decide alone. What passes kMostOver times its model is taken
+/// for something else that sounded. `x`: from where it begins.
+void part(const std::vector<Shares>& shares, const std::vector<double>& heard, std::vector<double>& x) {
+    constexpr int kRounds = 120;
+    constexpr int kTrustedRounds = 20; // before anything is taken for something else
+    constexpr double kMostOver = 4;
+    std::vector<double> all(x.size(), 0.0);
     for (const auto& at : shares)
-        for (std::size_t d = 0; d < parts; ++d) {
-            all[d] += at[d];
-            sum += at[d];
-        }
-    const double mean = sum > 0 ? std::accumulate(heard.begin(), heard.end(), 0.0) / sum : 0;
-    std::vector<double> x(parts, mean);
-    for (int round = 0; round < kRounds && mean > 0; ++round) {
-        std::vector<double> up(parts, 0.0);
+        for (const auto& share : at)
+            all[share.part] += share.seconds;
+    std::vector<double> up(x.size());
+    for (int round = 0; round < kRounds; ++round) {
+        std::fill(up.begin(), up.end(), 0.0);
         for (std::size_t k = 0; k < shares.size(); ++k) {
-            const double model = std::inner_product(x.begin(), x.end(), shares[k].begin(), 0.0);
-            if (model > 0)
-                for (std::size_t d = 0; d < parts; ++d)
-                    up[d] += shares[k][d] * heard[k] / model;
+            const double model = modelled(shares[k], x);
+            if (model <= 0)
+                continue;
+            double ratio = heard[k] / model;
+            if (round >= kTrustedRounds)
+                ratio = std::min(ratio, kMostOver);
+            for (const auto& share : shares[k])
+                up[share.part] += share.seconds * ratio;
         }
-        for (std::size_t d = 0; d < parts; ++d)
-            x[d] = all[d] > 0 ? x[d] * up[d] / all[d] : 0;
+        for (std::size_t p = 0; p < x.size(); ++p)
+            x[p] = all[p] > 0 ? x[p] * up[p] / all[p] : 0;
     }
-    return x;
 }
 
 /// The same of sums that may be under 0: least squares, each stretch by its weight.
-std::vector<double> partedFreely(const std::vector<std::vector<double>>& shares,
-                                 const std::vector<double>& heard, const std::vector<double>& weights) {
-    constexpr int kRounds = 100;
+std::vector<double> partedFreely(const std::vector<Shares>& shares, const std::vector<double>& heard,
+                                 const std::vector<double>& weights, std::size_t parts) {
+    constexpr int kRounds = 60;
     constexpr double kRidge = 1e-3;
-    const std::size_t parts = shares.empty() ? 0 : shares.front().size();
     std::vector<double> squares(parts * parts, 0.0);
     std::vector<double> sides(parts, 0.0);
     for (std::size_t k = 0; k < shares.size(); ++k)
-        for (std::size_t d = 0; d < parts; ++d) {
-            if (shares[k][d] == 0)
-                continue;
-            const double weighed = weights[k] * shares[k][d];
-            sides[d] += weighed * heard[k];
-            for (std::size_t e = 0; e < parts; ++e)
-                squares[d * parts + e] += weighed * shares[k][e];
+        for (const auto& a : shares[k]) {
+            const double weighed = weights[k] * a.seconds;
+            sides[a.part] += weighed * heard[k];
+            for (const auto& b : shares[k])
+                squares[a.part * parts + b.part] += weighed * b.seconds;
         }
     std::vector<double> x(parts, 0.0);
     for (int round = 0; round < kRounds; ++round)
@@ -122,6 +159,7 @@ KitPowerMeter::KitPowerMeter(double rateHz, std::vector<Role> roles, std::vector
       m_middleDb(m_roles.size(), 0.0), m_channels(channels),
       m_filters(static_cast<std::size_t>((channels + dsp::kLanes - 1) / dsp::kLanes), loudnessBank(rateHz)),
       m_heard(static_cast<std::size_t>(channels)) {
+    m_stretchFrames = std::max<Frames>(1, secondsToFrames(kStretchS, rateHz));
     std::sort(m_strokes.begin(), m_strokes.end(),
               [](const auto& a, const auto& b) { return a.timeS < b.timeS; });
     for (std::size_t d = 0; d < m_roles.size(); ++d) {
@@ -136,17 +174,21 @@ KitPowerMeter::KitPowerMeter(double rateHz, std::vector<Role> roles, std::vector
             continue;
         m_middleDb[d] = median(std::move(levels));
         const std::size_t count = std::min<std::size_t>(kMostWindows, times.size());
-        for (std::size_t k = 0; k < count; ++k) {
-            const auto from = static_cast<Frames>(times[k * times.size() / count] * m_rateHz);
-            m_windows.push_back({static_cast<int>(d), from, from + static_cast<Frames>(kWindowS * m_rateHz),
-                                 std::vector<double>(pairs(), 0.0)});
-        }
+        for (std::size_t k = 0; k < count; ++k)
+            m_windows.push_back({static_cast<int>(d), times[k * times.size() / count]});
     }
-    std::sort(m_windows.begin(), m_windows.end(),
-              [](const auto& a, const auto& b) { return a.from < b.from; });
+    std::set<Frames> beginnings;
+    for (const auto& window : m_windows) {
+        const auto first = secondsToFrames(window.fromS, m_rateHz) / m_stretchFrames;
+        const auto last = secondsToFrames(window.fromS + kWindowS, m_rateHz) / m_stretchFrames;
+        for (auto at = first; at <= last; ++at)
+            beginnings.insert(at * m_stretchFrames);
+    }
+    for (const Frames from : beginnings)
+        m_stretches.push_back({from, std::vector<float>(pairs(), 0.0F)});
 }
 
-void KitPowerMeter::gather(Window& window, std::ptrdiff_t from, std::ptrdiff_t to) const {
+void KitPowerMeter::gather(Stretch& stretch, std::ptrdiff_t from, std::ptrdiff_t to) const {
     std::size_t at = 0;
     for (std::size_t i = 0; i < m_heard.size(); ++i)
         for (std::size_t j = i; j < m_heard.size(); ++j) {
@@ -163,7 +205,7 @@ void KitPowerMeter::gather(Window& window, std::ptrdiff_t from, std::ptrdiff_t t
                 sum += static_cast<double>(part);
             for (; n < to; ++n)
                 sum += static_cast<double>(a[n]) * static_cast<double>(b[n]);
-            window.products[at++] += sum;
+            stretch.products[at++] += static_cast<float>(sum);
         }
 }
 
@@ -186,68 +228,78 @@ void KitPowerMeter::add(std::span<const std::span<const float>> channels) {
         }
     }
     const Frames end = m_at + static_cast<Frames>(frames);
-    for (auto& window : m_windows) {
-        if (window.from >= end)
-            break;
-        if (window.to > m_at)
-            gather(window, std::max<Frames>(0, window.from - m_at), std::min(window.to, end) - m_at);
-    }
+    while (m_firstOpen < m_stretches.size() && m_stretches[m_firstOpen].from + m_stretchFrames <= m_at)
+        ++m_firstOpen;
+    for (std::size_t k = m_firstOpen; k < m_stretches.size() && m_stretches[k].from < end; ++k)
+        gather(m_stretches[k], std::max<Frames>(0, m_stretches[k].from - m_at),
+               std::min(m_stretches[k].from + m_stretchFrames, end) - m_at);
     m_at = end;
-}
-
-std::vector<double> KitPowerMeter::strokesIn(const Window& window) const {
-    std::vector<double> counts(m_roles.size(), 0.0);
-    const double from = static_cast<double>(window.from) / m_rateHz;
-    const double to = static_cast<double>(window.to) / m_rateHz;
-    constexpr double kSlackS = 0.005; // a stroke reaches microphones at other times
-    for (const auto& stroke : m_strokes) {
-        if (stroke.timeS >= to)
-            break;
-        const auto d = static_cast<std::size_t>(stroke.drum);
-        const double fall = fallS(m_roles[d]);
-        const double begun = std::max(0.0, from - kSlackS - stroke.timeS);
-        const double share = std::exp(-begun / fall) - std::exp(-(to - stroke.timeS) / fall);
-        counts[d] += share * std::pow(10, (stroke.levelDb - m_middleDb[d]) / 10);
-    }
-    return counts;
 }
 
 KitPowers KitPowerMeter::powers() const {
     const std::size_t drums = m_roles.size();
+    const std::size_t parts = drums * kParts;
     KitPowers powers(static_cast<int>(drums), m_channels);
-    std::vector<const Window*> windows;
-    std::vector<std::vector<double>> shares;
-    std::vector<double> repeats(drums, 0.0);
+    // Of the parts of its own decay, what a drum has in its windows.
+    const auto sharesIn = [&](double fromS, double toS, int onlyDrum) {
+        Shares shares;
+        const auto first =
+            std::lower_bound(m_strokes.begin(), m_strokes.end(), fromS - kPartEndsS.back(),
+                             [](const BalanceStroke& s, double at) { return s.timeS < at; });
+        for (auto stroke = first; stroke != m_strokes.end() && stroke->timeS - kSlackS < toS; ++stroke)
+            if (onlyDrum < 0 || stroke->drum == onlyDrum) {
+                const auto d = static_cast<std::size_t>(stroke->drum);
+                addShares(shares, d, stroke->timeS, std::pow(10, (stroke->levelDb - m_middleDb[d]) / 10),
+                          fromS, toS);
+            }
+        return shares;
+    };
+    std::vector<double> inWindows(parts, 0.0);
     for (const auto& window : m_windows) {
-        if (window.to > m_at)
+        if (secondsToFrames(window.fromS + kWindowS, m_rateHz) > m_at)
             continue; // cut off by the end of the take
-        windows.push_back(&window);
-        shares.push_back(strokesIn(window));
-        const auto own = static_cast<std::size_t>(window.drum);
-        repeats[own] += shares.back()[own];
+        for (const auto& share : sharesIn(window.fromS, window.fromS + kWindowS, window.drum))
+            inWindows[share.part] += share.seconds;
         powers.setStrokes(window.drum, powers.strokes(window.drum) + 1);
+    }
+    std::vector<const Stretch*> stretches;
+    std::vector<Shares> shares;
+    for (const auto& stretch : m_stretches) {
+        if (stretch.from + m_stretchFrames > m_at)
+            continue;
+        stretches.push_back(&stretch);
+        const double fromS = framesToSeconds(stretch.from, m_rateHz);
+        shares.push_back(sharesIn(fromS, fromS + framesToSeconds(m_stretchFrames, m_rateHz), -1));
     }
     const auto put = [&](int i, int j, const std::vector<double>& x) {
         for (std::size_t d = 0; d < drums; ++d)
-            if (const int seen = powers.strokes(static_cast<int>(d)); seen > 0)
-                powers.setProduct(static_cast<int>(d), i, j,
-                                  x[d] * repeats[d] / seen / (kWindowS * m_rateHz));
+            if (const int seen = powers.strokes(static_cast<int>(d)); seen > 0) {
+                double sum = 0;
+                for (std::size_t k = d * kParts; k < (d + 1) * kParts; ++k)
+                    sum += x[k] * inWindows[k];
+                powers.setProduct(static_cast<int>(d), i, j, sum / seen / (kWindowS * m_rateHz));
+            }
     };
     const auto heardIn = [&](std::size_t pair) {
         std::vector<double> heard;
-        for (const auto* window : windows)
-            heard.push_back(window->products[pair]);
+        for (const auto* stretch : stretches)
+            heard.push_back(static_cast<double>(stretch->products[pair]));
         return heard;
     };
+    // It begins with how such drums usually fall: what the strokes do not tell stays so.
+    std::vector<double> usual(parts);
+    for (std::size_t d = 0; d < drums; ++d)
+        for (std::size_t k = 0; k < kParts; ++k)
+            usual[d * kParts + k] = std::exp(-0.7 * kPartEndsS[k] / fallS(m_roles[d])) / fallS(m_roles[d]);
     // What each channel holds, and how strong it is in each stretch by that.
     std::vector<std::vector<double>> strengths(static_cast<std::size_t>(m_channels));
     std::size_t pair = 0;
     for (int i = 0; i < m_channels; pair += static_cast<std::size_t>(m_channels - i), ++i) {
-        const auto x = parted(shares, heardIn(pair));
+        auto x = usual;
+        part(shares, heardIn(pair), x);
         put(i, i, x);
         for (const auto& at : shares)
-            strengths[static_cast<std::size_t>(i)].push_back(
-                std::inner_product(x.begin(), x.end(), at.begin(), 0.0));
+            strengths[static_cast<std::size_t>(i)].push_back(modelled(at, x));
     }
     pair = 0;
     for (int i = 0; i < m_channels; ++i)
@@ -260,7 +312,7 @@ KitPowers KitPowerMeter::powers() const {
                     strengths[static_cast<std::size_t>(i)][k] * strengths[static_cast<std::size_t>(j)][k];
                 weights.push_back(both > 0 ? 1 / both : 0);
             }
-            put(i, j, partedFreely(shares, heardIn(pair), weights));
+            put(i, j, partedFreely(shares, heardIn(pair), weights, parts));
         }
     // Two channels share no more than both have.
     for (int d = 0; d < static_cast<int>(drums); ++d)
