@@ -64,7 +64,7 @@ class Listener {
     Result<HeardKit> listen(const graph::SourceLookup& sources, const CancelToken& cancel,
                             const ProgressFn& progress) {
         graph::RenderOptions options;
-        options.threads = 1; // tracks come one after the other
+        options.threads = 1; // one track at a time, in any order
         options.stems = m_ids;
         const auto status = graph::renderOffline(
             m_session, sources, options,
@@ -93,16 +93,32 @@ class Listener {
             return channel;
         };
         for (std::size_t c = 0; c < m_waiting.size(); ++c)
-            if (m_heard.channelElement[c] == static_cast<int>(element))
-                m_waiting[c] = side(m_heard.channelSide[c]);
+            if (m_heard.channelElement[c] == static_cast<int>(element)) {
+                const auto sound = side(m_heard.channelSide[c]);
+                m_waiting[c].insert(m_waiting[c].end(), sound.begin(), sound.end());
+            }
         if (m_isMetered[element]) {
             if (isStereo)
                 m_loudness[element].add(block);
             else
                 m_loudness[element].add(side(0));
         }
-        if (element + 1 == m_ids.size())
-            m_meter->add(std::vector<std::span<const float>>(m_waiting.begin(), m_waiting.end()));
+        hear();
+    }
+
+    /// What all channels have: a track may come a block before another one.
+    void hear() {
+        std::size_t ready = m_waiting.empty() ? 0 : m_waiting.front().size();
+        for (const auto& channel : m_waiting)
+            ready = std::min(ready, channel.size());
+        if (ready == 0)
+            return;
+        std::vector<std::span<const float>> block;
+        for (const auto& channel : m_waiting)
+            block.push_back(std::span(channel).first(ready));
+        m_meter->add(block);
+        for (auto& channel : m_waiting)
+            channel.erase(channel.begin(), channel.begin() + static_cast<std::ptrdiff_t>(ready));
     }
 
     Session m_session;
@@ -111,7 +127,7 @@ class Listener {
     std::vector<measure::IntegratedLoudness> m_loudness;
     std::vector<bool> m_isMetered;
     std::optional<measure::KitPowerMeter> m_meter;
-    std::vector<std::vector<float>> m_waiting; ///< the block, by channel
+    std::vector<std::vector<float>> m_waiting; ///< not heard yet, by channel
 };
 
 } // namespace

@@ -1,6 +1,7 @@
 // The rough balance of a session: what it renders is what was told.
 #include "core/kit_measures/headroom.h"
 #include "core/kit_measures/hit_analysis.h"
+#include "core/kit_measures/kit_listening.h"
 #include "core/kit_measures/rough_balance.h"
 #include "core/session/edits.h"
 #include "tests/support/signals.h"
@@ -170,6 +171,33 @@ TEST_F(RoughBalanceTest, LevelsInSectionsMoveAlong) {
     });
     const auto s = withBalance(m_session, made());
     EXPECT_NEAR(out(s, 0).changes[0].values.at("level_db") - out(s, 0).levelDb, -3, 1e-9);
+}
+
+TEST(KitListening, HearsAllMicrophonesAtTheSameInstant) {
+    // The same noise in all of them: nothing is lost in the products of any two, wherever they go.
+    const auto noise = test::noise(0.3, static_cast<std::size_t>(4 * kRate), 5);
+    auto kit = test::memoryKit({{noise}, {noise, noise}, {noise}, {noise, noise}});
+    auto& s = kit.session;
+    const session::Id none = session::kNoId;
+    const auto first = session::addBus(s, "First", none);
+    const std::array targets = {first, none, session::addBus(s, "Second", first), none};
+    advise::HitAnalysis hits;
+    hits.elements = kit.elements;
+    hits.hits.inputs = 4;
+    hits.hits.kit.drums = {{"Snare", Role::SnareTop, {0}}};
+    for (std::size_t e = 0; e < kit.elements.size(); ++e) {
+        s = session::withRole(s, kit.elements[e], e % 2 == 0 ? Role::SnareTop : Role::Overhead);
+        s = session::withOutput(s, kit.elements[e], [&](session::Output& out) { out.bus = targets[e]; });
+    }
+    for (const double at : {0.5, 1.5, 2.5})
+        hits.hits.strokes.push_back({0, at, -6, 1, measure::HitClass::Normal, 1, true});
+    const auto heard = listenToKit(s, kit.elements, hits, kit.lookup, {}, {});
+    ASSERT_TRUE(heard);
+    const auto& powers = heard->powers;
+    ASSERT_EQ(powers.channels(), 6);
+    for (int i = 0; i < powers.channels(); ++i)
+        for (int j = 0; j < i; ++j)
+            EXPECT_NEAR(powers.product(0, i, j) / powers.product(0, 0, 0), 1, 0.01) << i << " " << j;
 }
 
 } // namespace

@@ -243,9 +243,8 @@ KitPowers KitPowerMeter::powers() const {
     // Of the parts of its own decay, what a drum has in its windows.
     const auto sharesIn = [&](double fromS, double toS, int onlyDrum) {
         Shares shares;
-        const auto first =
-            std::lower_bound(m_strokes.begin(), m_strokes.end(), fromS - kPartEndsS.back(),
-                             [](const BalanceStroke& s, double at) { return s.timeS < at; });
+        const auto first = std::lower_bound(m_strokes.begin(), m_strokes.end(), fromS - kPartEndsS.back(),
+                                            [](const BalanceStroke& s, double at) { return s.timeS < at; });
         for (auto stroke = first; stroke != m_strokes.end() && stroke->timeS - kSlackS < toS; ++stroke)
             if (onlyDrum < 0 || stroke->drum == onlyDrum) {
                 const auto d = static_cast<std::size_t>(stroke->drum);

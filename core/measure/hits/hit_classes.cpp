@@ -7,50 +7,85 @@
 namespace cask::measure {
 namespace {
 
+/// Sorted levels, for means and spreads of stretches of them.
+class Levels {
+  public:
+    explicit Levels(std::span<const double> sorted) : m_sums(1, 0.0), m_squares(1, 0.0) {
+        for (const double level : sorted) {
+            m_sums.push_back(m_sums.back() + level);
+            m_squares.push_back(m_squares.back() + level * level);
+        }
+    }
+    [[nodiscard]] double mean(std::size_t from, std::size_t to) const {
+        return (m_sums[to] - m_sums[from]) / static_cast<double>(to - from);
+    }
+    /// Sum of squared distances to the mean.
+    [[nodiscard]] double within(std::size_t from, std::size_t to) const {
+        const double m = mean(from, to);
+        return std::max(0.0, m_squares[to] - m_squares[from] - m * m * static_cast<double>(to - from));
+    }
+    [[nodiscard]] double spread(std::size_t from, std::size_t to) const {
+        return std::sqrt(within(from, to) / static_cast<double>(to - from));
+    }
+    /// Whether two groups side by side are clearly two. One even spread, parted in its middle, gives 3.5
+    /// times the spread of its halves.
+    [[nodiscard]] bool areApart(std::size_t from, std::size_t middle, std::size_t to) const {
+        constexpr double kClearly = 4.0;
+        return mean(middle, to) - mean(from, middle) >=
+               kClearly * 0.5 * (spread(from, middle) + spread(middle, to));
+    }
+
+  private:
+    std::vector<double> m_sums, m_squares;
+};
+
 /// Where sorted levels part into two groups that are at least `leastDb` apart and clearly so; none when they
 /// do not.
 std::optional<double> parting(std::span<const double> sorted, double leastDb) {
     const std::size_t n = sorted.size();
     if (n < 4)
         return std::nullopt;
-    double total = 0;
-    for (const double level : sorted)
-        total += level;
-    double below = 0;
-    double best = 0;
+    const Levels levels(sorted);
+    double best = levels.within(0, n);
     std::size_t at = 0;
-    for (std::size_t i = 1; i < n; ++i) {
-        below += sorted[i - 1];
-        const auto k = static_cast<double>(i);
-        const double low = below / k;
-        const double high = (total - below) / (static_cast<double>(n) - k);
-        const double between = k * (static_cast<double>(n) - k) * (high - low) * (high - low);
-        if (between > best) {
-            best = between;
+    for (std::size_t i = 1; i < n; ++i)
+        if (const double rest = levels.within(0, i) + levels.within(i, n); rest < best) {
+            best = rest;
             at = i;
         }
-    }
-    if (at == 0) // all alike
-        return std::nullopt;
-    const auto mean = [&](std::size_t from, std::size_t to) {
-        double sum = 0;
-        for (std::size_t i = from; i < to; ++i)
-            sum += sorted[i];
-        return sum / static_cast<double>(to - from);
-    };
-    const auto spread = [&](std::size_t from, std::size_t to) {
-        const double m = mean(from, to);
-        double sum = 0;
-        for (std::size_t i = from; i < to; ++i)
-            sum += (sorted[i] - m) * (sorted[i] - m);
-        return std::sqrt(sum / static_cast<double>(to - from));
-    };
-    // One even spread, parted in its middle, gives 3.5 times the spread of its halves.
-    constexpr double kClearly = 4.0;
-    const double apart = mean(at, n) - mean(0, at);
-    if (apart < leastDb || apart < kClearly * 0.5 * (spread(0, at) + spread(at, n)))
+    if (at == 0 || levels.mean(at, n) - levels.mean(0, at) < leastDb || !levels.areApart(0, at, n))
         return std::nullopt;
     return 0.5 * (sorted[at - 1] + sorted[at]);
+}
+
+/// Where the lowest of three groups ends that are clearly three, the lowest `leastDb` under the highest: what
+/// lies between ghosts and accents - a roll, a fill - hides that they are apart.
+std::optional<double> lowestOfThree(std::span<const double> sorted, double leastDb) {
+    const std::size_t n = sorted.size();
+    constexpr std::size_t kFewest = 8;
+    if (n < kFewest)
+        return std::nullopt;
+    const Levels levels(sorted);
+    std::vector<std::size_t> steps; // where a group may begin: of levels that are alike only the first
+    for (std::size_t i = 1; i < n; ++i)
+        if (sorted[i] > sorted[i - 1])
+            steps.push_back(i);
+    double best = levels.within(0, n);
+    std::size_t low = 0;
+    std::size_t high = 0;
+    for (const std::size_t i : steps)
+        for (const std::size_t j : steps)
+            if (j > i)
+                if (const double rest = levels.within(0, i) + levels.within(i, j) + levels.within(j, n);
+                    rest < best) {
+                    best = rest;
+                    low = i;
+                    high = j;
+                }
+    if (low == 0 || levels.mean(high, n) - levels.mean(0, low) < leastDb || !levels.areApart(0, low, high) ||
+        !levels.areApart(low, high, n))
+        return std::nullopt;
+    return 0.5 * (sorted[low - 1] + sorted[low]);
 }
 
 HitClass byLevel(const DrumHit& stroke, const ClassLimits& limits) {
@@ -70,7 +105,10 @@ ClassLimits limitsOf(std::vector<double> levels) {
     std::sort(levels.begin(), levels.end());
     limits.fullDb = levels[(levels.size() - 1) * 19 / 20];
     std::span<const double> loud = levels;
-    if (const auto ghosts = parting(levels, kGhostLeastDb)) {
+    auto ghosts = parting(levels, kGhostLeastDb);
+    if (!ghosts)
+        ghosts = lowestOfThree(levels, kGhostLeastDb);
+    if (ghosts) {
         limits.ghostDb = *ghosts;
         loud = loud.subspan(static_cast<std::size_t>(std::lower_bound(levels.begin(), levels.end(), *ghosts) -
                                                      levels.begin()));

@@ -31,6 +31,20 @@ TEST(HitClasses, ThreeGroupsAreThree) {
     EXPECT_NEAR(limits.ghostDb, -17, 8);
 }
 
+TEST(HitClasses, ARollBetweenGhostsAndAccentsHidesNeither) {
+    std::vector<double> levels;
+    for (int i = 0; i < 18; ++i) {
+        levels.push_back(-4.5 - 0.1 * (i % 10));
+        levels.push_back(-11.5 - 0.25 * i); // to -15.75
+        levels.push_back(-18.5 - 0.25 * i);
+    }
+    const auto limits = limitsOf(levels);
+    EXPECT_GT(limits.ghostDb, -18.5);
+    EXPECT_LT(limits.ghostDb, -15.7);
+    EXPECT_GT(limits.accentDb, -11.5);
+    EXPECT_LT(limits.accentDb, -5.3);
+}
+
 TEST(HitClasses, OneEvenSpreadHasNoGroups) {
     std::vector<double> levels;
     for (int i = 0; i < 60; ++i)
