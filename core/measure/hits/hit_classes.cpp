@@ -105,9 +105,9 @@ ClassLimits limitsOf(std::vector<double> levels) {
     std::sort(levels.begin(), levels.end());
     limits.fullDb = levels[(levels.size() - 1) * 19 / 20];
     std::span<const double> loud = levels;
-    auto ghosts = parting(levels, kGhostLeastDb);
+    auto ghosts = lowestOfThree(levels, kGhostLeastDb);
     if (!ghosts)
-        ghosts = lowestOfThree(levels, kGhostLeastDb);
+        ghosts = parting(levels, kGhostLeastDb);
     if (ghosts) {
         limits.ghostDb = *ghosts;
         loud = loud.subspan(static_cast<std::size_t>(std::lower_bound(levels.begin(), levels.end(), *ghosts) -
