@@ -8,6 +8,7 @@
 #include "app/bench/punch/punch_bench.h"
 #include "app/bench/tone/tone_bench.h"
 #include "app/theme/theme.h"
+#include "app/widgets/elided_label.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -18,7 +19,7 @@
 namespace cask::app {
 
 Bench::Bench(const Desk& desk, QWidget* parent)
-    : QWidget(parent), m_desk(desk), m_title(new QLabel(this)), m_summary(new QLabel(this)),
+    : QWidget(parent), m_desk(desk), m_title(new QLabel(this)), m_summary(new ElidedLabel(this)),
       m_stack(new QStackedWidget(this)), m_intake(new IntakeBench(desk, this)),
       m_hits(new HitsBench(desk, this)), m_balance(new BalanceBench(desk, this)),
       m_clean(new CleanBench(desk, this)), m_tone(new ToneBench(desk, this)),

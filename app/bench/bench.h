@@ -10,6 +10,7 @@ class QStackedWidget;
 
 namespace cask::app {
 
+class ElidedLabel;
 class IntakeBench;
 class BalanceBench;
 class HitsBench;
@@ -43,7 +44,7 @@ class Bench : public QWidget {
 
     Desk m_desk;
     QLabel* m_title;
-    QLabel* m_summary;
+    ElidedLabel* m_summary;
     QStackedWidget* m_stack;
     IntakeBench* m_intake;
     HitsBench* m_hits;

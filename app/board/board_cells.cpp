@@ -162,7 +162,7 @@ QString Board::valueHelp(Id id, Stage stage, const QString& text) const {
     case Stage::Clean: {
         const auto* bus = s.bus(id);
         if (bus != nullptr && bus->isMaster)
-            return tr("By so much all gates take the spill of the close microphones down, dB");
+            return tr("How far all gates lower the spill in the close microphones, dB");
         return m_desk.findings.gateKeptPercent(id) ? tr("Own hits that its gate keeps") : QString();
     }
     case Stage::Tone:

@@ -102,7 +102,7 @@ ProofPage::ProofPage(const Desk& desk, QWidget* parent)
     m_names->setMinimumWidth(240);
     m_names->setToolTip(
         tr("Words in braces are filled in: {session} {name} {file} {role} {bus} {number}. Left "
-           "empty: session and name; of tracks the name of the file."));
+           "empty: {session} - {name}; of tracks {file}."));
     m_preview->setFont(textFont(12));
     auto* choose = new QPushButton(tr("Choose"), this);
     row(0, tr("what"), {m_mix, m_stems});

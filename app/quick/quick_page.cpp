@@ -40,20 +40,18 @@ QString headOf(session::QuickMove move) {
 
 QuickPage::QuickPage(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_inside(new QWidget(this)), m_grid(new QGridLayout(m_inside)),
-      m_jobs(desk.analyst.pool()) {
+      m_scroll(new QScrollArea(this)), m_jobs(desk.analyst.pool()) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(16, 6, 8, 8);
     layout->setSpacing(6);
     auto* title = new QLabel(tr("Quick sheet \u2014 the moves that do most, each with what it does"), this);
     title->setFont(textFont(16, QFont::DemiBold));
     layout->addWidget(title);
-    auto* scroll = new QScrollArea(this);
-    scroll->setWidgetResizable(true);
-    scroll->setFrameShape(QFrame::NoFrame);
-    scroll->setWidget(m_inside);
-    scroll->setFocusPolicy(Qt::NoFocus);
-    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    layout->addWidget(scroll, 1);
+    m_scroll->setWidgetResizable(true);
+    m_scroll->setFrameShape(QFrame::NoFrame);
+    m_scroll->setWidget(m_inside);
+    m_scroll->setFocusPolicy(Qt::NoFocus);
+    layout->addWidget(m_scroll, 1);
     m_grid->setContentsMargins(0, 0, 8, 0);
     m_grid->setHorizontalSpacing(12);
     m_grid->setVerticalSpacing(0);
@@ -298,6 +296,8 @@ void QuickPage::measure() {
 
 /// Up and down the column: Ctrl with the arrows, or the page keys.
 bool QuickPage::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() == QEvent::FocusIn)
+        m_scroll->ensureWidgetVisible(static_cast<QWidget*>(watched));
     if (event->type() != QEvent::KeyPress && event->type() != QEvent::ShortcutOverride)
         return QWidget::eventFilter(watched, event);
     const auto* key = static_cast<QKeyEvent*>(event);

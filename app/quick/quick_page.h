@@ -12,6 +12,7 @@
 #include <vector>
 
 class QGridLayout;
+class QScrollArea;
 class QPushButton;
 
 namespace cask::app {
@@ -61,6 +62,7 @@ class QuickPage : public QWidget {
     Desk m_desk;
     QWidget* m_inside;
     QGridLayout* m_grid;
+    QScrollArea* m_scroll;
     std::vector<Row> m_rows;
     std::map<Id, kit::QuickEffects> m_effects;
     std::map<Id, session::Element> m_measured; ///< as they were then

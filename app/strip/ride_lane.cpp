@@ -364,13 +364,17 @@ void RideLane::paint(QPainter& p) const {
         return pretty(session::formatValue(*chosen->info,
                                            isLevel(chosen->place.value) ? change : chosen->set + change));
     };
-    const QRectF side(lane.right() - 82, lane.top(), 80, lane.height());
-    p.drawText(side, Qt::AlignRight | Qt::AlignTop, text(most));
-    p.drawText(side, Qt::AlignRight | Qt::AlignBottom, text(least));
+    for (const double change : {most, least}) { // over what the strip has there
+        const QString said = text(change);
+        const double width = p.fontMetrics().horizontalAdvance(said) + 8;
+        const QRectF box(lane.right() - width, change == most ? lane.top() : lane.bottom() - 16, width, 16);
+        p.fillRect(box, t.paper);
+        p.drawText(box, Qt::AlignCenter, said);
+    }
     if (!all.empty())
         return;
     const QString help =
-        tr("Click to draw a way for the %1; a right click takes a point out. J goes back to the hits.")
+        tr("Click to draw a ride of the %1; a right click removes a point. J goes back to the hits.")
             .arg(QString::fromStdString(chosen->words));
     const QRectF box(lane.left() + 8, lane.top() + 3, p.fontMetrics().horizontalAdvance(help) + 12, 17);
     p.fillRect(box, t.paper); // over the hits it could not be read

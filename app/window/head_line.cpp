@@ -89,7 +89,7 @@ void HeadLine::refresh() {
     const QString name = QString::fromStdString(document.session().name);
     m_name->setText(m_name->fontMetrics().elidedText(name, Qt::ElideRight, namePx(width())) +
                     (document.isSaved() ? QString() : QStringLiteral(" *")));
-    m_name->setToolTip(document.isSaved() ? tr("Saved") : tr("Has changes that are not saved"));
+    m_name->setToolTip(document.isSaved() ? tr("Saved") : tr("Unsaved changes"));
     m_play->setText(m_desk.playback.isPlaying() ? tr("stop") : tr("play"));
     const auto& match = m_desk.playback.match();
     const bool comparing = m_desk.playback.isComparing();

@@ -76,7 +76,7 @@ KitSheetBox::KitSheetBox(const session::KitSheet& sheet, double sessionRateHz, c
     auto* buttons = new QHBoxLayout;
     m_role->setToolTip(tr("Role of the selected rows (R or Enter, then its letter)"));
     m_pair->setToolTip(tr("Joins two selected mono files as left and right, or parts them (P)"));
-    m_clean->setToolTip(tr("Takes off what all names begin and end with (N)"));
+    m_clean->setToolTip(tr("Takes off what all names begin or end with (N)"));
     m_import->setToolTip(tr("Ctrl+Enter"));
     auto* leave = new QPushButton(tr("leave them"), this);
     for (auto* button : {m_role, m_pair, m_clean})

@@ -175,7 +175,7 @@ void RecipeSheet::replan() {
                 notes << said;
     }
     if (m_values->rowCount() == 0)
-        notes.prepend(m_adapting->chosen() == kAdapted ? tr("No value changes on the way.")
+        notes.prepend(m_adapting->chosen() == kAdapted ? tr("No value needs adapting.")
                                                        : tr("All values stay as they are written."));
     for (const int column : {kWhere, kWritten, kHere, kBecause})
         m_values->resizeColumnToContents(column);

@@ -71,7 +71,7 @@ void addPumpGrid(const Session& s, const HitAnalysis& hits, std::vector<Finding>
                                    "of the hits.",
                                    listed(pumped), 1000 * besideS)
                      : fmt::format("The pump on {} has no grid to follow, and stays open.{}", listed(pumped),
-                                   hits.tempo.isKnown ? "" : " Say a tempo, then it has a steady one.");
+                                   hits.tempo.isKnown ? "" : " Type a tempo and it follows that.");
     f.numbers = {{"beside", 1000 * besideS, "ms"}};
     if (hits.tempo.isKnown)
         f.proposal = {"Keep the beats of the hits",

@@ -141,29 +141,37 @@ Result<QuickEffects> measureQuick(const session::Session& s, session::Id element
     return effects;
 }
 
+namespace {
+
+/// Without a sign on what rounds to zero.
+std::string signedDb(double db) {
+    return std::abs(db) < 0.05 ? "0.0" : fmt::format("{:+.1f}", db);
+}
+
+} // namespace
+
 std::string quickWords(QuickMove move, const QuickEffects& effects) {
     const auto found = effects.db.find(move);
     if (found == effects.db.end())
         return {};
-    // Without a sign on what rounds to zero.
-    const double db = std::abs(found->second) < 0.05 ? 0 : found->second;
+    const double db = found->second;
     switch (move) {
     case QuickMove::Level:
         return fmt::format("{:.1f} LUFS", db);
     case QuickMove::Pan:
         return fmt::format("{} {:.1f} dB", db > 0 ? "left" : "right", std::abs(db));
     case QuickMove::HighPass:
-        return fmt::format("{:+.1f} dB, lows {:+.1f} dB", db, effects.lowsDb.at(move));
+        return fmt::format("{}, lows {} dB", signedDb(db), signedDb(effects.lowsDb.at(move)));
     case QuickMove::Attack:
-        return fmt::format("first 10 ms {:+.1f} dB", db);
+        return fmt::format("first 10 ms {} dB", signedDb(db));
     case QuickMove::Sustain:
-        return db == 0 ? "tails unchanged" : fmt::format("tails {:+.1f} dB", db);
+        return signedDb(db) == "0.0" ? "tails unchanged" : fmt::format("tails {} dB", signedDb(db));
     case QuickMove::Pump:
-        return fmt::format("{:+.1f} dB on average", db);
+        return fmt::format("{} dB on average", signedDb(db));
     case QuickMove::Width:
         break;
     }
-    return fmt::format("mono {:+.1f} dB", db == 0 ? 0 : -db);
+    return fmt::format("mono {} dB", signedDb(-db));
 }
 
 } // namespace cask::kit

@@ -31,7 +31,7 @@ class BalanceWriter {
     [[nodiscard]] std::string levelReason(std::size_t e) const {
         const auto& self = m.element(e);
         if (!m.isSet(e))
-            return "Nothing tells how loud it should be; it moves with the rest.";
+            return "No hits of its own to set it by; it moves with the rest.";
         if (goesByLoudness(self)) {
             const double down = self.role == Role::Bass ? m.bassDownDb : isContext(self) ? m.restDownDb : 0;
             return fmt::format("{:+.1f} LU against the snare's hits{}.", balanceLu(m.style, self.role),
@@ -39,8 +39,8 @@ class BalanceWriter {
         }
         if (self.role == Role::Overhead)
             return m.levels.areOverheadsHeld
-                       ? fmt::format("As loud as close microphones allow that should lead their drums: "
-                                     "these are at least {:.0f} dB softer in the overheads.",
+                       ? fmt::format("As loud as the close microphones allow, which should lead: their drums "
+                                     "stay at least {:.0f} dB softer in the overheads.",
                                      -m.asked.overheadsMostDb)
                    : hasCymbals() ? "Cymbals without a microphone of their own come to their loudness."
                                   : fmt::format("Drums are {:.0f} dB softer here than in the whole.",

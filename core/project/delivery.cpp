@@ -287,7 +287,7 @@ class Delivery {
     Status writeTexts(const DeliveryReport& report) {
         if (!m_options.missing.empty()) {
             const std::string text =
-                fmt::format("This delivery of {} is incomplete. These sources are silent in it:\n{}\n",
+                fmt::format("This export of {} is incomplete. These sources are silent in it:\n{}\n",
                             m_session.name, fmt::join(m_options.missing, "\n"));
             if (auto written = diskFileSystem().writeAtomically(m_incomplete, text); !written)
                 return written;

@@ -165,8 +165,8 @@ RecipePlan planRecipe(const Session& s, const Recipe& recipe, const std::vector<
         for (const auto& module : part.chain)
             if (const auto key = part.keys.find(module.id);
                 key != part.keys.end() && findKey(s, key->second, owner) == kNoId)
-                plan.notes.push_back(fmt::format("The {} on {} listened to {}, which is not here: it listens "
-                                                 "to its own sound.",
+                plan.notes.push_back(fmt::format("The {} on {} listened to {}, which is not here: now it "
+                                                 "listens to its own sound.",
                                                  wordsOf(module), s.nameOf(owner), key->second.name));
         plan.steps.push_back(std::move(step));
     };
@@ -176,9 +176,10 @@ RecipePlan planRecipe(const Session& s, const Recipe& recipe, const std::vector<
             if (const Id owner = placeOf(s, recipe, i); owner != kNoId)
                 add(i, owner);
             else
-                plan.notes.push_back(part.isBus ? fmt::format("There is no bus {} here.", part.name)
-                                                : fmt::format("There is no {} here for what {} has.",
-                                                              roleInfo(part.role).name, part.name));
+                plan.notes.push_back(part.isBus
+                                         ? fmt::format("There is no bus {} here.", part.name)
+                                         : fmt::format("{} was left out: this session has no {} for it.",
+                                                       part.name, roleInfo(part.role).name));
         }
         return plan;
     }

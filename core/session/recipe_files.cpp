@@ -97,7 +97,7 @@ Result<fs::path> saveRecipe(const Recipe& recipe, bool replaces, const fs::path&
         if (!there)
             return there.error();
         if (!replaces)
-            return Error{ErrorCode::Exists, fmt::format("There is a recipe {} already.", there->name)};
+            return Error{ErrorCode::Exists, fmt::format("A recipe named {} already exists.", there->name)};
     }
     if (const auto made = files.makeFolder(userFolder); !made)
         return made.error();

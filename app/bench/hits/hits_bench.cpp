@@ -4,6 +4,7 @@
 #include "app/bench/hits/tempo_row.h"
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
+#include "app/widgets/elided_label.h"
 #include "core/measure/hits/hit_summary.h"
 #include "core/measure/hits/loop_hits.h"
 
@@ -20,7 +21,8 @@ namespace cask::app {
 
 HitsBench::HitsBench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_levels(new LevelPicture(desk, this)),
-      m_timing(new TimingPicture(desk, this)), m_spill(new SpillPicture(desk, this)), m_hit(new QLabel(this)),
+      m_timing(new TimingPicture(desk, this)), m_spill(new SpillPicture(desk, this)),
+      m_hit(new ElidedLabel(this)),
       m_classes(new ChoiceRow({tr("accent"), tr("normal"), tr("ghost"), tr("flam"), tr("roll")}, this)),
       m_owner(new QComboBox(this)), m_add(new QPushButton(tr("Add at the playhead"), this)),
       m_remove(new QPushButton(tr("Delete hit"), this)), m_play(new QPushButton(tr("Hear hit"), this)),

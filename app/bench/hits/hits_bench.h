@@ -12,6 +12,7 @@ class QPushButton;
 namespace cask::app {
 
 class ChoiceRow;
+class ElidedLabel;
 class LevelPicture;
 class SpillPicture;
 class TempoRow;
@@ -43,7 +44,7 @@ class HitsBench : public QWidget {
     LevelPicture* m_levels;
     TimingPicture* m_timing;
     SpillPicture* m_spill;
-    QLabel* m_hit;
+    ElidedLabel* m_hit;
     ChoiceRow* m_classes;
     QComboBox* m_owner;
     QPushButton* m_add;

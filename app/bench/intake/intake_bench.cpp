@@ -42,6 +42,8 @@ IntakeBench::IntakeBench(const Desk& desk, QWidget* parent)
     auto* viewRow = new QHBoxLayout;
     viewRow->addWidget(m_view);
     viewRow->addStretch();
+    viewRow->addWidget(m_role);
+    viewRow->addWidget(m_pair);
     layout->addLayout(viewRow);
     layout->addWidget(m_picture, 1);
     layout->addWidget(m_pairBench, 1);
@@ -77,8 +79,6 @@ IntakeBench::IntakeBench(const Desk& desk, QWidget* parent)
             m_switches.emplace_back(&field, box);
         }
     }
-    row->addWidget(m_role);
-    row->addWidget(m_pair);
     layout->addLayout(row);
     right->addStretch();
     layout->addLayout(right);

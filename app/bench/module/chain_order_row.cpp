@@ -34,8 +34,8 @@ ChainOrderRow::ChainOrderRow(const Desk& desk, QWidget* parent)
     m_order->setTextFormat(Qt::RichText);
     m_order->setMinimumWidth(10); // a long chain gives way to the buttons
     m_layout->addWidget(m_order, 1);
-    m_earlier->setToolTip(tr("Lets the chosen module work before the one that is now before it"));
-    m_later->setToolTip(tr("Lets the chosen module work after the one that is now after it"));
+    m_earlier->setToolTip(tr("Moves the chosen module one place earlier in the chain"));
+    m_later->setToolTip(tr("Moves the chosen module one place later in the chain"));
     m_hear->setToolTip(tr("Hold to hear the chosen module and the next one in the other order, at the same "
                           "loudness (S)"));
     m_bypass->setToolTip(tr("Hold to hear the chain without the chosen module, at the same loudness (P)"));
@@ -88,9 +88,40 @@ QString ChainOrderRow::orderText() const {
     return names.isEmpty() ? tr("nothing yet") : names.join(QStringLiteral(" \u2192 "));
 }
 
+QString ChainOrderRow::fittingText() const {
+    QStringList names = orderText().split(QStringLiteral(" \u2192 "));
+    qsizetype at = 0;
+    for (qsizetype i = 0; i < names.size(); ++i)
+        if (names[i].startsWith(QStringLiteral("<b>")))
+            at = i;
+    qsizetype first = 0;
+    qsizetype last = names.size();
+    const QFontMetrics metrics(textFont(12, QFont::DemiBold));
+    const auto text = [&] {
+        QStringList shown = names.mid(first, last - first);
+        if (first > 0)
+            shown.prepend(QStringLiteral("\u2026"));
+        if (last < names.size())
+            shown.append(QStringLiteral("\u2026"));
+        return tr("order: %1").arg(shown.join(QStringLiteral(" \u2192 ")));
+    };
+    const auto isTooWide = [&] {
+        return metrics.horizontalAdvance(
+                   text().remove(QStringLiteral("<b>")).remove(QStringLiteral("</b>"))) > m_order->width();
+    };
+    while (last - first > 1 && isTooWide())
+        (last - 1 - at > at - first ? --last : ++first); // the farther end
+    return text();
+}
+
+void ChainOrderRow::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    m_order->setText(fittingText());
+}
+
 void ChainOrderRow::refresh() {
-    m_order->setText(tr("order: %1").arg(orderText()));
-    m_order->setToolTip(m_order->text());
+    m_order->setText(fittingText());
+    m_order->setToolTip(tr("order: %1").arg(orderText()));
     m_earlier->setEnabled(neighbour(-1) != session::kNoId);
     m_later->setEnabled(neighbour(1) != session::kNoId);
     m_bypass->setEnabled(m_module != session::kNoId);

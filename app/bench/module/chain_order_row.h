@@ -37,9 +37,12 @@ class ChainOrderRow : public QWidget {
 
   protected:
     bool eventFilter(QObject* bench, QEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
 
   private:
     void refresh();
+    /// As much of the order as there is room for, around the chosen module.
+    [[nodiscard]] QString fittingText() const;
     void add(QPushButton* button);
     /// False when it is neither of the two.
     bool holdKey(int key, bool on);

@@ -38,17 +38,20 @@ ModuleActions::ModuleActions(Document& document, const QStringList& kinds, QWidg
           {words(session::keyTapInfo().choiceWords[0]), words(session::keyTapInfo().choiceWords[1])}, this)),
       m_section(new SectionBox(this)), m_remove(new QPushButton(tr("remove"), this)) {
     m_row->setContentsMargins(0, 0, 0, 0);
-    m_row->setSpacing(kinds.size() > 1 ? 5 : 8);
-    m_key->setMinimumWidth(72);
+    m_row->setSpacing(kinds.size() > 1 ? 4 : 8);
+    m_key->setMinimumWidth(52);
     m_which->setAccessibleName(tr("Which one"));
     m_which->setToolTip(tr("Which of them is set here"));
     m_key->setAccessibleName(tr("What it listens to"));
-    m_key->setToolTip(tr("What moves it: its own sound, another element, or a bus"));
+    m_key->setToolTip(tr("What drives its gain: its own sound, another element, or a bus"));
     m_tap->setAccessibleName(words(session::keyTapInfo().words));
     m_tap->setToolTip(words(session::keyTapInfo().help));
     m_section->setToolTip(tr("Values that glide may differ in a section"));
     for (const auto& kind : kinds) {
         m_add.push_back(new QPushButton(tr("Add a %1").arg(kind), this));
+        if (kinds.size() > 1)
+            m_add.back()->setStyleSheet(QStringLiteral("padding: 4px 4px"));
+        m_add.back()->setSizePolicy(QSizePolicy::Minimum, QSizePolicy::Fixed); // its name stays whole
         m_row->addWidget(m_add.back());
     }
     for (QWidget* widget :
@@ -58,6 +61,8 @@ ModuleActions::ModuleActions(Document& document, const QStringList& kinds, QWidg
         m_row->addWidget(widget);
     m_row->addStretch();
     m_row->addWidget(m_remove);
+    if (kinds.size() > 1)
+        m_remove->setStyleSheet(QStringLiteral("padding: 4px 6px"));
     connectAll();
 }
 

@@ -17,7 +17,7 @@ constexpr double kGapPx = 2;
 
 DriverRow::DriverRow(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) {
     setAccessibleName(tr("Who drives the compressor"));
-    setToolTip(tr("Whose sound its gain reduction is due to, over the take"));
+    setToolTip(tr("Which elements cause its gain reduction, over the take"));
     setFixedHeight(24);
     const auto follow = [this] {
         setVisible(!shares().empty());

@@ -140,12 +140,13 @@ void HitGainPicture::paintScales(QPainter& p) const {
     const Theme& t = theme();
     const QRectF r = plot();
     p.setFont(textFont(11));
+    const bool isNarrow = xOf(100) - xOf(20) < p.fontMetrics().horizontalAdvance(tr("%1 ms").arg(100)) + 6;
     for (const int ms : {0, 5, 10, 15, 20, 100, 200, 300}) {
         p.setPen(t.line);
         p.drawLine(QPointF(xOf(ms), r.top()), QPointF(xOf(ms), r.bottom()));
         p.setPen(t.faint);
         const bool hasUnit = ms == 20 || ms >= 100;
-        if (ms % 10 == 0)
+        if (ms % 10 == 0 && !(isNarrow && ms == 100))
             p.drawText(QRectF(xOf(ms) - 30, r.bottom() + 3, 60, 14), Qt::AlignHCenter | Qt::AlignTop,
                        hasUnit ? tr("%1 ms").arg(ms) : QString::number(ms));
     }
@@ -180,13 +181,16 @@ void HitGainPicture::paintNextHit(QPainter& p) const {
     const QString text =
         (isSeen ? tr("next hit; %1") : tr("next hit after %1 ms; %2").arg(std::lround(*next))).arg(recovered);
     p.setFont(textFont(11));
-    const double width = p.fontMetrics().horizontalAdvance(text) + 8;
-    const QRectF box(r.right() - width - 2, r.bottom() - 20, width, 17);
+    // In two lines where one does not hold it.
+    const double whole = p.fontMetrics().horizontalAdvance(text) + 8;
+    const double width = std::min(whole, r.width() - 4);
+    const double height = whole > width ? 32 : 17;
+    const QRectF box(r.right() - width - 2, r.bottom() - height - 3, width, height);
     QColor ground = t.paper;
     ground.setAlpha(220);
     p.fillRect(box, ground);
     p.setPen(t.ink);
-    p.drawText(box, Qt::AlignCenter, text);
+    p.drawText(box, Qt::AlignCenter | Qt::TextWordWrap, text);
 }
 
 void HitGainPicture::paintHandles(QPainter& p) const {

@@ -103,9 +103,10 @@ void HitMarksPicture::paintEvent(QPaintEvent*) {
     const bool mustRecover = m_desk.document.session().element(m_punch.owner()) != nullptr; // a bus may glue
     const QString said =
         chosen < c->hits.size() ? textOf(chosen)
-        : late == 0             ? tr("all are let go before the next hit")
-        : mustRecover           ? tr("red foot: 1 dB or more is left at the next hit (%1)").arg(late)
-                      : tr("%1 of %2 are let go before the next hit").arg(c->recovered).arg(c->followed);
+        : late == 0             ? tr("the gain recovers before every next hit")
+        : mustRecover
+            ? tr("red foot: 1 dB or more is left at the next hit (%1)").arg(late)
+            : tr("the gain recovers before the next hit at %1 of %2").arg(c->recovered).arg(c->followed);
     p.setPen(t.ink);
     p.drawText(QRectF(r.left() + 110, 5, r.width() - 110, 16), Qt::AlignRight | Qt::AlignVCenter, said);
     p.setPen(t.line);

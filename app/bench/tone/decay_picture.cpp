@@ -115,12 +115,14 @@ void DecayPicture::paintEvent(QPaintEvent*) {
     p.setRenderHint(QPainter::SmoothPixmapTransform, false);
     paintAxes(p);
     if (const auto* tone = m_desk.tones.tone(m_desk.document.selected())) {
+        double labelY = area.bottom() - 18;
         const auto mark = [&](double hz, const QString& text, const QColor& tint) {
             p.setPen(QPen(tint, 1.4, Qt::DashLine));
             p.drawLine(QPointF(xOf(hz), area.top()), QPointF(xOf(hz), area.bottom()));
             p.setFont(textFont(11));
             const double w = p.fontMetrics().horizontalAdvance(text) + 8;
-            const QRectF label(xOf(hz) + 2, area.bottom() - 18, w, 16);
+            const QRectF label(xOf(hz) + 2, labelY, w, 16);
+            labelY -= 18; // marks may lie side by side
             p.fillRect(label, theme().paper);
             p.setPen(tint);
             p.drawText(label, Qt::AlignCenter, text);
@@ -128,7 +130,7 @@ void DecayPicture::paintEvent(QPaintEvent*) {
         if (tone->partials.fundamental.hz > 0)
             mark(tone->partials.fundamental.hz, tr("note"), theme().ink);
         for (const auto& ring : tone->partials.rings)
-            mark(ring.hz, tr("rings"), theme().ember);
+            mark(ring.hz, tr("rings %1").arg(hzText(ring.hz)), theme().ember);
     }
     const QString words = wordsAt(m_pointer);
     if (words.isEmpty())

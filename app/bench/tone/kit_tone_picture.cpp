@@ -191,7 +191,7 @@ void KitTonePicture::paintEvent(QPaintEvent*) {
     paintGround(p, rect(),
                 !words.isEmpty()
                     ? words
-                    : tr("Share of each band: dark has more of it, a number (%) has half; struck "
+                    : tr("Share of each band: darker is more, a number (%) is half or more; struck "
                          "through: two compete"));
     if (mix == nullptr || mix->elements.empty()) {
         paintHint(p, rect(),

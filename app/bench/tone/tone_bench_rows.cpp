@@ -73,11 +73,10 @@ QWidget* ToneBench::makeHead() {
     m_line->setPlaceholderText(tr("350 Hz \u22124 dB q 1.2"));
     m_line->setAccessibleName(tr("A band in one line"));
     m_line->setToolTip(tr("Type a band and press Enter; with = in front it sets the chosen one"));
-    m_line->setMinimumWidth(130);
+    m_line->setMinimumWidth(110);
     layout->addWidget(m_views);
     layout->addStretch();
     layout->addWidget(m_line);
-    layout->addSpacing(8);
     layout->addWidget(m_chainParts);
     return head;
 }

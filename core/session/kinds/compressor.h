@@ -106,9 +106,10 @@ template <> struct KindOf<dsp::CompressorSettings> {
         choice<&S::character>("character", "character", kCharacters, kCharacterWords,
                               "Clean keeps to the law; grab takes a hit up to 1.6 times as far and lets go "
                               "of it while it sounds."),
-        choice<&S::reach>("band", "acts on", kBands, kBandWords,
-                          "What of the sound it hears and acts on, where that is both sides; the rest passes "
-                          "untouched."),
+        choice<&S::reach>(
+            "band", "acts on", kBands, kBandWords,
+            "Which part of the sound it hears and acts on, where that is both sides; the rest passes "
+            "untouched."),
         number<&S::fromHz>("from_hz", "from", Unit::Hertz, {40, 18000, 3000}, 0.02,
                            "Corner of what lies above it, or the lower of two.", Scale::Logarithmic),
         number<&S::toHz>("to_hz", "to", Unit::Hertz, {40, 18000, 8000}, 0.02,

@@ -46,7 +46,7 @@ template <> struct KindOf<dsp::TransientSettings> {
                                         "How far the quieter side of a pair follows the level of the louder "
                                         "one.")),
         choice<&S::reach>("band", "acts on", kBands, kBandWords,
-                          "What of the sound it hears and acts on; the rest passes untouched."),
+                          "Which part of the sound it hears and acts on; the rest passes untouched."),
         number<&S::fromHz>("from_hz", "from", Unit::Hertz, {40, 18000, 3000}, 0.02,
                            "Corner of what lies above it, or the lower of two.", Scale::Logarithmic),
         number<&S::toHz>("to_hz", "to", Unit::Hertz, {40, 18000, 8000}, 0.02,
