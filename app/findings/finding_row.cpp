@@ -18,7 +18,7 @@ constexpr int kWhosePx = 112;
 } // namespace
 
 FindingRow::FindingRow(const Desk& desk, const advise::Finding& finding, bool saysWhose, QWidget* parent)
-    : QFrame(parent), m_desk(desk), m_id(finding.id), m_severity(finding.severity),
+    : QFrame(parent), m_desk(desk), m_id(finding.id), m_severity(finding.severity), m_isFolded(finding.isFolded),
       m_isDismissed(finding.dismissal.has_value()), m_head(new QLabel(pretty(finding.head), this)),
       m_open(new QWidget(this)), m_actions(new QWidget(m_open)), m_reason(new QLineEdit(m_open)) {
     auto* all = new QVBoxLayout(this);
@@ -177,7 +177,7 @@ void FindingRow::paintEvent(QPaintEvent*) {
     // A fault is a struck bar, advice an open ring, a note a dot: told apart without colour too.
     p.setRenderHint(QPainter::Antialiasing);
     const QPointF at(12, 12);
-    const bool isOpen = !m_isDismissed;
+    const bool isOpen = !m_isDismissed && !m_isFolded; // small ones stand back
     switch (m_severity) {
     case advise::Severity::Fault:
         p.setFont(textFont(14, QFont::Bold));

@@ -49,6 +49,7 @@ class FindingRow : public QFrame {
     Desk m_desk;
     std::string m_id;
     advise::Severity m_severity;
+    bool m_isFolded;
     bool m_isDismissed;
     bool m_isCurrent = false;
     QLabel* m_head;

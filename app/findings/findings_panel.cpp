@@ -133,7 +133,11 @@ void FindingsPanel::refresh() {
     const auto list = shown();
     const auto open = std::count_if(list.begin(), list.end(), [](const auto* f) { return f->isOpen(); });
     const QString name = QString::fromStdString(document.session().nameOf(id));
-    const QString count = open == 0 ? tr("nothing open") : tr("%1 open").arg(open);
+    const auto small =
+        std::count_if(list.begin(), list.end(), [](const auto* f) { return f->isFolded && !f->dismissal; });
+    QString count = open == 0 ? tr("nothing open") : tr("%1 open").arg(open);
+    if (small > 0)
+        count += tr(", %1 small").arg(small);
     m_title->setText(m_scope->chosen() == 1 || name.isEmpty()
                          ? tr("Findings \u00b7 %1").arg(count)
                          : tr("Findings on %1 \u00b7 %2").arg(name, count));

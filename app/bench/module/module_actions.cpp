@@ -39,7 +39,10 @@ ModuleActions::ModuleActions(Document& document, const QStringList& kinds, QWidg
       m_section(new SectionBox(this)), m_remove(new QPushButton(tr("remove"), this)) {
     m_row->setContentsMargins(0, 0, 0, 0);
     m_row->setSpacing(kinds.size() > 1 ? 4 : 8);
+    // Names give way before buttons do.
     m_key->setMinimumWidth(52);
+    m_which->setMinimumWidth(64);
+    m_section->setMinimumWidth(44);
     m_which->setAccessibleName(tr("Which one"));
     m_which->setToolTip(tr("Which of them is set here"));
     m_key->setAccessibleName(tr("What it listens to"));
