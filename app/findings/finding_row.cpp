@@ -18,9 +18,10 @@ constexpr int kWhosePx = 112;
 } // namespace
 
 FindingRow::FindingRow(const Desk& desk, const advise::Finding& finding, bool saysWhose, QWidget* parent)
-    : QFrame(parent), m_desk(desk), m_id(finding.id), m_severity(finding.severity), m_isFolded(finding.isFolded),
-      m_isDismissed(finding.dismissal.has_value()), m_head(new QLabel(pretty(finding.head), this)),
-      m_open(new QWidget(this)), m_actions(new QWidget(m_open)), m_reason(new QLineEdit(m_open)) {
+    : QFrame(parent), m_desk(desk), m_id(finding.id), m_severity(finding.severity),
+      m_isFolded(finding.isFolded), m_isDismissed(finding.dismissal.has_value()),
+      m_head(new QLabel(pretty(finding.head), this)), m_open(new QWidget(this)),
+      m_actions(new QWidget(m_open)), m_reason(new QLineEdit(m_open)) {
     auto* all = new QVBoxLayout(this);
     all->setContentsMargins(kMarkPx, 2, 8, 2);
     all->setSpacing(2);

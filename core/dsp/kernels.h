@@ -9,6 +9,7 @@
 namespace cask::dsp {
 
 struct CompressorBank;
+struct ShapeBank;
 struct DynamicBank;
 struct GateBank;
 struct LaneDelay;
@@ -77,6 +78,7 @@ inline constexpr int kShiftTaps = 32;
 struct FirSteps {
     int in = 1;  ///< frames of input between two frames of output
     int out = 1; ///< places between two frames of output
+    int tap = 1; ///< frames of input between two taps
 };
 
 struct Kernels {
@@ -109,6 +111,8 @@ struct Kernels {
                 FirSteps steps) noexcept;
     /// io = tanh(drive * io) / drive, lane by lane. REQUIRES: drive > 0.
     void (*saturate)(const LaneFloats& drive, float* io, int frames) noexcept;
+    /// The bank's curves on io, in place, ShapeBank::kLateFrames late. RT: no alloc, no lock.
+    void (*curve)(ShapeBank& bank, float* io, int frames) noexcept;
     /// Delays io in place. REQUIRES: some lane waits.
     void (*delay)(LaneDelay& delay, float* io, int frames) noexcept;
     /// Changes io in place by what is heard, frame by frame; `heard` may be io itself. RT: no alloc, no lock.

@@ -21,6 +21,7 @@ template <class V> struct Ops;
 #include "core/dsp/dynamic_kernel.h"
 #include "core/dsp/gate_kernel.h"
 #include "core/dsp/section_cascade.h"
+#include "core/dsp/shape_kernel.h"
 #include "core/dsp/transient_kernel.h"
 
 namespace cask::dsp {
@@ -236,7 +237,7 @@ void firFrames(std::span<const float> taps, const float* in, float* out, FirStep
         for (const float tap : taps) {
             for (int i = 0; i < N; ++i)
                 sums[i] = O::fma(V(tap), O::load(from + i * steps.in * kLanes), sums[i]);
-            from += kLanes;
+            from += steps.tap * kLanes;
         }
         for (int i = 0; i < N; ++i)
             O::store(out + i * steps.out * kLanes + lane, sums[i]);
@@ -338,6 +339,7 @@ template <class V> constexpr Kernels makeKernels(const char* name) {
             &peaksBetween<V>,
             &firGroup<V>,
             &saturateGroup<V>,
+            &curveGroup<V>,
             &delayGroup<V>,
             &compressGroup<V>,
             &louderOfPairs<V>,

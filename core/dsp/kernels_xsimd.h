@@ -33,6 +33,9 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
     static V tanh(V a) {
         return xsimd::tanh(a);
     }
+    static V sin(V a) {
+        return xsimd::sin(a);
+    }
     static V min(V a, V b) {
         return xsimd::min(a, b);
     }

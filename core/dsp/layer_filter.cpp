@@ -37,7 +37,7 @@ double saturationOf(const LayerFilterSettings& settings) {
 }
 
 LayerFilter::LayerFilter(double sampleRateHz, int factor, int mostFrames)
-    : m_oversampler(factor, mostFrames), m_bank(makeBank(kMostSections)), m_kernels(&kernels()),
+    : m_oversampler(factor, sampleRateHz, mostFrames), m_bank(makeBank(kMostSections)), m_kernels(&kernels()),
       m_sampleRateHz(sampleRateHz) {
     m_drive.v.fill(static_cast<float>(kLeastDrive));
     m_driveGoal = m_drive;

@@ -10,53 +10,75 @@ namespace cask::dsp {
 namespace {
 
 constexpr double kStopDb = 110;
-constexpr double kPass = 0.4535; // of the rate that comes in
+constexpr double kPassHz = 20000;
+constexpr double kLeastPass = 20000.0 / 48000; // of the rate that comes in
+constexpr double kMostPass = 0.4535;
 
-/// Kaiser's design: a windowed sinc with the corner midway between pass and stop, both in parts of the
-/// filter's own rate. Its length is 1 + a multiple of `step`.
-std::vector<double> designLowPass(double pass, double stop, int step) {
+/// Of a doubling's own rate, which passes what all of them pass.
+double passOf(double rateHz, int index) {
+    return std::clamp(kPassHz / rateHz, kLeastPass, kMostPass) * std::exp2(-index - 1);
+}
+
+/// The place of the middle tap: odd.
+int middleOf(double pass) {
+    const double needed = (kStopDb - 7.95) / (2.285 * 2 * kPi * (0.5 - 2 * pass));
+    return 2 * static_cast<int>(std::ceil((needed + 2) / 4)) - 1;
+}
+
+/// Frames at the high rate by which all of it is late.
+int lateOf(int factor, double rateHz, int lateFrames) {
+    int late = lateFrames;
+    for (int index = 0; (2 << index) <= factor; ++index)
+        late += 2 * middleOf(passOf(rateHz, index)) * (factor >> (index + 1));
+    return late;
+}
+
+/// The taps of a half-band beside its middle one, for a pass band in parts of its own rate: Kaiser's design.
+/// Their number is even.
+std::vector<double> designHalfBand(double pass) {
     constexpr double kBeta = 0.1102 * (kStopDb - 8.7);
-    const double needed = (kStopDb - 7.95) / (2.285 * 2 * kPi * (stop - pass));
-    const int last = step * static_cast<int>(std::ceil(needed / step));
-    const double corner = pass + stop; // of half the rate
-    std::vector<double> taps(static_cast<std::size_t>(last) + 1);
-    for (int t = 0; t <= last; ++t) {
-        const double x = t - 0.5 * last;
+    const int last = 2 * middleOf(pass); // of all taps, those that are zero too
+    std::vector<double> taps;
+    double sum = 0;
+    for (int t = 0; t <= last; t += 2) {
+        const double x = t - 0.5 * last; // odd
         const double r = 2 * x / last;
-        const double sinc = x == 0 ? corner : std::sin(kPi * corner * x) / (kPi * x);
-        taps[static_cast<std::size_t>(t)] = sinc * std::cyl_bessel_i(0, kBeta * std::sqrt(1 - r * r));
+        taps.push_back(std::sin(0.5 * kPi * x) / (kPi * x) *
+                       std::cyl_bessel_i(0, kBeta * std::sqrt(1 - r * r)));
+        sum += taps.back();
     }
+    // A constant stays what it is.
+    for (double& tap : taps)
+        tap *= 0.5 / sum;
     return taps;
 }
 
 } // namespace
 
-Oversampler::Doubling Oversampler::design(int index, int mostFrames) {
-    const double base = std::exp2(-index - 1); // the rate that comes in, of this filter's rate
-    const auto wanted = index == 0 ? designLowPass(kPass * base, 0.5 * base, 2)
-                                   : designLowPass(0.5 * base, 0.5 - 0.5 * base, 2 << index);
-    // Either half sums to one half, so that a constant stays what it is to the last bit of the taps.
-    double sums[2] = {0, 0};
-    for (std::size_t t = 0; t < wanted.size(); ++t)
-        sums[t % 2] += wanted[t];
+Oversampler::Doubling Oversampler::design(int index, double pass, int mostFrames, int waitFrames) {
     Doubling d;
-    for (std::size_t t = 0; t < wanted.size(); ++t) {
-        const auto tap = static_cast<float>(wanted[t] / (2 * sums[t % 2]));
-        d.taps.push_back(tap);
-        (t % 2 == 0 ? d.even : d.odd).push_back(2 * tap);
+    for (const double tap : designHalfBand(pass)) {
+        d.taps.push_back(static_cast<float>(tap));
+        d.twice.push_back(static_cast<float>(2 * tap));
     }
+    d.waitFrames = waitFrames;
     const int lowFrames = mostFrames << index;
     d.low.assign(static_cast<std::size_t>((d.lowHistory() + lowFrames) * kLanes), 0);
     d.high.assign(static_cast<std::size_t>((d.highHistory() + 2 * lowFrames) * kLanes), 0);
     return d;
 }
 
-Oversampler::Oversampler(int factor, int mostFrames) : m_kernels(&kernels()) {
+Oversampler::Oversampler(int factor, double rateHz, int mostFrames, int lateFrames) : m_kernels(&kernels()) {
     assert(factor == 2 || factor == 4 || factor == 8);
-    for (int index = 0; (2 << index) <= factor; ++index) {
-        m_doublings.push_back(design(index, mostFrames));
-        m_latencyFrames += m_doublings.back().highHistory() / (2 << index);
-    }
+    const int late = lateOf(factor, rateHz, lateFrames);
+    m_latencyFrames = latencyFrames(factor, rateHz, lateFrames);
+    for (int index = 0; (2 << index) <= factor; ++index)
+        m_doublings.push_back(design(index, passOf(rateHz, index), mostFrames,
+                                     (2 << index) == factor ? factor * m_latencyFrames - late : 0));
+}
+
+int Oversampler::latencyFrames(int factor, double rateHz, int lateFrames) {
+    return (lateOf(factor, rateHz, lateFrames) + factor - 1) / factor;
 }
 
 float* Oversampler::up(const float* in, int frames) noexcept {
@@ -67,9 +89,12 @@ float* Oversampler::up(const float* in, int frames) noexcept {
         const bool isLast = i + 1 == m_doublings.size();
         float* to = isLast ? d.high.data() + d.highHistory() * kLanes
                            : m_doublings[i + 1].low.data() + m_doublings[i + 1].lowHistory() * kLanes;
-        m_kernels->fir(d.even, d.low.data(), to, frames, {.in = 1, .out = 2});
-        // The odd half has a tap less: it begins a frame later.
-        m_kernels->fir(d.odd, d.low.data() + kLanes, to + kLanes, frames, {.in = 1, .out = 2});
+        m_kernels->fir(d.twice, d.low.data(), to, frames, {.in = 1, .out = 2});
+        // The other half has the middle tap alone: what came in, later.
+        const float* late = d.low.data() + (d.lowHistory() + 1) / 2 * kLanes;
+        for (int n = 0; n < frames; ++n)
+            for (int l = 0; l < kLanes; ++l)
+                to[(2 * n + 1) * kLanes + l] = late[n * kLanes + l];
         std::copy_n(d.low.data() + frames * kLanes, d.lowHistory() * kLanes, d.low.data());
     }
     return m_doublings.back().high.data() + m_doublings.back().highHistory() * kLanes;
@@ -80,7 +105,11 @@ void Oversampler::down(float* out, int frames) noexcept {
         Doubling& d = m_doublings[i];
         const int lowFrames = frames << i;
         float* to = i == 0 ? out : m_doublings[i - 1].high.data() + m_doublings[i - 1].highHistory() * kLanes;
-        m_kernels->fir(d.taps, d.high.data(), to, lowFrames, {.in = 2, .out = 1});
+        m_kernels->fir(d.taps, d.high.data(), to, lowFrames, {.in = 2, .out = 1, .tap = 2});
+        const float* middle = d.high.data() + d.middle() * kLanes;
+        for (int n = 0; n < lowFrames; ++n)
+            for (int l = 0; l < kLanes; ++l)
+                to[n * kLanes + l] += 0.5F * middle[2 * n * kLanes + l];
         std::copy_n(d.high.data() + 2 * lowFrames * kLanes, d.highHistory() * kLanes, d.high.data());
     }
 }

@@ -44,10 +44,21 @@ class SaturationLanes {
 
     struct Values {
         LaneFloats drive; ///< ln d
+        LaneFloats bias;
+        LaneFloats blocks; ///< 1: without what the curve shifts
         LaneFloats mix;
         LaneFloats output;
     };
+    static constexpr std::array kValues{&Values::drive, &Values::bias, &Values::blocks, &Values::mix,
+                                        &Values::output};
+    /// What runs at one of the rates.
+    struct Fast {
+        Oversampler oversampler;
+        ShapeBank bank;
+        LaneFloats uses; ///< 1: the lane does
+    };
     struct Lane {
+        Shape shape = Shape::Soft;
         int lanes = 0; ///< of the module; 0: none, or the right one of a pair
         int delayFrames = 0;
         int glideFrames = 1;
@@ -55,16 +66,17 @@ class SaturationLanes {
     };
 
     void stepGlides() noexcept;
-    void takeDrives() noexcept;
+    void takeCurves() noexcept;
     void processPiece(float* io, int frames) noexcept;
 
     std::array<Lane, kLanes> m_lanes{};
     Values m_from, m_to, m_now;
-    LaneFloats m_drive; ///< d of m_now
+    double m_sampleRateHz;
+    float m_blockShare; ///< of the way that the mean goes in a frame
+    LaneFloats m_mean;
     bool m_isGliding = false;
     LaneDelay m_delay;
-    std::array<std::optional<Oversampler>, kFactors> m_oversamplers; ///< of those that some lane needs
-    std::array<LaneFloats, kFactors> m_uses;                         ///< 1: the lane is oversampled so
+    std::array<std::optional<Fast>, kFactors> m_fast; ///< those that some lane needs
     LaneBuffer m_wet;
     LaneBuffer m_back;
 };

@@ -1,0 +1,81 @@
+// What each curve of the saturation costs and how much of it folds back, by rate and factor: one table.
+//
+// usage: drive_bench
+#include "core/dsp/saturation.h"
+#include "tests/support/aliases.h"
+#include "tests/support/signals.h"
+
+#include <fmt/format.h>
+
+#include <chrono>
+
+namespace {
+
+using namespace cask;
+
+constexpr std::array kShapeNames = {"soft", "warm", "hard", "fold"};
+
+std::vector<float> behind(const dsp::SaturationSettings& settings, const std::vector<float>& x, double rate) {
+    dsp::SaturationLanes lanes(rate);
+    lanes.place(0, 1, settings, true, 0);
+    lanes.prepare();
+    dsp::LaneBuffer io(x.size() * dsp::kLanes);
+    for (std::size_t n = 0; n < x.size(); ++n)
+        io[n * dsp::kLanes] = x[n];
+    lanes.process(io.data(), io.data(), static_cast<int>(x.size()));
+    std::vector<float> y;
+    for (std::size_t n = 0; n < x.size(); ++n)
+        y.push_back(io[n * dsp::kLanes]);
+    return y;
+}
+
+/// Nanoseconds a frame of eight channels, the best of five.
+double cost(const dsp::SaturationSettings& settings, double rate) {
+    constexpr int kFrames = 1 << 15;
+    dsp::SaturationLanes lanes(rate);
+    for (int l = 0; l < dsp::kLanes; ++l)
+        lanes.place(l, 1, settings, true, 0);
+    lanes.prepare();
+    const auto noise = test::noise(0.3, kFrames * dsp::kLanes, 1);
+    double best = 1e9;
+    for (int run = 0; run < 5; ++run) {
+        dsp::LaneBuffer io(noise.begin(), noise.end());
+        const auto begin = std::chrono::steady_clock::now();
+        for (int at = 0; at < kFrames; at += 512)
+            lanes.process(io.data() + at * dsp::kLanes, io.data() + at * dsp::kLanes, 512);
+        const std::chrono::duration<double, std::nano> took = std::chrono::steady_clock::now() - begin;
+        best = std::min(best, took.count() / kFrames);
+    }
+    return best;
+}
+
+} // namespace
+
+int main() {
+    fmt::print("-6 dBFS, 18 dB of drive; aliases summed to 20 kHz, dBFS; ns a frame of eight channels\n\n"
+               "| shape | rate | times | aliases of 997 Hz | of 4999 Hz | ns | late, frames |\n"
+               "|---|---|---|---|---|---|---|\n");
+    for (int shape = 0; shape < dsp::kShapes; ++shape)
+        for (const int rate : {44100, 48000, 96000})
+            for (const auto times :
+                 {dsp::Oversampling::Twice, dsp::Oversampling::Four, dsp::Oversampling::Eight}) {
+                const dsp::SaturationSettings s{18, 100, 0, times, static_cast<dsp::Shape>(shape), 0};
+                std::array<double, 2> aliases{};
+                for (std::size_t i = 0; i < 2; ++i) {
+                    const int hz = i == 0 ? 997 : 4999;
+                    auto x = test::sine(hz, 0.5, 1.5);
+                    if (rate != 48000) {
+                        x.resize(static_cast<std::size_t>(rate) * 3 / 2);
+                        for (std::size_t n = 0; n < x.size(); ++n)
+                            x[n] = static_cast<float>(0.5 *
+                                                      std::sin(2 * kPi * hz * static_cast<double>(n) / rate));
+                    }
+                    aliases[i] = test::aliasesDb(behind(s, x, rate), hz, rate);
+                }
+                fmt::print("| {} | {:.1f} kHz | {} | {:.1f} | {:.1f} | {:.1f} | {} |\n",
+                           kShapeNames[static_cast<std::size_t>(shape)], rate / 1000.0, factorOf(times),
+                           aliases[0], aliases[1], cost(s, rate),
+                           dsp::SaturationLanes::latencyFrames(s, rate));
+            }
+    return 0;
+}
