@@ -51,7 +51,7 @@ std::vector<double> powers(std::span<const float> second) {
     return power;
 }
 
-/// All that is neither the tone nor a harmonic of it, dB relative to the tone.
+/// All to 20 kHz that is neither the tone nor a harmonic of it, dB relative to the tone.
 double aliasesDb(double hz, double rateHz, int factor, double driveDb) {
     LayerFilter filter(rateHz, factor, kBlock);
     filter.set(2, open(driveDb));
@@ -60,7 +60,7 @@ double aliasesDb(double hz, double rateHz, int factor, double driveDb) {
     const auto out = runLayer(filter, 2, test::sine(hz, dbToLinear(-6), 3, rateHz));
     const auto power = powers(std::span(out).subspan(2 * rate, rate));
     double rest = 0;
-    for (std::size_t f = 20; f < power.size(); ++f)
+    for (std::size_t f = 20; f <= 20000; ++f)
         if (f % static_cast<std::size_t>(hz) != 0)
             rest += power[f];
     return powerToDb(rest / power[static_cast<std::size_t>(hz)]);

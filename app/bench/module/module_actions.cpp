@@ -58,10 +58,13 @@ ModuleActions::ModuleActions(Document& document, const QStringList& kinds, QWidg
         m_row->addWidget(m_add.back());
     }
     for (QWidget* widget :
-         {static_cast<QWidget*>(m_which), static_cast<QWidget*>(m_on), m_keyLabel,
-          static_cast<QWidget*>(m_key), static_cast<QWidget*>(m_tap),
-          static_cast<QWidget*>(label(tr("section"), this)), static_cast<QWidget*>(m_section)})
+         {static_cast<QWidget*>(m_which), static_cast<QWidget*>(m_on), static_cast<QWidget*>(m_keyLabel),
+          static_cast<QWidget*>(m_key), static_cast<QWidget*>(m_tap)})
         m_row->addWidget(widget);
+    if (kinds.size() == 1) { // else there is room for it elsewhere
+        m_row->addWidget(label(tr("section"), this));
+        m_row->addWidget(m_section);
+    }
     m_row->addStretch();
     m_row->addWidget(m_remove);
     if (kinds.size() > 1)

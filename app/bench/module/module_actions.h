@@ -35,6 +35,7 @@ class ModuleActions : public QWidget {
     [[nodiscard]] QComboBox& whichBox() { return *m_which; }
     [[nodiscard]] QComboBox& keyBox() { return *m_key; }
     [[nodiscard]] ChoiceRow& tapRow() { return *m_tap; }
+    /// Where there are several kinds it has no place in this row: the bench gives it one.
     [[nodiscard]] QComboBox& sectionBox() { return *m_section; }
     [[nodiscard]] QPushButton& removeButton() { return *m_remove; }
     [[nodiscard]] QCheckBox& onBox() { return *m_on; }

@@ -41,6 +41,8 @@ StageBench::StageBench(const Desk& desk, Stage stage, QWidget* parent)
     m_layout->addStretch();
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("%1 bench").arg(stageName(m_stage)));
+    if (m_kinds.size() > 1)
+        m_order->addInFront(tr("section"), &m_actions->sectionBox());
     m_order->takeKeysOf(this);
     connect(m_actions, &ModuleActions::wantsAdd, this, &StageBench::add);
     connect(m_actions, &ModuleActions::wantsRefresh, this, &StageBench::refresh);

@@ -99,6 +99,7 @@ PunchBench::PunchBench(const Desk& desk, QWidget* parent)
     layout->addWidget(m_wishes);
     layout->addWidget(m_order);
     m_moreButton->opens(m_more);
+    m_order->addInFront(tr("section"), &m_actions->sectionBox());
     m_order->takeKeysOf(this);
     for (QWidget* picture : {static_cast<QWidget*>(m_curve), static_cast<QWidget*>(m_hit)})
         picture->setFocusPolicy(Qt::StrongFocus);
