@@ -63,14 +63,7 @@ int main() {
                 std::array<double, 2> aliases{};
                 for (std::size_t i = 0; i < 2; ++i) {
                     const int hz = i == 0 ? 997 : 4999;
-                    auto x = test::sine(hz, 0.5, 1.5);
-                    if (rate != 48000) {
-                        x.resize(static_cast<std::size_t>(rate) * 3 / 2);
-                        for (std::size_t n = 0; n < x.size(); ++n)
-                            x[n] = static_cast<float>(0.5 *
-                                                      std::sin(2 * kPi * hz * static_cast<double>(n) / rate));
-                    }
-                    aliases[i] = test::aliasesDb(behind(s, x, rate), hz, rate);
+                    aliases[i] = test::aliasesDb(behind(s, test::sine(hz, 0.5, 1.5, rate), rate), hz, rate);
                 }
                 fmt::print("| {} | {:.1f} kHz | {} | {:.1f} | {:.1f} | {:.1f} | {} |\n",
                            kShapeNames[static_cast<std::size_t>(shape)], rate / 1000.0, factorOf(times),

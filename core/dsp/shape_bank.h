@@ -5,7 +5,7 @@
 
 namespace cask::dsp {
 
-/// The curves f, each with a slope of 1 at 0. Stored by name: the order may change, the names not.
+/// The curves f, each with a slope of 1 at 0. Stored by the names that KindOf gives them, in this order.
 enum class Shape {
     Soft, ///< tanh u: odd harmonics alone
     Warm, ///< (tanh(u + 1/2) - tanh(1/2)) / (1 - tanh^2(1/2)): one side gives way sooner, even and odd

@@ -32,24 +32,32 @@ bool isPartOfAControl(const QWidget& widget) {
     return false;
 }
 
-class Names : public WindowTest {};
+class Names : public WindowTest {
+  protected:
+    /// Every visible widget of a class, on every bench and on the page Proof.
+    template <class Widget> void forAllShown(const std::function<void(const Widget&)>& look) {
+        for (std::size_t page = 0; page <= kStages.size(); ++page) {
+            if (page < kStages.size())
+                m_window->document().setStage(kStages[page]);
+            else
+                m_window->showPage(1);
+            QTest::qWait(50);
+            for (const auto* widget : m_window->findChildren<Widget*>())
+                if (widget->isVisible())
+                    look(*widget);
+        }
+    }
+};
 
 TEST_F(Names, EveryControlHasOne) {
     dropKickAndSnare(0.1);
     int seen = 0;
-    for (int stage = 0; stage <= static_cast<int>(kStages.size()); ++stage) {
-        if (stage < static_cast<int>(kStages.size()))
-            m_window->document().setStage(kStages[static_cast<std::size_t>(stage)]);
-        else
-            m_window->showPage(1);
-        QCoreApplication::processEvents();
-        for (const auto* widget : m_window->findChildren<QWidget*>()) {
-            if (!widget->isVisible() || widget->focusPolicy() == Qt::NoFocus || isPartOfAControl(*widget))
-                continue;
-            ++seen;
-            EXPECT_FALSE(nameOf(*widget).trimmed().isEmpty()) << placeOf(*widget).toStdString();
-        }
-    }
+    forAllShown<QWidget>([&](const QWidget& widget) {
+        if (widget.focusPolicy() == Qt::NoFocus || isPartOfAControl(widget))
+            return;
+        ++seen;
+        EXPECT_FALSE(nameOf(widget).trimmed().isEmpty()) << placeOf(widget).toStdString();
+    });
     EXPECT_GT(seen, 100) << "the walk went over the window";
 }
 
@@ -64,23 +72,16 @@ TEST_F(Names, AreReadWholeInTheSmallestWindow) {
     m_window->document().select(snare);
     m_window->resize(m_window->minimumSize());
     int seen = 0;
-    for (int page = 0; page <= static_cast<int>(kStages.size()); ++page) {
-        if (page < static_cast<int>(kStages.size()))
-            m_window->document().setStage(kStages[static_cast<std::size_t>(page)]);
-        else
-            m_window->showPage(1);
-        QTest::qWait(50);
-        for (const auto* button : m_window->findChildren<QPushButton*>()) {
-            if (!button->isVisible() || button->text().isEmpty())
-                continue;
-            ++seen;
-            const QString words = QString(button->text()).remove(QLatin1Char('&'));
-            EXPECT_GE(button->width(), button->fontMetrics().horizontalAdvance(words))
-                << words.toStdString() << " in " << placeOf(*button).toStdString();
-            const QRect inWindow(button->mapTo(m_window.get(), QPoint(0, 0)), button->size());
-            EXPECT_LE(inWindow.right(), m_window->width()) << words.toStdString();
-        }
-    }
+    forAllShown<QPushButton>([&](const QPushButton& button) {
+        const QString words = button.text().remove(QLatin1Char('&'));
+        if (words.isEmpty())
+            return;
+        ++seen;
+        EXPECT_GE(button.width(), button.fontMetrics().horizontalAdvance(words))
+            << words.toStdString() << " in " << placeOf(button).toStdString();
+        EXPECT_LE(button.mapTo(m_window.get(), button.rect().bottomRight()).x(), m_window->width())
+            << words.toStdString();
+    });
     EXPECT_GT(seen, 60);
 }
 

@@ -86,6 +86,12 @@ TEST(QuickEffects, AreWhatTheMovesDo) {
     EXPECT_FALSE(effects->db.contains(QuickMove::Width));
     EXPECT_EQ(quickWords(QuickMove::Attack, *effects), "");
     EXPECT_EQ(quickWords(QuickMove::Pan, *effects), "right 7.7 dB");
+    QuickEffects nearlyNothing;
+    nearlyNothing.db = {{QuickMove::HighPass, -0.04}, {QuickMove::Attack, 2.66}, {QuickMove::Sustain, 0.03}};
+    nearlyNothing.lowsDb = {{QuickMove::HighPass, -3.0}};
+    EXPECT_EQ(quickWords(QuickMove::HighPass, nearlyNothing), "0.0, lows -3.0 dB") << "no sign on zero";
+    EXPECT_EQ(quickWords(QuickMove::Attack, nearlyNothing), "first 10 ms +2.7 dB");
+    EXPECT_EQ(quickWords(QuickMove::Sustain, nearlyNothing), "tails unchanged");
     s = session::withQuickMove(s, kit.elements[1], QuickMove::Width, 50);
     const auto wide = measureQuick(s, kit.elements[1], nullptr, kit.lookup, 0, kFrames);
     EXPECT_NEAR(wide->db.at(QuickMove::Width), 10 * std::log10(1.25), 0.1);
