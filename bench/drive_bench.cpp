@@ -13,7 +13,7 @@ namespace {
 
 using namespace cask;
 
-constexpr std::array kShapeNames = {"soft", "warm", "hard", "fold"};
+constexpr std::array kShapeNames = {"soft", "warm", "tape", "hard", "fold"};
 
 std::vector<float> behind(const dsp::SaturationSettings& settings, const std::vector<float>& x, double rate) {
     dsp::SaturationLanes lanes(rate);
@@ -55,11 +55,11 @@ int main() {
     fmt::print("-6 dBFS, 18 dB of drive; aliases summed to 20 kHz, dBFS; ns a frame of eight channels\n\n"
                "| shape | rate | times | aliases of 997 Hz | of 4999 Hz | ns | late, frames |\n"
                "|---|---|---|---|---|---|---|\n");
-    for (int shape = 0; shape < dsp::kShapes; ++shape)
+    for (int shape = 0; shape < static_cast<int>(kShapeNames.size()); ++shape)
         for (const int rate : {44100, 48000, 96000})
             for (const auto times :
                  {dsp::Oversampling::Twice, dsp::Oversampling::Four, dsp::Oversampling::Eight}) {
-                const dsp::SaturationSettings s{18, 100, 0, times, static_cast<dsp::Shape>(shape), 0};
+                const dsp::SaturationSettings s{18, 100, 0, times, static_cast<dsp::Shape>(shape)};
                 std::array<double, 2> aliases{};
                 for (std::size_t i = 0; i < 2; ++i) {
                     const int hz = i == 0 ? 997 : 4999;

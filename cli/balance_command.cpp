@@ -28,10 +28,6 @@ struct BalanceOptions {
 const std::map<std::string, KitView> kViews = {
     {"recorded", KitView::AsRecorded}, {"audience", KitView::Audience}, {"drummer", KitView::Drummer}};
 
-double inHundredths(double value) {
-    return std::round(100 * value) / 100;
-}
-
 const char* viewId(KitView view) {
     return view == KitView::Audience ? "audience" : view == KitView::Drummer ? "drummer" : "unknown";
 }

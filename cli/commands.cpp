@@ -100,6 +100,9 @@ int run(int argc, const char* const* argv, Streams streams) {
     addSpillCommand(app, streams, exitCode);
     addAlignCommand(app, streams, exitCode);
     addBalanceCommand(app, streams, exitCode);
+    addParallelCommand(app, streams, exitCode);
+    addDriveCommand(app, streams, exitCode);
+    addPushCommand(app, streams, exitCode);
     addRecipeCommand(app, streams, exitCode);
     addTrimCommand(app, streams, exitCode);
     addStateCommand(app, streams, exitCode);

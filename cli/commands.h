@@ -4,6 +4,7 @@
 #include <CLI/CLI.hpp>
 #include <nlohmann/json.hpp>
 
+#include <cmath>
 #include <core/advise/finding.h>
 #include <core/advise/kit_measures.h>
 #include <core/base/progress.h>
@@ -37,6 +38,9 @@ void addNewCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addCheckCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addAlignCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addBalanceCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addParallelCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addDriveCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addPushCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addRecipeCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addTrimCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addStateCommand(CLI::App& app, Streams& streams, int& exitCode);
@@ -52,6 +56,11 @@ void addVersionsCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addRestoreCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addRelinkCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addRenderCommand(CLI::App& app, Streams& streams, int& exitCode);
+
+/// As numbers stand in JSON: rounded to two places.
+[[nodiscard]] inline double inHundredths(double value) {
+    return std::round(100 * value) / 100;
+}
 
 /// Prints the sentence of an error; returns kBadInput.
 int fail(Streams& streams, const Error& error);

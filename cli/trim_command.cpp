@@ -17,10 +17,6 @@ struct TrimOptions {
     bool asJson = false;
 };
 
-double inHundredths(double value) {
-    return std::round(100 * value) / 100;
-}
-
 int trim(Streams& streams, const TrimOptions& o) {
     const auto s = openSession(streams, o.folder);
     if (!s)

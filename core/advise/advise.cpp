@@ -45,7 +45,7 @@ std::string HitAnalysis::nameOf(int drum, const session::Session& s) const {
 std::vector<Finding> advise(const session::Session& s, const KitMeasures& measures, const HouseStyle& style) {
     std::vector<Finding> findings;
     for (auto* part : {&fileFindings, &pairFindings, &hitFindings, &balanceFindings, &gateFindings,
-                       &toneFindings, &mixFindings, &punchFindings, &kitPunchFindings})
+                       &toneFindings, &mixFindings, &punchFindings, &kitPunchFindings, &driveFindings})
         for (auto& finding : part(s, measures, style))
             findings.push_back(std::move(finding));
     const auto markDismissed = [&] {

@@ -33,6 +33,10 @@ namespace cask::advise {
 /// beat.
 [[nodiscard]] std::vector<Finding> kitPunchFindings(const session::Session& session,
                                                     const KitMeasures& measures, const HouseStyle& style);
+/// Saturation, clippers, crush and parallel paths: cymbals and spill that they raise, what folds back, what
+/// does nothing or is only louder, combing at notes, and the drum that breaks first in a bus.
+[[nodiscard]] std::vector<Finding> driveFindings(const session::Session& session, const KitMeasures& measures,
+                                                 const HouseStyle& style);
 /// Tones: fundamentals, rings, boxy and harsh humps, drums that hum along, lows that hold nothing of the
 /// drum, and what the filters that are there have made of it.
 [[nodiscard]] std::vector<Finding> toneFindings(const session::Session& session, const KitMeasures& measures,

@@ -182,6 +182,19 @@ constexpr std::array kFields = {
                          "Punch of kick and snare that a bus takes back, from which it is spoken of."),
     number<&S::standDb>("stand_db", "hits stand out", Unit::Decibel, {-24, 24, 0}, 0.5,
                         "How far the first 10 ms of kick and snare should stand over everything else."),
+    number<&S::cymbalsRaisedDb>("cymbals_raised_db", "cymbals raised", Unit::Decibel, {0.5, 12, 2}, 0.5,
+                                "What saturation or a parallel path may raise cymbals by, against the "
+                                "shells."),
+    number<&S::aliasDb>("alias_db", "aliases", Unit::Decibel, {-120, -20, -60}, 1,
+                        "Aliases of a saturation that are still fine, against what comes out."),
+    number<&S::combDipDb>("comb_dip_db", "combing", Unit::Decibel, {0.5, 24, 3}, 0.5,
+                          "What a parallel path may take away at the note of kick or snare."),
+    number<&S::pushBentDb>("push_bent_db", "pushed: bent", Unit::Decibel, {-60, 0, -15}, 1,
+                           "A pushed drum breaks where what is new in its hits stands over this."),
+    number<&S::pushCrestDb>("push_crest_db", "pushed: crest", Unit::Decibel, {0.5, 24, 4}, 0.5,
+                            "Or where its hits have lost so much crest."),
+    number<&S::pushClarityDb>("push_clarity_db", "pushed: clarity", Unit::Decibel, {0.5, 24, 4}, 0.5,
+                              "Or where its first 10 ms stand out so much less."),
     number<&S::wishSnapDb>(
         "wish_snap_db", "wish: snap", Unit::Decibel, {0.5, 24, 2}, 0.5,
         "A wish for snap is fulfilled when the first 10 ms of hits have gained so much on what follows."),
@@ -282,6 +295,10 @@ double balanceLu(const HouseStyle& style, Role role) {
     default:
         return 0; // the snare, which all others go by
     }
+}
+
+measure::PushLimits pushLimits(const HouseStyle& style) {
+    return {style.pushBentDb, style.pushCrestDb, style.pushClarityDb};
 }
 
 measure::WishGoals wishGoals(const HouseStyle& style) {

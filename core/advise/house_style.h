@@ -4,6 +4,7 @@
 #include <core/advise/tone_reference.h>
 #include <core/base/headroom.h>
 #include <core/base/result.h>
+#include <core/measure/drive/push.h>
 #include <core/measure/gate/gate_search.h>
 #include <core/session/parameters.h>
 #include <string>
@@ -96,6 +97,13 @@ struct HouseStyle {
     double bentDb = -26;        ///< overtones that a compressor makes of a drum's lowest note
     double undoneDb = 1;        ///< of punch that a bus takes back, from which it is spoken of
     double standDb = 0;         ///< of the first 10 ms of kick and snare over all else, at least
+    // Drive
+    double cymbalsRaisedDb = 2; ///< against the shells, from which it is spoken of
+    double aliasDb = -60;       ///< of a saturation, against what comes out
+    double combDipDb = 3;       ///< of a path at the note of kick or snare
+    double pushBentDb = -15;    ///< of what is new in a hit, where a pushed drum breaks
+    double pushCrestDb = 4;     ///< crest that it may lose
+    double pushClarityDb = 4;   ///< and of its first 10 ms over what is before
     // Wishes (measure/punch/wishes.h)
     double wishSnapDb = 2;
     double wishThickDb = 2;
@@ -122,6 +130,7 @@ struct HouseStyle {
 
 [[nodiscard]] measure::GateWeights gateWeights(const HouseStyle& style);
 [[nodiscard]] measure::WishGoals wishGoals(const HouseStyle& style);
+[[nodiscard]] measure::PushLimits pushLimits(const HouseStyle& style);
 
 /// Every value of a style, for JSON, display and documentation.
 [[nodiscard]] std::span<const session::Field<HouseStyle>> houseStyleFields();

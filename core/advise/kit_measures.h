@@ -5,6 +5,9 @@
 #include <core/base/headroom.h>
 #include <core/base/units.h>
 #include <core/measure/alignment.h>
+#include <core/measure/drive/comb.h>
+#include <core/measure/drive/drive_change.h>
+#include <core/measure/drive/push.h>
 #include <core/measure/file_analysis.h>
 #include <core/measure/gate/gate_search.h>
 #include <core/measure/hits/spill_table.h>
@@ -269,6 +272,68 @@ struct KitPunch {
     std::vector<StandMeasure> stands;   ///< of kick and snare
 };
 
+/// What a saturation, clipper or crush does to what it stands in.
+struct DriveMeasure {
+    session::Id owner = session::kNoId; ///< element or bus
+    session::Id module = session::kNoId;
+    measure::DriveSettings settings; ///< that it was measured with, where no section says otherwise
+    bool isBus = false;
+    bool isParallel = false;
+    double noteHz = 0; ///< the drum's lowest note; 0: not known
+    measure::DriveChange change;
+    std::string spillName;       ///< of the drum whose spill is raised most
+    double aliasDb = kSilenceDb; ///< of a saturation, against what comes out
+    int enoughFactor = 0; ///< least oversampling that stays under what the style allows; 0: none, or as it is
+    double enoughAliasDb = kSilenceDb;
+};
+
+/// A way along the blend of a parallel path: from dry alone to wet alone, at equal loudness.
+struct BlendPoint {
+    double percent = 0;
+    double denserDb = 0;  ///< than the dry sound
+    double cymbalsDb = 0; ///< raised against the shells
+    double peakDb = 0;    ///< true peak against that of the dry sound
+};
+
+/// What an element has of a path, and what the path adds to it.
+struct PathShare {
+    session::Id element = session::kNoId;
+    double sendDb = 0;
+    double percent = 0; ///< of the power that comes to the path
+};
+
+/// A parallel path beside what it stands beside.
+struct PathMeasure {
+    session::Id path = session::kNoId;
+    session::Id of = session::kNoId;
+    double matchDb = 0; ///< what makes the wet sound as loud as the dry one, its own level at 0 dB
+    double likeness = 0;
+    double blendErrorDb = 0;       ///< loudness of both against the dry sound, as they are now
+    measure::Comb comb;            ///< as they are now
+    measure::DriveChange change;   ///< dry against both
+    double headroomDb = 0;         ///< true peak of both over that of the dry sound
+    std::vector<PathShare> shares; ///< most first
+    std::vector<BlendPoint> blends;
+    double kneePercent = 0;  ///< blend from which on cymbals rise more than it gets denser; 0: nowhere
+    std::string combElement; ///< kick or snare at whose note the deepest dip lies
+    double combNoteHz = 0;
+    double combDipDb = 0;
+};
+
+/// How far the drums of a bus can be driven into its chain.
+struct PushMeasure {
+    session::Id node = session::kNoId;
+    std::vector<session::Module> chain;   ///< that it was measured with
+    std::vector<measure::DrumPush> drums; ///< those that break first in front
+    double lowerFirstDb = 0;              ///< by which the first must come down to break with the second
+};
+
+struct KitDrive {
+    std::vector<DriveMeasure> modules;
+    std::vector<PathMeasure> paths;
+    std::vector<PushMeasure> pushes; ///< of buses with what bends or holds the level
+};
+
 /// What is not measured yet is missing, and nothing is found on it.
 struct KitMeasures {
     std::map<session::Id, FileMeasure> files; ///< by file id
@@ -280,6 +345,7 @@ struct KitMeasures {
     std::vector<ToneMeasure> tones;
     std::vector<HumMeasure> hums;
     KitPunch punch;
+    KitDrive drive;
     std::vector<CellMeasure> cells;
     std::optional<MixMeasure> mix;
     std::optional<Headroom> headroom;

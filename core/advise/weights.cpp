@@ -71,6 +71,16 @@ constexpr std::array kRules = {
     Rule{"stand", Changes::Own, 0, "missing"},
     Rule{"pump-grid", Changes::File, 3},
     Rule{"punch-raised", Changes::Spill, 0, "spill"},
+    // Drive.
+    Rule{"drive-cymbals", Changes::Own, 0, "raised", "allowed"},
+    Rule{"drive-spill", Changes::Spill, 0, "spill"},
+    Rule{"drive-aliases", Changes::Own, 0, "over"},
+    Rule{"drive-output", Changes::Own, 0, "off"},
+    Rule{"path-comb", Changes::File, 0, "dip"},
+    Rule{"path-cymbals", Changes::File, 0, "raised", "allowed"},
+    Rule{"path-louder", Changes::File, 2},
+    Rule{"path-match", Changes::File, 0, "off"},
+    Rule{"push", Changes::File, 0, "ahead"},
     // Tones.
     Rule{"ring", Changes::Own, 0, "out"},
     Rule{"box", Changes::Own, 0, "excess", "allowed"},

@@ -25,6 +25,9 @@ inline constexpr double kPi = std::numbers::pi;
 }
 
 /// Power (mean square) to dB; never below kSilenceDb.
+[[nodiscard]] inline double dbToPower(double db) {
+    return std::pow(10.0, db / 10);
+}
 [[nodiscard]] inline double powerToDb(double power) {
     return power > 1e-20 ? std::max(kSilenceDb, 10.0 * std::log10(power)) : kSilenceDb;
 }

@@ -46,10 +46,19 @@ double slopeOf(const CompressorSettings& s) {
     return ratio >= kInfiniteRatio ? 1 : 1 - 1 / ratio;
 }
 
+int lookAheadFrames(const CompressorSettings& s, double sampleRateHz) {
+    return static_cast<int>(std::lround(s.lookAheadMs * 0.001 * sampleRateHz));
+}
+
+ClipperSettings clipOf(const CompressorSettings& s) {
+    return {s.clipDb, CompressorSettings::kClipKneeDb, Oversampling::Four, true};
+}
+
 } // namespace
 
 int compressorLatency(const CompressorSettings& s, double sampleRateHz) {
-    return static_cast<int>(std::lround(s.lookAheadMs * 0.001 * sampleRateHz));
+    return lookAheadFrames(s, sampleRateHz) +
+           (s.isSoftClipped ? ClipperLanes::latencyFrames(clipOf(s), sampleRateHz) : 0);
 }
 
 bool actsOnPart(const CompressorSettings& s) {
@@ -152,23 +161,32 @@ void CompressorLanes::place(int lane, int lanes, const CompressorSettings& s, bo
                          s.character == CompressorCharacter::Grab;
         take(l, s, isOn);
     }
+    if (s.isSoftClipped) {
+        if (!m_clip)
+            m_clip.emplace(m_rateHz);
+        m_clip->place(lane, lanes, clipOf(s), isOn, 0);
+    }
 }
 
 void CompressorLanes::prepare() {
     std::array<int, kLanes> delays{};
     for (std::size_t l = 0; l < kLanes; ++l)
-        delays[l] = compressorLatency(m_places[l].settings, m_rateHz) + m_places[l].waitFrames;
+        delays[l] = lookAheadFrames(m_places[l].settings, m_rateHz) + m_places[l].waitFrames;
     m_delay.prepare(delays);
     m_bank.window.prepare(static_cast<int>(0.001 * kMostWindowMs * m_rateHz / m_bank.window.cellFrames) + 1);
     const int longest = *std::max_element(m_bank.windowFrames.begin(), m_bank.windowFrames.end());
     m_bank.squares.assign(!m_bank.hasRms ? 0 : std::bit_ceil(static_cast<std::size_t>(longest) + 1) * kLanes,
                           0.0F);
+    if (m_clip)
+        m_clip->prepare();
     m_piece.assign(m_hasReach ? static_cast<std::size_t>(CompressorBank::kPiece) * kLanes : 0, 0.0F);
     reset();
 }
 
 void CompressorLanes::set(int lane, const CompressorSettings& settings, bool isOn, int glideFrames) noexcept {
     const auto l = static_cast<std::size_t>(lane);
+    if (m_clip && m_places[l].settings.isSoftClipped)
+        m_clip->set(lane, clipOf(settings), isOn, glideFrames);
     for (int one = lane; one < lane + m_places[l].lanes; ++one) {
         for (const auto value : kValues)
             (m_from.*value)[one] = (m_bank.values.*value)[one];
@@ -199,10 +217,14 @@ void CompressorLanes::reset() noexcept {
     m_bank.squareSums = {};
     m_bank.gain.v.fill(1);
     m_delay.reset();
+    if (m_clip)
+        m_clip->reset();
 }
 
 void CompressorLanes::copyLanes(int lane, const CompressorLanes& from, int fromLane, int lanes) noexcept {
     const auto& b = from.m_bank;
+    if (m_clip && from.m_clip)
+        m_clip->copyLanes(lane, *from.m_clip, fromLane, lanes);
     for (int l = lane, f = fromLane; l < lane + lanes; ++l, ++f) {
         for (const auto value : kValues)
             (m_bank.values.*value)[l] = (b.values.*value)[f];
@@ -288,6 +310,8 @@ void CompressorLanes::processWith(const Kernels& k, const float* heard, float* i
     }
     if (done < frames)
         compress(k, heard + done * kLanes, io + done * kLanes, frames - done);
+    if (m_clip)
+        m_clip->process(io, io, frames);
 }
 
 } // namespace cask::dsp

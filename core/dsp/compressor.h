@@ -1,17 +1,19 @@
 // Compressor, upward compressor and upward expander: feed-forward, in dB, eight channels side by side.
 #pragma once
 
+#include <core/dsp/clipper.h>
 #include <core/dsp/compressor_bank.h>
 #include <core/dsp/compressor_settings.h>
 #include <core/dsp/eq_settings.h>
 #include <core/dsp/kernels.h>
 #include <core/dsp/lane_delay.h>
 #include <core/dsp/reach_filter.h>
+#include <optional>
 #include <vector>
 
 namespace cask::dsp {
 
-/// Frames by which the sound waits for the gain.
+/// Frames by which the sound comes late: it waits for the gain, and for a clipper that it may have.
 [[nodiscard]] int compressorLatency(const CompressorSettings& settings, double sampleRateHz);
 /// The detector's filter, low cut first; empty when it is off.
 [[nodiscard]] std::vector<EqBand> detectorBands(const CompressorSettings& settings);
@@ -100,8 +102,9 @@ class CompressorLanes {
     bool m_isGliding = false;
     std::array<Place, kLanes> m_places;
     LaneDelay m_delay;
-    bool m_hasReach = false; ///< some lane acts on a part of the spectrum
-    LaneBuffer m_piece;      ///< of what comes out, where that is so
+    bool m_hasReach = false;            ///< some lane acts on a part of the spectrum
+    LaneBuffer m_piece;                 ///< of what comes out, where that is so
+    std::optional<ClipperLanes> m_clip; ///< of lanes that are soft-clipped
 };
 
 } // namespace cask::dsp

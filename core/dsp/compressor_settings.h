@@ -25,6 +25,8 @@ enum class CompressorMakeup { Fixed, Matched };
 inline constexpr double kInfiniteRatio = 100;
 
 struct CompressorSettings {
+    static constexpr double kClipKneeDb = 6;
+
     double thresholdDb = -20; ///< dBFS, of the detector's level
     double ratio = 4;
     double kneeDb = 6;      ///< width of the bend, half of it on either side of the threshold
@@ -48,6 +50,8 @@ struct CompressorSettings {
     GateReach reach = GateReach::All; ///< what of the sound it hears and acts on, where that is both sides
     double fromHz = 3000;             ///< corner of Above, lower one of Between
     double toHz = 8000;               ///< corner of Below, upper one of Between
+    bool isSoftClipped = false;       ///< what comes out, by a clipper with a knee of kClipKneeDb
+    double clipDb = -1;               ///< its ceiling, dBFS
     friend bool operator==(const CompressorSettings&, const CompressorSettings&) = default;
 };
 

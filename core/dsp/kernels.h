@@ -74,11 +74,13 @@ inline constexpr int kBandSections = 3;
 /// Coefficients of a per-lane interpolation filter, newest sample first.
 inline constexpr int kShiftTaps = 32;
 
-/// Steps between frames, for a filter that changes the rate.
-struct FirSteps {
-    int in = 1;  ///< frames of input between two frames of output
-    int out = 1; ///< places between two frames of output
-    int tap = 1; ///< frames of input between two taps
+/// How what a curve changes is added to the sound that it changes, lane by lane.
+struct ShapedMix {
+    LaneFloats mix;
+    LaneFloats output; ///< gain of all of it
+    LaneFloats blocks; ///< 1: without what the curve shifts
+    LaneFloats mean;   ///< state: what it shifts
+    float share = 0;   ///< of the way that the mean goes in a frame
 };
 
 struct Kernels {
@@ -106,13 +108,17 @@ struct Kernels {
     /// peaks[n] = greatest absolute value between the samples of the window x[n .. n + kTaps).
     /// REQUIRES: frames is a multiple of kLanes.
     void (*peaks)(const PeakTaps& taps, const float* x, int frames, float* peaks) noexcept;
-    /// out[n * steps.out] = sum over t of taps[t] * in[n * steps.in + t], in every lane.
-    void (*fir)(std::span<const float> taps, const float* in, float* out, int frames,
-                FirSteps steps) noexcept;
+    /// Half-bands without their zeros, to twice the rate and back, in every lane:
+    /// out[2 n] = sum over t of taps[t] * in[n + t], out[2 n + 1] = in[n + taps.size() / 2];
+    void (*halfUp)(std::span<const float> taps, const float* in, float* out, int frames) noexcept;
+    /// out[n] = in[2 n + taps.size() - 1] / 2 + sum over t of taps[t] * in[2 (n + t)].
+    void (*halfDown)(std::span<const float> taps, const float* in, float* out, int frames) noexcept;
     /// io = tanh(drive * io) / drive, lane by lane. REQUIRES: drive > 0.
     void (*saturate)(const LaneFloats& drive, float* io, int frames) noexcept;
-    /// The bank's curves on io, in place, ShapeBank::kLateFrames late. RT: no alloc, no lock.
+    /// io becomes what the bank's curves change of it, ShapeBank::kLateFrames late. RT: no alloc, no lock.
     void (*curve)(ShapeBank& bank, float* io, int frames) noexcept;
+    /// io = output (io + mix (changed - blocks * its mean)), lane by lane.
+    void (*addShaped)(ShapedMix& mix, const float* changed, float* io, int frames) noexcept;
     /// Delays io in place. REQUIRES: some lane waits.
     void (*delay)(LaneDelay& delay, float* io, int frames) noexcept;
     /// Changes io in place by what is heard, frame by frame; `heard` may be io itself. RT: no alloc, no lock.

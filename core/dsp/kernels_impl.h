@@ -20,6 +20,7 @@ template <class V> struct Ops;
 #include "core/dsp/compressor_kernel.h"
 #include "core/dsp/dynamic_kernel.h"
 #include "core/dsp/gate_kernel.h"
+#include "core/dsp/half_band_kernel.h"
 #include "core/dsp/section_cascade.h"
 #include "core/dsp/shape_kernel.h"
 #include "core/dsp/transient_kernel.h"
@@ -225,35 +226,6 @@ void peaksBetween(const PeakTaps& taps, const float* x, int frames, float* peaks
     }
 }
 
-/// N frames of output at once share what a tap is read for.
-template <class V, int N>
-void firFrames(std::span<const float> taps, const float* in, float* out, FirSteps steps) noexcept {
-    using O = Ops<V>;
-    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-        V sums[N];
-        for (V& sum : sums)
-            sum = V(0.0F);
-        const float* from = in + lane;
-        for (const float tap : taps) {
-            for (int i = 0; i < N; ++i)
-                sums[i] = O::fma(V(tap), O::load(from + i * steps.in * kLanes), sums[i]);
-            from += steps.tap * kLanes;
-        }
-        for (int i = 0; i < N; ++i)
-            O::store(out + i * steps.out * kLanes + lane, sums[i]);
-    }
-}
-
-template <class V>
-void firGroup(std::span<const float> taps, const float* in, float* out, int frames, FirSteps steps) noexcept {
-    constexpr int kAtOnce = 8;
-    int n = 0;
-    for (; n + kAtOnce <= frames; n += kAtOnce)
-        firFrames<V, kAtOnce>(taps, in + n * steps.in * kLanes, out + n * steps.out * kLanes, steps);
-    for (; n < frames; ++n)
-        firFrames<V, 1>(taps, in + n * steps.in * kLanes, out + n * steps.out * kLanes, steps);
-}
-
 template <class V> void saturateGroup(const LaneFloats& drive, float* io, int frames) noexcept {
     using O = Ops<V>;
     for (int lane = 0; lane < kLanes; lane += O::kWidth) {
@@ -261,7 +233,7 @@ template <class V> void saturateGroup(const LaneFloats& drive, float* io, int fr
         const V back = V(1.0F) / gain;
         for (int n = 0; n < frames; ++n) {
             float* at = io + n * kLanes + lane;
-            O::store(at, back * O::tanh(gain * O::load(at)));
+            O::store(at, back * tanhOf<V>(gain * O::load(at)));
         }
     }
 }
@@ -337,9 +309,11 @@ template <class V> constexpr Kernels makeKernels(const char* name) {
             &levelsOfBands<V>,
             &interleaveGroup<V>,
             &peaksBetween<V>,
-            &firGroup<V>,
+            &halfUpGroup<V>,
+            &halfDownGroup<V>,
             &saturateGroup<V>,
             &curveGroup<V>,
+            &addShapedGroup<V>,
             &delayGroup<V>,
             &compressGroup<V>,
             &louderOfPairs<V>,

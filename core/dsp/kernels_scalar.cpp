@@ -13,7 +13,6 @@ template <> struct Ops<float> {
     static float fma(float a, float b, float c) { return a * b + c; }
     static float max(float a, float b) { return a > b ? a : b; }
     static float abs(float a) { return std::fabs(a); }
-    static float tanh(float a) { return std::tanh(a); }
     static float sin(float a) { return std::sin(a); }
     static float min(float a, float b) { return a < b ? a : b; }
     static bool less(float a, float b) { return a < b; }

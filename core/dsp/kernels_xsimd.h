@@ -30,9 +30,6 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
     static V abs(V a) {
         return xsimd::abs(a);
     }
-    static V tanh(V a) {
-        return xsimd::tanh(a);
-    }
     static V sin(V a) {
         return xsimd::sin(a);
     }

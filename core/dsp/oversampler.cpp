@@ -9,7 +9,10 @@
 namespace cask::dsp {
 namespace {
 
-constexpr double kStopDb = 110;
+/// At 8 times less may come through: that is what it is for.
+constexpr double stopDb(int factor) {
+    return factor >= 8 ? 110 : 96;
+}
 constexpr double kPassHz = 20000;
 constexpr double kLeastPass = 20000.0 / 48000; // of the rate that comes in
 constexpr double kMostPass = 0.4535;
@@ -20,8 +23,8 @@ double passOf(double rateHz, int index) {
 }
 
 /// The place of the middle tap: odd.
-int middleOf(double pass) {
-    const double needed = (kStopDb - 7.95) / (2.285 * 2 * kPi * (0.5 - 2 * pass));
+int middleOf(double pass, int factor) {
+    const double needed = (stopDb(factor) - 7.95) / (2.285 * 2 * kPi * (0.5 - 2 * pass));
     return 2 * static_cast<int>(std::ceil((needed + 2) / 4)) - 1;
 }
 
@@ -29,22 +32,22 @@ int middleOf(double pass) {
 int lateOf(int factor, double rateHz, int lateFrames) {
     int late = lateFrames;
     for (int index = 0; (2 << index) <= factor; ++index)
-        late += 2 * middleOf(passOf(rateHz, index)) * (factor >> (index + 1));
+        late += 2 * middleOf(passOf(rateHz, index), factor) * (factor >> (index + 1));
     return late;
 }
 
 /// The taps of a half-band beside its middle one, for a pass band in parts of its own rate: Kaiser's design.
 /// Their number is even.
-std::vector<double> designHalfBand(double pass) {
-    constexpr double kBeta = 0.1102 * (kStopDb - 8.7);
-    const int last = 2 * middleOf(pass); // of all taps, those that are zero too
+std::vector<double> designHalfBand(double pass, int factor) {
+    const double beta = 0.1102 * (stopDb(factor) - 8.7);
+    const int last = 2 * middleOf(pass, factor); // of all taps, those that are zero too
     std::vector<double> taps;
     double sum = 0;
     for (int t = 0; t <= last; t += 2) {
         const double x = t - 0.5 * last; // odd
         const double r = 2 * x / last;
         taps.push_back(std::sin(0.5 * kPi * x) / (kPi * x) *
-                       std::cyl_bessel_i(0, kBeta * std::sqrt(1 - r * r)));
+                       std::cyl_bessel_i(0, beta * std::sqrt(1 - r * r)));
         sum += taps.back();
     }
     // A constant stays what it is.
@@ -55,9 +58,10 @@ std::vector<double> designHalfBand(double pass) {
 
 } // namespace
 
-Oversampler::Doubling Oversampler::design(int index, double pass, int mostFrames, int waitFrames) {
+Oversampler::Doubling Oversampler::design(int index, int factor, double rateHz, int mostFrames,
+                                          int waitFrames) {
     Doubling d;
-    for (const double tap : designHalfBand(pass)) {
+    for (const double tap : designHalfBand(passOf(rateHz, index), factor)) {
         d.taps.push_back(static_cast<float>(tap));
         d.twice.push_back(static_cast<float>(2 * tap));
     }
@@ -69,11 +73,11 @@ Oversampler::Doubling Oversampler::design(int index, double pass, int mostFrames
 }
 
 Oversampler::Oversampler(int factor, double rateHz, int mostFrames, int lateFrames) : m_kernels(&kernels()) {
-    assert(factor == 2 || factor == 4 || factor == 8);
+    assert(factor == 2 || factor == 4 || factor == 8 || factor == 64);
     const int late = lateOf(factor, rateHz, lateFrames);
     m_latencyFrames = latencyFrames(factor, rateHz, lateFrames);
     for (int index = 0; (2 << index) <= factor; ++index)
-        m_doublings.push_back(design(index, passOf(rateHz, index), mostFrames,
+        m_doublings.push_back(design(index, factor, rateHz, mostFrames,
                                      (2 << index) == factor ? factor * m_latencyFrames - late : 0));
 }
 
@@ -89,12 +93,7 @@ float* Oversampler::up(const float* in, int frames) noexcept {
         const bool isLast = i + 1 == m_doublings.size();
         float* to = isLast ? d.high.data() + d.highHistory() * kLanes
                            : m_doublings[i + 1].low.data() + m_doublings[i + 1].lowHistory() * kLanes;
-        m_kernels->fir(d.twice, d.low.data(), to, frames, {.in = 1, .out = 2});
-        // The other half has the middle tap alone: what came in, later.
-        const float* late = d.low.data() + (d.lowHistory() + 1) / 2 * kLanes;
-        for (int n = 0; n < frames; ++n)
-            for (int l = 0; l < kLanes; ++l)
-                to[(2 * n + 1) * kLanes + l] = late[n * kLanes + l];
+        m_kernels->halfUp(d.twice, d.low.data(), to, frames);
         std::copy_n(d.low.data() + frames * kLanes, d.lowHistory() * kLanes, d.low.data());
     }
     return m_doublings.back().high.data() + m_doublings.back().highHistory() * kLanes;
@@ -105,11 +104,7 @@ void Oversampler::down(float* out, int frames) noexcept {
         Doubling& d = m_doublings[i];
         const int lowFrames = frames << i;
         float* to = i == 0 ? out : m_doublings[i - 1].high.data() + m_doublings[i - 1].highHistory() * kLanes;
-        m_kernels->fir(d.taps, d.high.data(), to, lowFrames, {.in = 2, .out = 1, .tap = 2});
-        const float* middle = d.high.data() + d.middle() * kLanes;
-        for (int n = 0; n < lowFrames; ++n)
-            for (int l = 0; l < kLanes; ++l)
-                to[n * kLanes + l] += 0.5F * middle[2 * n * kLanes + l];
+        m_kernels->halfDown(d.taps, d.high.data(), to, lowFrames);
         std::copy_n(d.high.data() + 2 * lowFrames * kLanes, d.highHistory() * kLanes, d.high.data());
     }
 }

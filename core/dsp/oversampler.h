@@ -7,13 +7,14 @@
 
 namespace cask::dsp {
 
-/// Linear-phase half-bands, one for each doubling of the rate (Kaiser's windowed sinc, 110 dB): every other
+/// Linear-phase half-bands, one for each doubling of the rate (Kaiser's windowed sinc; 96 dB, at 8 times
+/// 110 dB): every other
 /// tap but the middle one is zero. They pass 20 kHz, from 48 kHz on 0.4167 of the rate that comes in; what
 /// lies between there and half the rate may fold, but onto no tone below.
 class Oversampler {
   public:
-    /// `factor` is 2, 4 or 8; `mostFrames` is the longest block, at the rate that comes in. `lateFrames`: by
-    /// so much is what the caller does at the high rate late, in frames there.
+    /// `factor` is 2, 4, 8 or 64; `mostFrames` is the longest block, at the rate that comes in. `lateFrames`:
+    /// by so much is what the caller does at the high rate late, in frames there.
     Oversampler(int factor, double rateHz, int mostFrames, int lateFrames = 0);
 
     [[nodiscard]] int factor() const { return 1 << m_doublings.size(); }
@@ -43,7 +44,7 @@ class Oversampler {
         [[nodiscard]] int lowHistory() const { return static_cast<int>(taps.size()) - 1; }
         [[nodiscard]] int highHistory() const { return 2 * middle() + waitFrames; }
     };
-    static Doubling design(int index, double pass, int mostFrames, int waitFrames);
+    static Doubling design(int index, int factor, double rateHz, int mostFrames, int waitFrames);
 
     const Kernels* m_kernels;
     std::vector<Doubling> m_doublings;

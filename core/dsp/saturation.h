@@ -4,9 +4,9 @@
 #include <core/dsp/eq_settings.h>
 #include <core/dsp/kernels.h>
 #include <core/dsp/lane_delay.h>
-#include <core/dsp/oversampler.h>
+#include <core/dsp/lane_glides.h>
 #include <core/dsp/saturation_settings.h>
-#include <optional>
+#include <core/dsp/saturation_tone.h>
 #include <vector>
 
 namespace cask::dsp {
@@ -27,7 +27,7 @@ class SaturationLanes {
     /// Allocates what the placed modules need.
     void prepare();
 
-    /// Drive, mix and output glide to others. RT: no alloc, no lock. REQUIRES: oversampled as it was placed.
+    /// Drive, bias, mix and output glide to others; the rest stays as it was placed. RT: no alloc, no lock.
     void set(int lane, const Settings& settings, bool isOn, int glideFrames) noexcept;
     void reset() noexcept;
     /// Another's sound and values; set() lets them glide to this one's. RT: no alloc.
@@ -39,8 +39,7 @@ class SaturationLanes {
     [[nodiscard]] static constexpr bool hearsApart() { return false; }
 
   private:
-    static constexpr int kPiece = 64;
-    static constexpr int kFactors = 3;
+    static constexpr int kPiece = CurveLanes::kPiece;
 
     struct Values {
         LaneFloats drive; ///< ln d
@@ -48,37 +47,27 @@ class SaturationLanes {
         LaneFloats blocks; ///< 1: without what the curve shifts
         LaneFloats mix;
         LaneFloats output;
-    };
-    static constexpr std::array kValues{&Values::drive, &Values::bias, &Values::blocks, &Values::mix,
-                                        &Values::output};
-    /// What runs at one of the rates.
-    struct Fast {
-        Oversampler oversampler;
-        ShapeBank bank;
-        LaneFloats uses; ///< 1: the lane does
+        static constexpr std::array kAll{&Values::drive, &Values::bias, &Values::blocks, &Values::mix,
+                                         &Values::output};
     };
     struct Lane {
-        Shape shape = Shape::Soft;
         int lanes = 0; ///< of the module; 0: none, or the right one of a pair
         int delayFrames = 0;
-        int glideFrames = 1;
-        int glideLeft = 0;
+        bool isPlaced = false;
     };
 
-    void stepGlides() noexcept;
-    void takeCurves() noexcept;
+    /// What is to sound now, to the curves and the mix.
+    void takeValues() noexcept;
     void processPiece(float* io, int frames) noexcept;
 
     std::array<Lane, kLanes> m_lanes{};
-    Values m_from, m_to, m_now;
+    LaneGlides<Values> m_glides;
     double m_sampleRateHz;
-    float m_blockShare; ///< of the way that the mean goes in a frame
-    LaneFloats m_mean;
-    bool m_isGliding = false;
+    CurveLanes m_curves;
+    SaturationTone m_tone;
+    ShapedMix m_mix;
     LaneDelay m_delay;
-    std::array<std::optional<Fast>, kFactors> m_fast; ///< those that some lane needs
-    LaneBuffer m_wet;
-    LaneBuffer m_back;
+    LaneBuffer m_changed;
 };
 
 } // namespace cask::dsp

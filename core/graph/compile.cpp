@@ -139,6 +139,9 @@ class Compiler {
             if (!f.info.glides && !isOfDetectorCuts(f.info.id))
                 put(std::llround(1000 * f.get(plan.settings)));
     }
+    void putSettings(const LanePlan<dsp::PitchSettings>& pitch) {
+        put(std::llround(1000 * pitch.settings.cents));
+    }
     static bool isOfDetectorCuts(std::string_view id) {
         return id == "low_cut_hz" || id == "high_cut_hz" || id == "cut_slope_db_per_oct";
     }

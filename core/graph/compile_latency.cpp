@@ -46,6 +46,8 @@ Latencies findLatencies(const Session& s, const std::vector<Id>& order, double s
     Latencies all;
     for (const Id id : order) {
         int late = all.input[id];
+        if (const auto* bus = s.bus(id); bus != nullptr && bus->path && bus->path->pitchCents != 0)
+            late += dsp::PitchLanes::latencyFrames({bus->path->pitchCents}, sampleRateHz);
         for (const Module& module : *s.chain(id)) {
             const ModuleTiming timing = timingOf(all, s, module, late);
             all.modules[module.id] = timing;

@@ -4,6 +4,7 @@
 #include "core/graph/timeline.h"
 #include "core/session/edits.h"
 #include "core/session/output_changes.h"
+#include "core/session/parallel_path.h"
 #include "core/session/routing.h"
 
 #include <algorithm>
@@ -39,7 +40,8 @@ double ownLevel(const Session& s, Id id) {
     if (out.isMuted)
         return 0;
     const auto* e = s.element(id);
-    return e != nullptr && !session::isHeard(s, *e) ? 0 : levelLinear(out.levelDb);
+    return e != nullptr && !session::isHeard(s, *e) ? 0
+                                                    : levelLinear(out.levelDb) * session::blendGainOf(s, id);
 }
 
 std::vector<Route> routesOf(const Session& s, Id id, double level) {

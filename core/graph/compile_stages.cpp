@@ -95,16 +95,6 @@ std::vector<LaneStage> sectionStages(const Module& module, const dsp::LowEndSett
     return {std::move(stage)};
 }
 
-std::vector<LaneStage> sectionStages(const Module& module, const dsp::BodySettings& body, int channel,
-                                     int /*lanes*/, double rate) {
-    auto section = dsp::designBody(body, rate);
-    if (!module.isOn)
-        section.m1 = 0;
-    LaneStage stage;
-    stage.sections = {{sectionKey(module.id, 0, channel), section}};
-    return {std::move(stage)};
-}
-
 /// A module's moments as the runner counts frames: later by as much as its sound is late.
 template <class Settings>
 std::vector<Moment<Settings>> lateMomentsOf(const StageContext& c, const Module& module) {
@@ -232,6 +222,29 @@ LimiterPlan limiterPlan(const StageContext& c, const Module& module, int lanes) 
     return limiter;
 }
 
+/// What stands before the chain of a parallel path: its low cut, which glides, and its pitch.
+std::vector<LaneStage> pathStages(const StageContext& c, const session::Bus& bus, int channel, int lanes) {
+    constexpr double kSlope = 24;
+    const auto& path = *bus.path;
+    dsp::EqBand cut;
+    cut.kind = dsp::FilterKind::HighPass;
+    cut.frequencyHz = path.lowCutHz;
+    cut.slopeDbPerOct = kSlope;
+    cut.isOn = path.lowCutHz > session::ParallelPath::kLeastCutHz;
+    std::vector<LaneStage> stages(1);
+    int part = 0;
+    addBand(stages.front(), bus.id, cut, part, channel, c.session.sampleRateHz);
+    if (path.pitchCents != 0) {
+        LanePlan<dsp::PitchSettings> pitch;
+        pitch.lanes = lanes;
+        pitch.module = bus.id;
+        pitch.settings = {path.pitchCents};
+        stages.emplace_back().what = std::move(pitch);
+        stages.back().isPartner = channel > 0;
+    }
+    return stages;
+}
+
 /// What a module asks for on one channel: an overload for each kind.
 class ModuleStages {
   public:
@@ -320,6 +333,9 @@ std::vector<LaneStage> stagesOf(const StageContext& c, Id owner, int channel, in
     const auto* element = c.session.element(owner);
     if (element != nullptr && element->input.removesDc)
         stages.emplace_back().sections = {{sectionKey(owner, 0, channel), dsp::designDcFilter(rate)}};
+    if (const auto* bus = c.session.bus(owner); bus != nullptr && bus->path)
+        for (auto& stage : pathStages(c, *bus, channel, lanes))
+            stages.push_back(std::move(stage));
     for (const auto& module : *c.session.chain(owner))
         for (auto& stage : std::visit(ModuleStages(c, module, channel, lanes), module.settings)) {
             stage.isPartner = channel > 0;

@@ -1,10 +1,14 @@
 // The kinds of modules that run eight lanes side by side.
 #pragma once
 
+#include <core/dsp/clipper.h>
 #include <core/dsp/compressor.h>
+#include <core/dsp/crush.h>
 #include <core/dsp/dynamic_lanes.h>
 #include <core/dsp/gate_lanes.h>
+#include <core/dsp/pitch.h>
 #include <core/dsp/pump.h>
+#include <core/dsp/resonator.h>
 #include <core/dsp/saturation.h>
 #include <core/dsp/transient.h>
 #include <core/session/kind_list.h>
@@ -19,7 +23,8 @@ namespace cask::graph {
 ///   detector
 ///   place, prepare, set, copyLanes, reset, process, hearsApart, gainNow: see dsp::CompressorLanes
 using LaneKinds = session::TypeList<dsp::DynamicLanes, dsp::GateLanes, dsp::CompressorLanes,
-                                    dsp::SaturationLanes, dsp::TransientLanes, dsp::PumpLanes
+                                    dsp::SaturationLanes, dsp::TransientLanes, dsp::PumpLanes,
+                                    dsp::ClipperLanes, dsp::CrushLanes, dsp::ResonatorLanes, dsp::PitchLanes
 #ifdef CASK_EXAMPLE_KIND_LANES
                                     ,
                                     dsp::ExampleLanes

@@ -127,7 +127,8 @@ bool shapesHits(const session::ModuleSettings& settings) {
     return std::holds_alternative<dsp::CompressorSettings>(settings) ||
            std::holds_alternative<dsp::TransientSettings>(settings) ||
            std::holds_alternative<dsp::LimiterSettings>(settings) ||
-           std::holds_alternative<dsp::SaturationSettings>(settings);
+           std::holds_alternative<dsp::SaturationSettings>(settings) ||
+           std::holds_alternative<dsp::ClipperSettings>(settings);
 }
 
 Result<std::vector<advise::BusPunchMeasure>> measureBusPunch(const Session& s, const HitAnalysis& hits,

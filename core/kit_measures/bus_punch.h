@@ -7,7 +7,7 @@
 
 namespace cask::kit {
 
-/// Compressors, shapers, limiters and saturation: what changes the shape of hits.
+/// Compressors, shapers, limiters, clippers and saturation: what changes the shape of hits.
 [[nodiscard]] bool shapesHits(const session::ModuleSettings& settings);
 
 /// What every bus with such modules on, no parallel path, does to the punch of kick and snare, over the

@@ -1,5 +1,6 @@
 #include "core/kit_measures/measure_kit.h"
 
+#include "core/kit_measures/drive.h"
 #include "core/kit_measures/gates.h"
 #include "core/kit_measures/mix.h"
 #include "core/kit_measures/partners.h"
@@ -53,6 +54,10 @@ Result<advise::KitMeasures> measureKit(const session::Session& s, const TrailLoo
     if (!punch)
         return stopped();
     measures.punch = std::move(*punch);
+    auto drive = measureDrive(s, *measures.hits, sources, style, cancel);
+    if (!drive)
+        return stopped();
+    measures.drive = std::move(*drive);
     if (progress)
         progress(1);
     return measures;

@@ -186,6 +186,9 @@ Result<Session> withPairParted(Session s, Id element) {
 
 Session withoutElement(Session s, Id element) {
     forgetKey(s, element);
+    for (auto& b : s.buses) // what stood beside it is a bus as any other
+        if (b->path && b->path->of == element)
+            b.edit([&](Bus& path) { path.path.reset(); });
     std::erase_if(s.elements, [&](const Shared<Element>& e) { return e->id == element; });
     std::erase_if(s.files, [&](const Shared<SourceFile>& f) {
         return std::none_of(s.elements.begin(), s.elements.end(), [&](const Shared<Element>& e) {
@@ -361,6 +364,9 @@ Session withoutBus(Session s, Id bus) {
     };
     std::erase_if(s.buses, [&](const Shared<Bus>& b) { return b->id == bus; });
     forgetKey(s, bus);
+    for (auto& b : s.buses) // what stood beside it is a bus as any other
+        if (b->path && b->path->of == bus)
+            b.edit([&](Bus& path) { path.path.reset(); });
     for (auto& e : s.elements)
         e.edit([&](Element& element) { reroute(element.out); });
     for (auto& b : s.buses)

@@ -2,7 +2,9 @@
 #pragma once
 
 #include <core/dsp/body.h>
+#include <core/dsp/clipper.h>
 #include <core/dsp/compressor_settings.h>
+#include <core/dsp/crush.h>
 #include <core/dsp/eq_settings.h>
 #include <core/dsp/gate_settings.h>
 #include <core/dsp/limiter.h>
@@ -20,14 +22,14 @@ namespace cask::session {
 
 template <class... T> struct TypeList {};
 
-using Kinds =
-    TypeList<dsp::EqSettings, dsp::LimiterSettings, dsp::GateSettings, dsp::LowEndSettings, dsp::BodySettings,
-             dsp::CompressorSettings, dsp::SaturationSettings, dsp::TransientSettings, dsp::PumpSettings
+using Kinds = TypeList<dsp::EqSettings, dsp::LimiterSettings, dsp::GateSettings, dsp::LowEndSettings,
+                       dsp::BodySettings, dsp::CompressorSettings, dsp::SaturationSettings,
+                       dsp::TransientSettings, dsp::PumpSettings, dsp::ClipperSettings, dsp::CrushSettings
 #ifdef CASK_EXAMPLE_KIND_SETTINGS
-             ,
-             dsp::ExampleSettings
+                       ,
+                       dsp::ExampleSettings
 #endif
-             >;
+                       >;
 
 /// A module of a newer program, or one with a value that can't be read: it is kept as it is written, and
 /// bypassed.

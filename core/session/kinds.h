@@ -2,7 +2,9 @@
 #pragma once
 
 #include <core/session/kinds/body.h>
+#include <core/session/kinds/clipper.h>
 #include <core/session/kinds/compressor.h>
+#include <core/session/kinds/crush.h>
 #include <core/session/kinds/eq.h>
 #include <core/session/kinds/gate.h>
 #include <core/session/kinds/limiter.h>

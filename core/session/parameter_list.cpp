@@ -25,7 +25,12 @@ class Lister {
         }
         for (const auto& b : m_session.buses) {
             m_owner = b->name;
-            addOwner(b->name, b->chain, b->out);
+            const std::string name = b->path ? "path/" + b->name : b->name;
+            if (b->path) {
+                add(name + "/of", m_session.nameOf(b->path->of), "beside");
+                addFields(name, pathFields(), *b->path);
+            }
+            addOwner(name, b->chain, b->out);
         }
         return std::move(m_values);
     }

@@ -337,7 +337,14 @@ Result<Session> setRole(Session s, Id owner, std::string_view text, std::string_
 } // namespace
 
 Result<Session> withValueAt(Session s, std::string_view path, std::string_view text) {
-    const auto parts = split(path);
+    auto parts = split(path);
+    // "path/NAME/..." is a parallel path, by its own name alone too.
+    if (parts.size() >= 3 && parts[0] == "path" && !findOwner(s, "path")) {
+        const auto named = findOwner(s, parts[1]);
+        if (!named || s.bus(*named) == nullptr || !s.bus(*named)->path)
+            return noSuch(path, parts[1]);
+        parts.erase(parts.begin());
+    }
     if (parts.size() < 2)
         return Error{ErrorCode::BadValue, fmt::format("\"{}\" is not a path. Enter NAME/PARAMETER.", path)};
     const auto owner = findOwner(s, parts[0]);
@@ -361,6 +368,11 @@ Result<Session> withValueAt(Session s, std::string_view path, std::string_view t
             s = withOutput(std::move(s), *owner, change);
         }))
         return *status ? Result<Session>(std::move(s)) : status->error();
+    if (const auto* bus = s.bus(*owner); bus != nullptr && bus->path)
+        if (auto status = trySet<ParallelPath>(pathFields(), parts[1], text, [&](const auto& change) {
+                s = withBus(std::move(s), *owner, [&](Bus& b) { change(*b.path); });
+            }))
+            return *status ? Result<Session>(std::move(s)) : status->error();
     if (s.element(*owner) != nullptr)
         if (auto status = trySet<InputSettings>(inputFields(), parts[1], text, [&](const auto& change) {
                 s = withElement(std::move(s), *owner, [&](Element& e) { change(e.input); });

@@ -46,6 +46,24 @@ constexpr std::array kSendFields = {
                                 "The send is taken before the element's own level."),
 };
 
+constexpr std::array kPathFields = {
+    number<&ParallelPath::lowCutHz>(
+        "low_cut_hz", "low cut", Unit::Hertz, {ParallelPath::kLeastCutHz, 2000, ParallelPath::kLeastCutHz},
+        0.02, "High-pass of 24 dB per octave before its chain; off at 20 Hz.", Scale::Logarithmic),
+    number<&ParallelPath::pitchCents>("pitch_cents", "pitch", Unit::Cents, {-1200, 1200, 0}, 1,
+                                      "Shifts the path in pitch, so that it no longer combs with the dry "
+                                      "sound; semitones can be typed (\"-2 st\")."),
+    onOff<&ParallelPath::isEqualGain>("equal_gain", "equal gain",
+                                      "Dry and wet together stay as loud as the dry sound, so that the blend "
+                                      "changes density alone."),
+    number<&ParallelPath::blendPercent>("blend_percent", "blend", Unit::Percent, {0, 100, 30}, 1,
+                                        "With equal gain: wet share of both."),
+    number<&ParallelPath::matchDb>("match_db", "wet match", Unit::Decibel, {-60, 60, 0}, 0.5,
+                                   "As measured: what makes the wet sound as loud as the dry one."),
+    number<&ParallelPath::likeness>("likeness", "likeness", Unit::None, {-1, 1, 0}, 0.01,
+                                    "As measured: correlation of dry and wet, weighted as loudness is."),
+};
+
 } // namespace
 
 std::span<const Field<InputSettings>> inputFields() {
@@ -56,6 +74,9 @@ std::span<const Field<Output>> outputFields() {
 }
 std::span<const Field<Send>> sendFields() {
     return kSendFields;
+}
+std::span<const Field<ParallelPath>> pathFields() {
+    return kPathFields;
 }
 bool appliesTo(std::string_view id, FilterKind kind) {
     const bool isPass = dsp::isPass(kind);

@@ -59,6 +59,10 @@ std::optional<double> unitFactor(Unit unit, const std::string& suffix) {
                                        : std::nullopt;
     case Unit::Percent:
         return in({"%"}) ? std::optional(1.0) : std::nullopt;
+    case Unit::Cents:
+        return in({"cents", "cent", "ct"})           ? std::optional(1.0)
+               : in({"st", "semitone", "semitones"}) ? std::optional(100.0)
+                                                     : std::nullopt;
     case Unit::DecibelPerOctave:
         return in({"db", "db/oct", "db/octave"}) ? std::optional(1.0) : std::nullopt;
     case Unit::Pan:
@@ -139,6 +143,8 @@ std::string formatValue(const ParameterInfo& info, double value) {
         return fmt::format("{:.{}f} ms", value, std::abs(value) < 10 ? 2 : 1);
     case Unit::Percent:
         return fmt::format("{:.0f} %", value);
+    case Unit::Cents:
+        return std::abs(value) < 0.5 ? "0 cents" : fmt::format("{:+.0f} cents", value);
     case Unit::DecibelPerOctave:
         return fmt::format("{:.0f} dB/oct", value);
     case Unit::Pan: {

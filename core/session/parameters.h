@@ -10,7 +10,19 @@
 namespace cask::session {
 
 /// DecibelSpan: a width or a distance, which has no sign.
-enum class Unit { None, Ratio, Decibel, DecibelSpan, Hertz, Milliseconds, Percent, Q, DecibelPerOctave, Pan };
+enum class Unit {
+    None,
+    Ratio,
+    Decibel,
+    DecibelSpan,
+    Hertz,
+    Milliseconds,
+    Percent,
+    Q,
+    DecibelPerOctave,
+    Pan,
+    Cents
+};
 enum class Scale { Linear, Logarithmic };
 enum class ParameterKind { Number, Switch, Choice };
 
@@ -45,6 +57,8 @@ template <class T> struct Field {
 [[nodiscard]] std::span<const Field<InputSettings>> inputFields();
 [[nodiscard]] std::span<const Field<Output>> outputFields();
 [[nodiscard]] std::span<const Field<Send>> sendFields();
+/// Of a parallel path, besides its output and chain.
+[[nodiscard]] std::span<const Field<ParallelPath>> pathFields();
 
 /// The field with this id. REQUIRES: it exists.
 template <class T>

@@ -148,10 +148,26 @@ struct Element {
     friend bool operator==(const Element&, const Element&) = default;
 };
 
+/// What makes a bus a parallel path: it stands beside an element or bus, and is fed by sends.
+struct ParallelPath {
+    static constexpr double kLeastCutHz = 20; ///< the low cut is off there
+
+    Id of = kNoId;                 ///< whose sound is the dry one
+    double lowCutHz = kLeastCutHz; ///< of what comes in, before its chain
+    double pitchCents = 0;
+    bool isEqualGain = false; ///< dry and wet together stay as loud as the dry sound (parallel_path.h)
+    double blendPercent = 30; ///< where that is so: wet of both
+    double matchDb = 0;       ///< as measured: what makes the wet sound as loud as the dry one
+    double likeness = 0;      ///< as measured: correlation of both as loudness weighs them, -1 to 1
+    Extra extra = {};
+    friend bool operator==(const ParallelPath&, const ParallelPath&) = default;
+};
+
 struct Bus {
     Id id = kNoId;
     std::string name;
     bool isMaster = false;
+    std::optional<ParallelPath> path;
     std::vector<Module> chain;
     Output out;
     Extra extra = {};

@@ -108,6 +108,8 @@ void checkWhole(Session& s) {
     for (const auto& b : s.buses) {
         take(b->id, "bus " + b->name);
         takeChain(b->chain, b->name);
+        if (b->path && (b->isMaster || b->path->of == b->id || s.output(b->path->of) == nullptr))
+            throw BadSession("the parallel path " + b->name + " stands beside something that is not there");
     }
     const auto checkKeys = [&](const std::vector<Module>& chain, const std::string& owner) {
         for (const auto& m : chain)

@@ -240,6 +240,13 @@ Bus readBus(const Json& json, const std::string& where) {
     b.isMaster = in.flag("master", false);
     b.chain = readChain(in, where);
     b.out = readOutput(in, where);
+    if (const Json* path = in.find("path")) {
+        ObjectReader pathIn(*path, where + "/path");
+        b.path.emplace();
+        b.path->of = pathIn.small("of", kNoId);
+        pathIn.fields(pathFields(), *b.path);
+        b.path->extra = pathIn.rest();
+    }
     b.extra = in.rest();
     return b;
 }

@@ -170,6 +170,12 @@ Json toJson(const Bus& b) {
               {"master", b.isMaster},
               {"chain", chainToJson(b.chain)},
               {"output", toJson(b.out, b.isMaster)}};
+    if (b.path) {
+        Json path{{"of", b.path->of}};
+        putFields(path, pathFields(), *b.path);
+        putExtra(path, b.path->extra);
+        json["path"] = std::move(path);
+    }
     putExtra(json, b.extra);
     return json;
 }

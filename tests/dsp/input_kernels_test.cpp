@@ -57,32 +57,6 @@ TEST_P(InputKernels, ShiftIsTheConvolution) {
         }
 }
 
-TEST_P(InputKernels, FirIsTheConvolutionWithAnySteps) {
-    const auto in = test::noise(1, 200 * kLanes, 12);
-    for (const std::size_t count : {1U, 2U, 15U, 31U}) {
-        const auto taps = test::noise(1, count, 13);
-        for (const FirSteps steps : {FirSteps{1, 1}, FirSteps{2, 1}, FirSteps{1, 2}})
-            for (const int frames : {0, 1, 7, 8, 9, 50}) {
-                LaneBuffer out(101 * kLanes, 77.0F);
-                GetParam()->fir(taps, in.data(), out.data(), frames, steps);
-                for (int place = 0; place < 101; ++place)
-                    for (int l = 0; l < kLanes; ++l) {
-                        double wanted = 77;
-                        const int n = place / steps.out;
-                        if (place % steps.out == 0 && n < frames) {
-                            wanted = 0;
-                            for (std::size_t t = 0; t < count; ++t)
-                                wanted += static_cast<double>(taps[t]) *
-                                          in[(static_cast<std::size_t>(n * steps.in) + t) * kLanes +
-                                             static_cast<std::size_t>(l)];
-                        }
-                        ASSERT_NEAR(out[static_cast<std::size_t>(place * kLanes + l)], wanted, 1e-5)
-                            << count << " taps, " << frames << " frames, place " << place;
-                    }
-            }
-    }
-}
-
 TEST_P(InputKernels, SaturateIsTheHyperbolicTangent) {
     LaneFloats drive;
     for (int l = 0; l < kLanes; ++l)

@@ -47,7 +47,19 @@ void makeAudible(dsp::LowEndSettings& lowEnd, Session&) {
     lowEnd.boostDb = 4;
     lowEnd.cutDb = 4;
 }
-void makeAudible(dsp::BodySettings&, Session&) {}
+void makeAudible(dsp::BodySettings& body, Session&) {
+    body.driveDb = 24;
+    body.levelDb = 6;
+}
+void makeAudible(dsp::ClipperSettings& clipper, Session&) {
+    clipper.ceilingDb = -18;
+}
+void makeAudible(dsp::CrushSettings& crush, Session&) {
+    crush.bits = 6;
+    crush.rateHz = 9000;
+    crush.isFiltered = true;
+    crush.mixPercent = 70;
+}
 void makeAudible(dsp::SaturationSettings& saturation, Session&) {
     saturation.driveDb = 18;
     saturation.mixPercent = 60;
@@ -66,6 +78,8 @@ void makeAudible(dsp::CompressorSettings& compressor, Session&) {
     compressor.thresholdDb = -24;
     compressor.rangeDb = 8;
     compressor.mixPercent = 70;
+    compressor.isSoftClipped = true;
+    compressor.clipDb = -14;
 }
 
 /// Strokes of noise over a soft floor of it: gates open and close, bands move.

@@ -20,6 +20,9 @@ template <> struct KindOf<dsp::BodySettings> {
                                     "Time in which the resonance falls by 60 dB.", Scale::Logarithmic)),
         gliding(number<&S::levelDb>("level_db", "level", Unit::Decibel, {-40, 18, -12}, 0.5,
                                     "Of the resonance, for a steady tone at its frequency.")),
+        gliding(number<&S::driveDb>("drive_db", "drive", Unit::DecibelSpan, {0, 36, 0}, 0.5,
+                                    "How far the resonance alone is driven into a soft curve: overtones of "
+                                    "its note; while it is quiet it stays as it is.")),
     };
 };
 

@@ -120,6 +120,11 @@ template <> struct KindOf<dsp::CompressorSettings> {
             "as it goes in; a finding says when it no longer does."),
         gliding(number<&S::makeupDb>("makeup_db", "make-up", Unit::Decibel, {-24, 24, 0}, 0.5,
                                      "Gain of the compressed sound.")),
+        onOff<&S::isSoftClipped>("soft_clip", "soft clip",
+                                 "What comes out bends from 6 dB under the clip ceiling on and never passes "
+                                 "it; it makes the sound a little later."),
+        gliding(number<&S::clipDb>("clip_db", "clip ceiling", Unit::Decibel, {-40, 0, -1}, 0.5,
+                                   "Ceiling of the soft clip, dBFS.")),
     };
 };
 

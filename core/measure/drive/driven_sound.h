@@ -1,0 +1,30 @@
+// A material behind what bends it: run by the modules' own lanes, so what is measured is what is heard.
+#pragma once
+
+#include <core/base/progress.h>
+#include <core/dsp/clipper.h>
+#include <core/dsp/crush.h>
+#include <core/dsp/saturation.h>
+#include <core/measure/hits/hit_material.h>
+#include <variant>
+#include <vector>
+
+namespace cask::measure {
+
+using Sound = std::vector<std::vector<float>>;
+/// What the Drive stage measures.
+using DriveSettings = std::variant<dsp::SaturationSettings, dsp::ClipperSettings, dsp::CrushSettings>;
+
+/// The sound behind it, its latency taken out; silence from where it was cancelled.
+[[nodiscard]] Sound drivenSound(const HitMaterial& material, const DriveSettings& settings,
+                                const CancelToken& cancel = {});
+
+/// A shorter material of some own hits, spread over the take, each from kBeforeS before its onset to kAfterS
+/// behind it or to the next one; hits of others that fall into that stay.
+struct DriveSample {
+    static constexpr double kBeforeS = 0.02;
+    static constexpr double kAfterS = 0.4;
+};
+[[nodiscard]] HitMaterial sampleOf(const HitMaterial& material, int mostHits);
+
+} // namespace cask::measure
