@@ -2,9 +2,9 @@
 
 #include "app/bench/balance/balance_bench.h"
 #include "app/bench/clean/clean_bench.h"
+#include "app/bench/drive/drive_bench.h"
 #include "app/bench/hits/hits_bench.h"
 #include "app/bench/intake/intake_bench.h"
-#include "app/bench/module/stage_bench.h"
 #include "app/bench/punch/punch_bench.h"
 #include "app/bench/tone/tone_bench.h"
 #include "app/theme/theme.h"
@@ -23,8 +23,7 @@ Bench::Bench(const Desk& desk, QWidget* parent)
       m_stack(new QStackedWidget(this)), m_intake(new IntakeBench(desk, this)),
       m_hits(new HitsBench(desk, this)), m_balance(new BalanceBench(desk, this)),
       m_clean(new CleanBench(desk, this)), m_tone(new ToneBench(desk, this)),
-      m_punch(new PunchBench(desk, this)), m_drive(new StageBench(desk, Stage::Drive, this)),
-      m_empty(makeEmpty()) {
+      m_punch(new PunchBench(desk, this)), m_drive(new DriveBench(desk, this)), m_empty(makeEmpty()) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(8, 6, 12, 8);
     layout->setSpacing(6);
@@ -50,6 +49,10 @@ Bench::Bench(const Desk& desk, QWidget* parent)
     connect(m_clean, &CleanBench::summaryChanged, this, [this] {
         if (m_desk.document.stage() == Stage::Clean)
             m_summary->setText(m_clean->summary());
+    });
+    connect(m_drive, &DriveBench::summaryChanged, this, [this] {
+        if (m_desk.document.stage() == Stage::Drive)
+            m_summary->setText(m_drive->summary());
     });
     connect(m_punch, &PunchBench::summaryChanged, this, [this] {
         if (m_desk.document.stage() == Stage::Punch)

@@ -17,7 +17,7 @@ class HitsBench;
 class CleanBench;
 class ToneBench;
 class PunchBench;
-class StageBench;
+class DriveBench;
 
 class Bench : public QWidget {
     Q_OBJECT
@@ -30,7 +30,7 @@ class Bench : public QWidget {
     [[nodiscard]] CleanBench& clean() { return *m_clean; }
     [[nodiscard]] ToneBench& tone() { return *m_tone; }
     [[nodiscard]] PunchBench& punch() { return *m_punch; }
-    [[nodiscard]] StageBench& drive() { return *m_drive; }
+    [[nodiscard]] DriveBench& drive() { return *m_drive; }
 
   signals:
     /// The empty bench offers ways to begin.
@@ -52,7 +52,7 @@ class Bench : public QWidget {
     CleanBench* m_clean;
     ToneBench* m_tone;
     PunchBench* m_punch;
-    StageBench* m_drive;
+    DriveBench* m_drive;
     QWidget* m_empty;
 };
 

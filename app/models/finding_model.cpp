@@ -217,6 +217,7 @@ void FindingModel::update() {
         measures.mix = *m_tones.mix();
     measures.headroom = m_headroom;
     measures.punch = m_punches.punch();
+    measures.drive = m_punches.drive();
     m_findings = advise::advise(s, measures, style());
     emit findingsChanged();
 }

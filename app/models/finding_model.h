@@ -46,6 +46,8 @@ class FindingModel : public QObject {
     [[nodiscard]] std::optional<double> spillChangeDb() const;
     /// What compressors and buses do to hits; empty while it is measured.
     [[nodiscard]] const advise::KitPunch& punch() const { return m_punches.punch(); }
+    /// What bends the sound, and parallel paths, as measured last: the session may have moved on since.
+    [[nodiscard]] const advise::KitDrive& drive() const { return m_punches.lastDrive(); }
     /// Null while not measured, or after one of the two was changed.
     [[nodiscard]] const advise::PairMeasure* pair(Id first, Id second) const;
 

@@ -21,6 +21,7 @@ PunchWatch::PunchWatch(Document& document, Analyst& analyst, HitModel& hits, QOb
     connect(&document, &Document::opened, this, [this] {
         m_of.reset();
         m_measured = {};
+        m_measuredDrive = {};
         follow();
     });
     connect(&hits, &HitModel::hitsChanged, this, &PunchWatch::follow);
@@ -48,6 +49,7 @@ void PunchWatch::show(bool isShown) {
         return;
     m_isShown = isShown;
     m_punch = isShown ? m_measured : advise::KitPunch();
+    m_drive = isShown ? m_measuredDrive : advise::KitDrive();
     emit changed();
 }
 
@@ -66,21 +68,36 @@ void PunchWatch::follow() {
         m_timer.stop();
 }
 
-std::vector<advise::PunchMeasure> PunchWatch::known() const {
-    std::vector<advise::PunchMeasure> same;
+bool PunchWatch::isSame(session::Id element) const {
     const auto& s = m_document.session();
     if (m_of == nullptr || m_ofHits != m_hits.shared() || !(m_ofStyle == m_style) ||
         m_of->sections != s.sections)
-        return same;
-    for (const auto& punch : m_measured.compressors) {
-        const auto* before = m_of->element(punch.owner);
-        const auto* now = s.element(punch.owner);
-        const auto hears = [](const session::Module& m) { return m.key != session::kNoId; };
-        if (before != nullptr && now != nullptr && before->chain == now->chain &&
-            before->input == now->input && before->startFrame == now->startFrame &&
-            before->channels == now->channels && std::none_of(now->chain.begin(), now->chain.end(), hears))
+        return false;
+    const auto* before = m_of->element(element);
+    const auto* now = s.element(element);
+    const auto hears = [](const session::Module& m) { return m.key != session::kNoId; };
+    return before != nullptr && now != nullptr && before->chain == now->chain &&
+           before->input == now->input && before->startFrame == now->startFrame &&
+           before->channels == now->channels && std::none_of(now->chain.begin(), now->chain.end(), hears);
+}
+
+std::vector<advise::PunchMeasure> PunchWatch::known() const {
+    std::vector<advise::PunchMeasure> same;
+    for (const auto& punch : m_measured.compressors)
+        if (isSame(punch.owner))
             same.push_back(punch);
-    }
+    return same;
+}
+
+advise::KitDrive PunchWatch::knownDrive() const {
+    advise::KitDrive same;
+    for (const auto& drive : m_measuredDrive.modules)
+        if (isSame(drive.owner))
+            same.modules.push_back(drive);
+    // What comes to a bus is the same where nothing but buses behind it has changed: only all of it is sure.
+    if (m_of != nullptr && m_of->elements == m_document.session().elements &&
+        m_of->buses == m_document.session().buses)
+        same.pushes = m_measuredDrive.pushes;
     return same;
 }
 
@@ -92,20 +109,23 @@ void PunchWatch::measure() {
     m_isMeasuring = true;
     m_jobs.post(
         [this, hits, snapshot = m_document.snapshot(), generation = ++m_generation, style = m_style,
-         known = known(), cancel = m_cancel, folder = m_document.folder()] {
+         known = known(), knownDrive = knownDrive(), cancel = m_cancel, folder = m_document.folder()] {
             const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
             if (!sources)
                 return;
             auto punch = kit::measurePunch(*snapshot, *hits, sources->lookup(), style, cancel, known);
+            auto drive = kit::measureDrive(*snapshot, *hits, sources->lookup(), style, cancel, knownDrive);
             QMetaObject::invokeMethod(
                 this,
-                [this, generation, hits, snapshot, style, punch = std::move(punch)] {
+                [this, generation, hits, snapshot, style, punch = std::move(punch),
+                 drive = std::move(drive)] {
                     if (generation != m_generation)
                         return;
                     m_isMeasuring = false;
-                    if (!punch)
+                    if (!punch || !drive)
                         return;
                     m_measured = *punch;
+                    m_measuredDrive = *drive;
                     m_of = snapshot;
                     m_ofHits = hits;
                     m_ofStyle = style;

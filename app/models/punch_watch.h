@@ -1,4 +1,5 @@
-// What the session does to the punch of its hits, measured in the background once nobody edits any more.
+// What the session does to the punch of its hits, and what bends its sound, measured in the background once
+// nobody edits any more.
 #pragma once
 
 #include "app/models/hit_model.h"
@@ -8,6 +9,7 @@
 
 #include <core/advise/house_style.h>
 #include <core/base/job_group.h>
+#include <core/kit_measures/drive.h>
 #include <core/kit_measures/punch.h>
 #include <memory>
 #include <vector>
@@ -24,6 +26,9 @@ class PunchWatch : public QObject {
 
     /// Of the session as it is now; empty while it is measured.
     [[nodiscard]] const advise::KitPunch& punch() const { return m_punch; }
+    [[nodiscard]] const advise::KitDrive& drive() const { return m_drive; }
+    /// Of the session as it was when it was measured last.
+    [[nodiscard]] const advise::KitDrive& lastDrive() const { return m_measuredDrive; }
     [[nodiscard]] bool isBusy() const { return m_isMeasuring || m_timer.isActive(); }
     /// The style that says how much is too much.
     void setStyle(const advise::HouseStyle& style);
@@ -38,6 +43,9 @@ class PunchWatch : public QObject {
     [[nodiscard]] bool isCurrent() const;
     /// Those whose sound and settings are as they were when they were measured.
     [[nodiscard]] std::vector<advise::PunchMeasure> known() const;
+    [[nodiscard]] advise::KitDrive knownDrive() const;
+    /// Whether what comes to an element's modules, and its chain, are as they were.
+    [[nodiscard]] bool isSame(session::Id element) const;
 
     Document& m_document;
     Analyst& m_analyst;
@@ -45,7 +53,9 @@ class PunchWatch : public QObject {
     advise::HouseStyle m_style;
     advise::KitPunch m_punch;
     advise::KitPunch m_measured; ///< of m_of
-    bool m_isShown = false;      ///< m_punch is m_measured; else it is empty
+    advise::KitDrive m_drive;
+    advise::KitDrive m_measuredDrive;
+    bool m_isShown = false; ///< m_punch is m_measured, m_drive m_measuredDrive; else they are empty
     std::shared_ptr<const session::Session> m_of;
     std::shared_ptr<const kit::HitAnalysis> m_ofHits;
     advise::HouseStyle m_ofStyle;

@@ -4,6 +4,7 @@
 #include "app/bench/balance/spread_row.h"
 #include "app/bench/bench.h"
 #include "app/bench/clean/clean_bench.h"
+#include "app/bench/drive/drive_bench.h"
 #include "app/bench/intake/intake_bench.h"
 #include "app/bench/intake/pair_bench.h"
 #include "app/bench/punch/punch_bench.h"
@@ -94,7 +95,8 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
             return window.quick().isMeasuring();
         return window.bench().clean().gate().isBusy() || window.tones().isBusy() ||
                window.bench().balance().spread().model().isMeasuring() ||
-               window.bench().punch().punch().isBusy() || window.bench().balance().rough().isSearching();
+               window.bench().punch().punch().isBusy() || window.bench().drive().drive().isBusy() ||
+               window.bench().balance().rough().isSearching();
     };
     while ((isStage || isQuick) && isLooking() && !deadline.hasExpired())
         QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);

@@ -85,7 +85,7 @@ void CurveLanes::reset() noexcept {
             fast->bank.clear();
             for (int l = 0; l < kLanes; ++l)
                 if (m_shapes[static_cast<std::size_t>(l)] == Shape::Tape)
-                    fast->bank.kept[l] =
+                    fast->bank.kept[l] = fast->bank.bent1[l] =
                         static_cast<float>(tapeAtRest(static_cast<double>(fast->bank.bias[l])));
                 else
                     fast->bank.u1[l] = fast->bank.bias[l];

@@ -39,12 +39,14 @@ struct ShapeBank {
     LaneFloats x1, x2;              ///< what came one and two frames ago
     LaneFloats u1;                  ///< where that of one frame ago lay on the curve
     LaneFloats mean1, mean2, mean3; ///< means of what corners take off
-    LaneFloats kept;                ///< v
+    LaneFloats kept, keptStep;      ///< v, and how far it went last: where it is now is found ahead by that
+    LaneFloats bent1;               ///< y of one frame ago
 
-    void clear() noexcept { x1 = x2 = u1 = mean1 = mean2 = mean3 = kept = LaneFloats{}; }
+    void clear() noexcept { x1 = x2 = u1 = mean1 = mean2 = mean3 = kept = keptStep = bent1 = LaneFloats{}; }
     void copyState(int lane, const ShapeBank& from, int fromLane) noexcept {
-        for (const auto state : {&ShapeBank::x1, &ShapeBank::x2, &ShapeBank::u1, &ShapeBank::mean1,
-                                 &ShapeBank::mean2, &ShapeBank::mean3, &ShapeBank::kept})
+        for (const auto state :
+             {&ShapeBank::x1, &ShapeBank::x2, &ShapeBank::u1, &ShapeBank::mean1, &ShapeBank::mean2,
+              &ShapeBank::mean3, &ShapeBank::kept, &ShapeBank::keptStep, &ShapeBank::bent1})
             (this->*state)[lane] = (from.*state)[fromLane];
     }
 };

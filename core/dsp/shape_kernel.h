@@ -134,15 +134,19 @@ template <class V> void curveAny(ShapeBank& b, float* io, int frames) noexcept {
         V mean2 = O::load(at(b.mean2));
         V mean3 = O::load(at(b.mean3));
         V kept = O::load(at(b.kept));
+        V keptStep = O::load(at(b.keptStep));
+        V bent1 = O::load(at(b.bent1));
         for (int n = 0; n < frames; ++n) {
             float* const place = io + n * kLanes + lane;
             const V x = O::load(place);
             const V u2 = O::fma(drive, x2, bias);
             V y(0.0F);
             if (hasTanh) {
-                const V moved = memory * kept;
+                const V moved = memory * (kept + keptStep);
                 const V bent = tanhOf<V>(u2 + moved);
-                kept = O::fma(follow, bent - kept, kept);
+                keptStep = follow * (V(0.5F) * (bent + bent1) - kept);
+                kept = kept + keptStep;
+                bent1 = bent;
                 y = bent - moved;
             }
             if (hasFold)
@@ -177,6 +181,8 @@ template <class V> void curveAny(ShapeBank& b, float* io, int frames) noexcept {
         O::store(at(b.mean2), mean2);
         O::store(at(b.mean3), mean3);
         O::store(at(b.kept), kept);
+        O::store(at(b.keptStep), keptStep);
+        O::store(at(b.bent1), bent1);
     }
 }
 

@@ -128,6 +128,17 @@ TEST(Heads, AreShort) {
                              "punch-makeup",
                              "punch-drivers",
                              "punch-undone",
+                             "drive-idle",
+                             "drive-cymbals",
+                             "drive-spill",
+                             "drive-aliases",
+                             "drive-output",
+                             "drive-lost",
+                             "path-comb",
+                             "path-cymbals",
+                             "path-louder",
+                             "path-match",
+                             "push",
                              "stand",
                              "pump-grid"}) {
         const auto head = headOf(of(std::string(kind) + "-1", numbers), s);

@@ -1,4 +1,8 @@
 // A step of the job whose bench is made from the descriptions of its kinds.
+#include "app/bench/drive/curve_picture.h"
+#include "app/bench/drive/drive_bench.h"
+#include "app/bench/drive/path_panel.h"
+#include "app/bench/drive/path_pictures.h"
 #include "app/bench/module/chain_order_row.h"
 #include "app/bench/module/module_actions.h"
 #include "app/bench/module/module_fields.h"
@@ -6,10 +10,13 @@
 #include "app/widgets/choice_row.h"
 #include "core/session/edits.h"
 #include "core/session/kinds.h"
+#include "core/session/parallel_path.h"
+#include "core/session/parameter_path.h"
 #include "tests/app/window_fixture.h"
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QWheelEvent>
 
 namespace cask::app {
 namespace {
@@ -21,7 +28,8 @@ class DriveTest : public WindowTest {
         QTest::keyClick(m_window.get(), Qt::Key_7);
         ASSERT_EQ(m_window->document().stage(), Stage::Drive);
     }
-    StageBench& bench() { return m_window->bench().drive(); }
+    DriveBench& driveBench() { return m_window->bench().drive(); }
+    StageBench& bench() { return driveBench().modules(); }
     const session::Module* module(int ordinal = 1) {
         return session::findModule<dsp::SaturationSettings>(*session().chain(element("Snare Top")), ordinal);
     }
@@ -48,7 +56,8 @@ TEST_F(DriveTest, AddingAndTypingSetsASaturation) {
     EXPECT_EQ(settings().driveDb, 14);
     EXPECT_EQ(cell(), QStringLiteral("14.0"));
     EXPECT_EQ(bench().summary(), QStringLiteral("saturation 14.0 dB"));
-    auto& factor = *bench().fields()->choice("oversampling");
+    QTest::mouseClick(&bench().moreButton(), Qt::LeftButton);
+    auto& factor = *bench().more()->choice("oversampling");
     QTest::mouseClick(&factor, Qt::LeftButton, Qt::NoModifier, factor.wordRect(2).center());
     EXPECT_EQ(settings().oversampling, dsp::Oversampling::Eight);
     m_window->document().undo();
@@ -60,7 +69,7 @@ TEST_F(DriveTest, AddingAndTypingSetsASaturation) {
 TEST_F(DriveTest, ASecondOneIsSetByItselfAndRemovingLeavesTheOther) {
     open();
     add();
-    EXPECT_EQ(bench().actions().addButton().text(), QStringLiteral("Add another"));
+    EXPECT_EQ(bench().actions().addButton().text(), QStringLiteral("+ saturation"));
     QTest::mouseClick(&bench().actions().addButton(), Qt::LeftButton);
     ASSERT_NE(module(2), nullptr);
     typeInto(bench().fields()->bar("drive_db"), QStringLiteral("20"));
@@ -90,6 +99,117 @@ TEST_F(DriveTest, SwitchedOffAndHeardBypassedByTheHeldKey) {
     EXPECT_TRUE(m_window->playback().isAuditioning()) << "it is heard on";
     QTest::keyRelease(&bench(), Qt::Key_P);
     EXPECT_FALSE(m_window->playback().isAuditioning());
+}
+
+TEST_F(DriveTest, WhatIsSeldomSetIsFolded) {
+    open();
+    add();
+    ASSERT_NE(bench().more(), nullptr);
+    EXPECT_EQ(bench().fields()->bar("before_tilt_db"), nullptr);
+    auto* tilt = bench().more()->bar("before_tilt_db");
+    ASSERT_NE(tilt, nullptr);
+    EXPECT_FALSE(tilt->isVisible());
+    QTest::mouseClick(&bench().moreButton(), Qt::LeftButton);
+    ASSERT_TRUE(tilt->isVisible());
+    typeInto(tilt, QStringLiteral("4"));
+    EXPECT_EQ(settings().beforeTiltDb, 4);
+}
+
+TEST_F(DriveTest, TheDriveIsDraggedOnTheCurveInOneStepAndWhatItDoesIsTold) {
+    open();
+    add();
+    ASSERT_TRUE(
+        waitFor([&] { return driveBench().drive().change() != nullptr && !driveBench().drive().isRough(); }));
+    EXPECT_FALSE(driveBench().drive().hitPeaks().empty());
+    const double before = driveBench().drive().change()->harmonicsAfterDb();
+    EXPECT_TRUE(driveBench().changeText().startsWith(QStringLiteral("At equal loudness: ")));
+    auto& curve = driveBench().curve();
+    ASSERT_TRUE(curve.isVisible());
+    const QPoint from = curve.rect().center();
+    QTest::mousePress(&curve, Qt::LeftButton, Qt::NoModifier, from);
+    for (int x = 20; x <= 160; x += 20)
+        QTest::mouseMove(&curve, from + QPoint(x, 0));
+    QTest::mouseRelease(&curve, Qt::LeftButton, Qt::NoModifier, from + QPoint(160, 0));
+    EXPECT_EQ(settings().driveDb, 22);
+    m_window->document().undo();
+    EXPECT_EQ(settings().driveDb, 6);
+    m_window->document().redo();
+    ASSERT_TRUE(waitFor([&] { return !driveBench().drive().isBusy() && !driveBench().drive().isRough(); }));
+    EXPECT_GT(driveBench().drive().change()->newDb, -40);
+    if (!driveBench().drive().change()->harmonics.empty()) {
+        EXPECT_GT(driveBench().drive().change()->harmonicsAfterDb(), before);
+    }
+}
+
+TEST_F(DriveTest, AMatchedOutputIsTheMeasuredOne) {
+    open();
+    add();
+    typeInto(bench().fields()->bar("drive_db"), QStringLiteral("24"));
+    ASSERT_TRUE(
+        waitFor([&] { return driveBench().drive().change() != nullptr && !driveBench().drive().isRough(); }));
+    const double match = driveBench().drive().change()->shapes.matchDb;
+    EXPECT_GT(match, 0.5) << "a curve makes it softer";
+    auto& output = *bench().fields()->choice("output");
+    QTest::mouseClick(&output, Qt::LeftButton, Qt::NoModifier, output.wordRect(1).center());
+    EXPECT_EQ(settings().output, dsp::SaturationOutput::Matched);
+    EXPECT_NEAR(settings().outputDb, match, 0.051);
+    typeInto(bench().fields()->bar("output_db"), QStringLiteral("1"));
+    EXPECT_EQ(settings().output, dsp::SaturationOutput::Fixed);
+}
+
+TEST_F(DriveTest, AParallelPathIsMadeInOneActFedAndBlendedAtEqualGain) {
+    open();
+    const Id shells = *session::findOwner(session(), "Shells");
+    m_window->document().select(shells);
+    QTest::mouseClick(&driveBench().pathButton(), Qt::LeftButton);
+    const auto paths = session::pathsOf(session(), shells);
+    ASSERT_EQ(paths.size(), 1U);
+    EXPECT_EQ(m_window->document().selected(), paths.front());
+    EXPECT_EQ(m_window->document().undoLabel(), QStringLiteral("Add a parallel path, Shells"));
+    auto& panel = driveBench().path();
+    ASSERT_TRUE(panel.isVisible());
+    EXPECT_FALSE(driveBench().pathButton().isEnabled()) << "a path has no path";
+    const Id snare = element("Snare Top");
+    const auto sendOf = [&] {
+        for (const auto& send : session().output(snare)->sends)
+            if (send.bus == paths.front())
+                return send.levelDb;
+        return 99.0;
+    };
+    EXPECT_EQ(sendOf(), 0);
+    // A drag of its band sends less.
+    const QPoint band = panel.shares().bandAt(snare).toPoint();
+    ASSERT_FALSE(band.isNull());
+    QTest::mousePress(&panel.shares(), Qt::LeftButton, Qt::NoModifier, band);
+    QTest::mouseMove(&panel.shares(), band + QPoint(0, 10));
+    QTest::mouseMove(&panel.shares(), band + QPoint(0, 30));
+    QTest::mouseRelease(&panel.shares(), Qt::LeftButton, Qt::NoModifier, band + QPoint(0, 30));
+    EXPECT_EQ(sendOf(), -3);
+    typeInto(panel.bar("low_cut_hz"), QStringLiteral("120"));
+    EXPECT_EQ(session().bus(paths.front())->path->lowCutHz, 120);
+    EXPECT_FALSE(panel.bar("blend_percent")->isEnabled());
+    QTest::mouseClick(&panel.equalBox(), Qt::LeftButton, Qt::NoModifier,
+                      QPoint(8, panel.equalBox().height() / 2));
+    ASSERT_TRUE(waitFor([&] { return session().bus(paths.front())->path->isEqualGain; }));
+    EXPECT_TRUE(panel.bar("blend_percent")->isEnabled());
+    typeInto(panel.bar("blend_percent"), QStringLiteral("40"));
+    EXPECT_EQ(session().bus(paths.front())->path->blendPercent, 40);
+    // Measured, the blend is dragged along its way too.
+    ASSERT_TRUE(
+        waitFor([&] { return !m_window->findings().isBusy() && !panel.blend().pointOf(70).isNull(); }));
+    EXPECT_TRUE(panel.text().startsWith(QStringLiteral("Beside Shells, "))) << panel.text().toStdString();
+    const QPoint wet = panel.blend().pointOf(90).toPoint();
+    QTest::mouseClick(&panel.blend(), Qt::LeftButton, Qt::NoModifier, wet);
+    EXPECT_GT(session().bus(paths.front())->path->blendPercent, 60);
+}
+
+TEST_F(DriveTest, ABusWithADriveIsPushedUntilItsDrumsBreak) {
+    open();
+    m_window->document().select(*session::findOwner(session(), "Kit"));
+    QTest::mouseClick(&bench().actions().addButton(), Qt::LeftButton);
+    ASSERT_TRUE(waitFor([&] { return driveBench().push().push() != nullptr; }));
+    EXPECT_TRUE(driveBench().push().isVisible());
+    EXPECT_FALSE(driveBench().push().push()->drums.empty());
 }
 
 } // namespace

@@ -7,6 +7,7 @@
 
 #include <QWidget>
 
+#include <functional>
 #include <vector>
 
 class QVBoxLayout;
@@ -16,6 +17,7 @@ namespace cask::app {
 class ChainOrderRow;
 class ModuleActions;
 class ModuleFields;
+class MoreButton;
 
 class StageBench : public QWidget {
     Q_OBJECT
@@ -25,11 +27,20 @@ class StageBench : public QWidget {
     [[nodiscard]] QString summary() const;
     /// The module that is set; null when there is none.
     [[nodiscard]] const session::Module* module() const;
+    /// Called in every edit of a value with its id: what must go along with it.
+    std::function<void(session::Module&, const std::string& id)> goAlong;
     // For tests.
     [[nodiscard]] ModuleActions& actions() { return *m_actions; }
     [[nodiscard]] ChainOrderRow& order() { return *m_order; }
     /// Null without a module.
     [[nodiscard]] ModuleFields* fields() { return m_fields; }
+    /// What is folded; null where nothing is.
+    [[nodiscard]] ModuleFields* more() { return m_more; }
+    [[nodiscard]] MoreButton& moreButton() { return *m_moreButton; }
+
+  signals:
+    /// Another module, or other values of it, are shown.
+    void moduleShown();
 
   private:
     /// Of the chosen element or bus, in the order of its chain.
@@ -37,6 +48,7 @@ class StageBench : public QWidget {
     void add(int kind);
     void refresh();
     void showFields(const session::Module* module);
+    void makeFields(const session::ModuleSettings& settings);
 
     Desk m_desk;
     Stage m_stage;
@@ -46,6 +58,8 @@ class StageBench : public QWidget {
     ModuleActions* m_actions;
     ChainOrderRow* m_order;
     ModuleFields* m_fields = nullptr;
+    ModuleFields* m_more = nullptr; ///< what is seldom set; null where all fits
+    MoreButton* m_moreButton;
     std::string m_fieldsOf; ///< kind
 };
 

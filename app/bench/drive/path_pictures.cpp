@@ -1,0 +1,469 @@
+#include "app/bench/drive/path_pictures.h"
+
+#include "app/picture/db_axis.h"
+#include "app/picture/hz_axis.h"
+#include "app/picture/picture_paint.h"
+#include "app/theme/theme.h"
+#include "core/base/units.h"
+#include "core/session/edits.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QWheelEvent>
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::app {
+namespace {
+
+constexpr double kDbPerPixel = 0.1;
+constexpr double kLeastSendDb = -60;
+constexpr double kMostSendDb = 24;
+constexpr double kMostSumDb = 12;
+
+const session::Bus* chosenPath(const Desk& desk) {
+    const auto* bus = desk.document.session().bus(desk.document.selected());
+    return bus != nullptr && bus->path ? bus : nullptr;
+}
+
+QRectF pathPlot(const QRect& rect, double left = 40) {
+    return QRectF(rect).adjusted(left, 26, -12, -34);
+}
+
+} // namespace
+
+const advise::PathMeasure* pathMeasure(const Desk& desk) {
+    const auto* bus = chosenPath(desk);
+    if (bus == nullptr)
+        return nullptr;
+    const auto& paths = desk.findings.drive().paths;
+    const auto it =
+        std::find_if(paths.begin(), paths.end(), [&](const auto& path) { return path.path == bus->id; });
+    return it == paths.end() ? nullptr : &*it;
+}
+
+SharesPicture::SharesPicture(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) {
+    setAccessibleName(tr("Who feeds the path"));
+    setToolTip(
+        tr("The height of a band is the element's part of the path. Drag a band up or down, or turn the "
+           "wheel over it, to send more or less"));
+    setMinimumHeight(170);
+    connect(&desk.document, &Document::changed, this, qOverload<>(&QWidget::update));
+    connect(&desk.findings, &FindingModel::findingsChanged, this, qOverload<>(&QWidget::update));
+}
+
+std::vector<SharesPicture::Band> SharesPicture::bands() const {
+    const auto* bus = chosenPath(m_desk);
+    const auto* measured = pathMeasure(m_desk);
+    std::vector<Band> bands;
+    if (bus == nullptr)
+        return bands;
+    const auto& s = m_desk.document.session();
+    double all = 0;
+    for (const auto& e : s.elements)
+        for (const auto& send : e->out.sends) {
+            if (send.bus != bus->id)
+                continue;
+            // As measured, moved by what the send has moved since; else all alike.
+            double power = dbToPower(send.levelDb);
+            if (measured != nullptr)
+                for (const auto& share : measured->shares)
+                    if (share.element == e->id)
+                        power = share.percent * dbToPower(send.levelDb - share.sendDb);
+            bands.push_back({e->id, send.levelDb, power, {}});
+            all += power;
+        }
+    std::stable_sort(bands.begin(), bands.end(),
+                     [](const Band& a, const Band& b) { return a.percent > b.percent; });
+    const QRectF r = QRectF(rect()).adjusted(12, 26, -12, -12);
+    constexpr double kLeastPx = 15; // a name fits
+    const double spare = std::max(0.0, r.height() - kLeastPx * static_cast<double>(bands.size()));
+    double y = r.top();
+    for (auto& band : bands) {
+        band.percent = all > 0 ? 100 * band.percent / all : 0;
+        const double height = kLeastPx + spare * band.percent / 100;
+        band.rect = QRectF(r.left(), y, r.width(), height - 2);
+        y += height;
+    }
+    return bands;
+}
+
+QPointF SharesPicture::bandAt(Id element) const {
+    for (const auto& band : bands())
+        if (band.element == element)
+            return band.rect.center();
+    return {};
+}
+
+void SharesPicture::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const Theme& t = theme();
+    paintGround(p, rect(), tr("Who feeds the path"));
+    const auto all = bands();
+    if (all.empty()) {
+        paintHint(p, QRectF(rect()),
+                  tr("Nothing is sent here. Sends stand on the Balance bench of an element."));
+        return;
+    }
+    p.setFont(textFont(11));
+    for (const auto& band : all) {
+        p.fillRect(band.rect, band.element == m_dragged ? t.chosen : t.tealSoft);
+        p.setPen(t.ink);
+        const QString name = QString::fromStdString(m_desk.document.session().nameOf(band.element));
+        const QRectF text = band.rect.adjusted(6, 0, -6, 0);
+        const QString numbers = tr("%1 %   %2 dB").arg(std::lround(band.percent)).arg(dbText(band.sendDb));
+        const int width = p.fontMetrics().horizontalAdvance(numbers) + 8;
+        p.drawText(text.adjusted(0, 0, -width, 0), Qt::AlignLeft | Qt::AlignVCenter,
+                   p.fontMetrics().elidedText(name, Qt::ElideRight, static_cast<int>(text.width()) - width));
+        p.drawText(text, Qt::AlignRight | Qt::AlignVCenter, numbers);
+    }
+}
+
+void SharesPicture::send(Id element, double db, bool isDragging) {
+    const auto* bus = chosenPath(m_desk);
+    if (bus == nullptr)
+        return;
+    const double to = std::round(10 * std::clamp(db, kLeastSendDb, kMostSendDb)) / 10;
+    const auto& s = m_desk.document.session();
+    m_desk.document.edit(
+        session::withOutput(s, element,
+                            [&](session::Output& out) {
+                                for (auto& one : out.sends)
+                                    if (one.bus == bus->id)
+                                        one.levelDb = to;
+                            }),
+        tr("Send level, %1 to %2")
+            .arg(QString::fromStdString(s.nameOf(element)), QString::fromStdString(bus->name)),
+        isDragging ? QStringLiteral("share%1-%2").arg(element).arg(bus->id) : QString());
+}
+
+void SharesPicture::mousePressEvent(QMouseEvent* event) {
+    m_dragged = session::kNoId;
+    for (const auto& band : bands())
+        if (band.rect.contains(event->position())) {
+            m_dragged = band.element;
+            m_fromDb = band.sendDb;
+            m_fromY = event->position().y();
+        }
+    update();
+}
+
+void SharesPicture::mouseMoveEvent(QMouseEvent* event) {
+    if (m_dragged != session::kNoId)
+        send(m_dragged, m_fromDb + kDbPerPixel * (m_fromY - event->position().y()), true);
+}
+
+void SharesPicture::mouseReleaseEvent(QMouseEvent*) {
+    m_dragged = session::kNoId;
+    m_desk.document.endMerge();
+    update();
+}
+
+void SharesPicture::wheelEvent(QWheelEvent* event) {
+    for (const auto& band : bands())
+        if (band.rect.contains(event->position())) {
+            send(band.element, band.sendDb + (event->angleDelta().y() > 0 ? 0.5 : -0.5), true);
+            event->accept();
+            return;
+        }
+}
+
+SumPicture::SumPicture(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) {
+    setAccessibleName(tr("Dry and path together against dry alone"));
+    setToolTip(
+        tr("What the path adds to the dry sound, or takes away from it, where both belong together. Marks: "
+           "the deepest holes and their cause"));
+    setMinimumHeight(170);
+    connect(&desk.findings, &FindingModel::findingsChanged, this, qOverload<>(&QWidget::update));
+    connect(&desk.document, &Document::selectionChanged, this, qOverload<>(&QWidget::update));
+}
+
+void SumPicture::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const Theme& t = theme();
+    const QRectF r = pathPlot(rect());
+    paintGround(p, rect(), tr("Both against dry alone, dB"));
+    const auto* path = pathMeasure(m_desk);
+    if (path == nullptr) {
+        paintHint(p, r, tr("Not measured yet."));
+        return;
+    }
+    const HzAxis hz{r};
+    hz.paint(p);
+    const DbAxis axis{-kMostSumDb, kMostSumDb, r.bottom(), r.top()};
+    axis.paintAtLeft(p, r.left(), 6);
+    p.setPen(t.faint);
+    p.drawLine(QPointF(r.left(), axis.yOf(0)), QPointF(r.right(), axis.yOf(0)));
+    constexpr double kTogether = 0.5;
+    for (std::size_t i = 1; i < path->comb.hz.size(); ++i) {
+        const bool isTogether =
+            path->comb.coherence[i] > kTogether && path->comb.coherence[i - 1] > kTogether;
+        p.setPen(QPen(isTogether ? t.teal : t.slate, isTogether ? 2 : 1,
+                      isTogether ? Qt::SolidLine : Qt::DotLine));
+        p.drawLine(QPointF(hz.xOf(path->comb.hz[i - 1]), axis.yOf(path->comb.sumDb[i - 1])),
+                   QPointF(hz.xOf(path->comb.hz[i]), axis.yOf(path->comb.sumDb[i])));
+    }
+    p.setFont(textFont(11));
+    constexpr std::size_t kNamed = 2;
+    for (std::size_t i = 0; i < std::min(kNamed, path->comb.dips.size()); ++i) {
+        const auto& dip = path->comb.dips[i];
+        const QPointF at(hz.xOf(dip.hz), axis.yOf(-dip.depthDb));
+        p.setPen(QPen(t.ochre, 1.6));
+        p.drawLine(at, QPointF(at.x(), axis.yOf(0)));
+        const QString cause = dip.cause == measure::CombCause::Delay      ? tr("delay")
+                              : dip.cause == measure::CombCause::Polarity ? tr("polarity")
+                                                                          : tr("phase");
+        const QString text = tr("%1 dB, %2, %3").arg(dbText(-dip.depthDb), hzText(dip.hz), cause);
+        const double width = p.fontMetrics().horizontalAdvance(text) + 4;
+        const double x = std::clamp(at.x() - width / 2, r.left() + 2, r.right() - width - 2);
+        p.setPen(t.ink);
+        p.drawText(
+            QRectF(x, std::min(r.bottom() - 16 - 15.0 * static_cast<double>(i), at.y() + 2), width, 15),
+            Qt::AlignCenter, text);
+    }
+}
+
+BlendPicture::BlendPicture(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) {
+    setAccessibleName(tr("Density and cymbals over the blend"));
+    setToolTip(
+        tr("From dry alone to the path alone, at equal loudness: how much denser it gets, and what cymbals "
+           "gain on the shells. Drag along the line to set the blend"));
+    setMinimumHeight(170);
+    connect(&desk.document, &Document::changed, this, qOverload<>(&QWidget::update));
+    connect(&desk.findings, &FindingModel::findingsChanged, this, qOverload<>(&QWidget::update));
+}
+
+QRectF BlendPicture::plot() const {
+    return pathPlot(rect());
+}
+
+namespace {
+
+struct Scale {
+    double low = 0, high = 1;
+    [[nodiscard]] double share(double value) const { return (value - low) / (high - low); }
+};
+
+template <class Of> Scale scaleOf(const std::vector<advise::BlendPoint>& points, const Of& of) {
+    Scale scale{-1, 1};
+    for (const auto& point : points) {
+        scale.low = std::min(scale.low, std::floor(of(point)));
+        scale.high = std::max(scale.high, std::ceil(of(point)));
+    }
+    return scale;
+}
+
+advise::BlendPoint between(const std::vector<advise::BlendPoint>& points, double percent) {
+    for (std::size_t i = 1; i < points.size(); ++i)
+        if (percent <= points[i].percent) {
+            const auto& a = points[i - 1];
+            const auto& b = points[i];
+            const double t = (percent - a.percent) / (b.percent - a.percent);
+            return {percent, a.denserDb + t * (b.denserDb - a.denserDb),
+                    a.cymbalsDb + t * (b.cymbalsDb - a.cymbalsDb), a.peakDb + t * (b.peakDb - a.peakDb)};
+        }
+    return points.back();
+}
+
+} // namespace
+
+QPointF BlendPicture::pointOf(double percent) const {
+    const auto* path = pathMeasure(m_desk);
+    if (path == nullptr || path->blends.size() < 2)
+        return {};
+    const auto denser = scaleOf(path->blends, [](const auto& b) { return b.denserDb; });
+    const auto cymbals = scaleOf(path->blends, [](const auto& b) { return b.cymbalsDb; });
+    const auto at = between(path->blends, percent);
+    const QRectF r = plot();
+    return {r.left() + denser.share(at.denserDb) * r.width(),
+            r.bottom() - cymbals.share(at.cymbalsDb) * r.height()};
+}
+
+void BlendPicture::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const Theme& t = theme();
+    const QRectF r = plot();
+    paintGround(p, rect(), tr("Blend: cymbals over density, dB"));
+    const auto* path = pathMeasure(m_desk);
+    const auto* bus = chosenPath(m_desk);
+    if (path == nullptr || path->blends.size() < 2 || bus == nullptr) {
+        paintHint(p, r, tr("Not measured yet."));
+        return;
+    }
+    const auto denser = scaleOf(path->blends, [](const auto& b) { return b.denserDb; });
+    const auto cymbals = scaleOf(path->blends, [](const auto& b) { return b.cymbalsDb; });
+    p.setFont(textFont(11));
+    const auto stepOf = [](const Scale& s) { return std::max(1.0, std::ceil((s.high - s.low) / 5)); };
+    for (double db = denser.low; db <= denser.high; db += stepOf(denser)) {
+        const double x = r.left() + denser.share(db) * r.width();
+        p.setPen(t.line);
+        p.drawLine(QPointF(x, r.top()), QPointF(x, r.bottom()));
+        p.setPen(t.faint);
+        p.drawText(QRectF(x - 30, r.bottom() + 3, 60, 14), Qt::AlignHCenter | Qt::AlignTop, dbText(db, 0));
+    }
+    for (double db = cymbals.low; db <= cymbals.high; db += stepOf(cymbals)) {
+        const double y = r.bottom() - cymbals.share(db) * r.height();
+        p.setPen(t.line);
+        p.drawLine(QPointF(r.left(), y), QPointF(r.right(), y));
+        p.setPen(t.faint);
+        p.drawText(QRectF(r.left() - 38, y - 8, 34, 16), Qt::AlignRight | Qt::AlignVCenter, dbText(db, 0));
+    }
+    p.drawText(QRectF(r.left(), r.bottom() + 16, r.width(), 16), Qt::AlignRight | Qt::AlignVCenter,
+               tr("denser, dB; cymbals upwards"));
+    QPainterPath way;
+    for (double percent = 0; percent <= 100; percent += 2) {
+        const QPointF at = pointOf(percent);
+        percent == 0 ? way.moveTo(at) : way.lineTo(at);
+    }
+    p.setPen(QPen(t.teal, 2));
+    p.drawPath(way);
+    for (const double percent : {0.0, 50.0, 100.0}) {
+        const QPointF at = pointOf(percent);
+        p.setPen(QPen(t.teal, 1.4));
+        p.setBrush(t.paper);
+        p.drawEllipse(at, 3, 3);
+        p.setPen(t.faint);
+        p.drawText(QRectF(at.x() - 34, at.y() - 18, 30, 14), Qt::AlignRight | Qt::AlignVCenter,
+                   tr("%1 %").arg(std::lround(percent)));
+    }
+    if (path->kneePercent > 0) {
+        const QPointF knee = pointOf(path->kneePercent);
+        p.setPen(QPen(t.ochre, 1.6));
+        p.drawLine(knee - QPointF(0, 9), knee + QPointF(0, 9));
+    }
+    if (bus->path->isEqualGain) {
+        const QPointF now = pointOf(bus->path->blendPercent);
+        p.setPen(QPen(t.ink, 1.6));
+        p.setBrush(m_isDragged ? t.ember : t.paper);
+        p.drawRect(QRectF(now.x() - 4, now.y() - 4, 8, 8));
+    }
+}
+
+void BlendPicture::drag(QPointF at) {
+    const auto* path = pathMeasure(m_desk);
+    if (path == nullptr || path->blends.size() < 2)
+        return;
+    double best = 0;
+    double nearest = 1e9;
+    for (double percent = 0; percent <= 100; percent += 1) {
+        const QPointF point = pointOf(percent);
+        const double away = std::hypot(point.x() - at.x(), point.y() - at.y());
+        if (away < nearest) {
+            nearest = away;
+            best = percent;
+        }
+    }
+    emit wantsBlend(best, true);
+}
+
+void BlendPicture::mousePressEvent(QMouseEvent* event) {
+    m_isDragged = true;
+    drag(event->position());
+}
+
+void BlendPicture::mouseMoveEvent(QMouseEvent* event) {
+    if (m_isDragged)
+        drag(event->position());
+}
+
+void BlendPicture::mouseReleaseEvent(QMouseEvent*) {
+    m_isDragged = false;
+    m_desk.document.endMerge();
+    update();
+}
+
+PushPicture::PushPicture(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) {
+    setAccessibleName(tr("Push test"));
+    setToolTip(
+        tr("The kit driven into this chain from -12 to +18 dB: what is new in the hits of each drum. A line "
+           "ends where its drum breaks by the house style"));
+    setMinimumHeight(170);
+    connect(&desk.findings, &FindingModel::findingsChanged, this, qOverload<>(&QWidget::update));
+    connect(&desk.document, &Document::selectionChanged, this, qOverload<>(&QWidget::update));
+}
+
+const advise::PushMeasure* PushPicture::push() const {
+    const auto& pushes = m_desk.findings.drive().pushes;
+    const auto it = std::find_if(pushes.begin(), pushes.end(),
+                                 [&](const auto& one) { return one.node == m_desk.document.selected(); });
+    return it == pushes.end() ? nullptr : &*it;
+}
+
+void PushPicture::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const Theme& t = theme();
+    const QRectF r = pathPlot(rect()).adjusted(0, 0, -110, 0); // names stand at the ends
+    const auto* found = push();
+    paintGround(p, rect(), tr("Push test: what is new in each drum's hits, dB"));
+    if (found == nullptr) {
+        paintHint(p, r, tr("Not measured yet."));
+        return;
+    }
+    constexpr double kLeastDb = -48;
+    const DbAxis axis{kLeastDb, 0, r.bottom(), r.top()};
+    axis.paintAtLeft(p, r.left(), 12);
+    const auto& drives = measure::kPushDrivesDb;
+    const auto xOf = [&](double driveDb) {
+        return r.left() + (driveDb - drives.front()) / (drives.back() - drives.front()) * r.width();
+    };
+    p.setFont(textFont(11));
+    for (const double drive : drives) {
+        p.setPen(drive == 0 ? t.faint : t.line);
+        p.drawLine(QPointF(xOf(drive), r.top()), QPointF(xOf(drive), r.bottom()));
+        p.setPen(t.faint);
+        if (std::fmod(drive, 6) == 0)
+            p.drawText(QRectF(xOf(drive) - 30, r.bottom() + 3, 60, 14), Qt::AlignHCenter | Qt::AlignTop,
+                       (drive > 0 ? QStringLiteral("+") : QString()) + dbText(drive, 0));
+    }
+    p.drawText(QRectF(r.left(), r.bottom() + 16, r.width(), 16), Qt::AlignRight | Qt::AlignVCenter,
+               tr("drive into the chain, dB"));
+    const auto hits = m_desk.hits.shared();
+    std::vector<double> taken; // heights of names
+    for (const auto& drum : found->drums) {
+        const bool breaks = drum.why != measure::PushBreak::None;
+        QPainterPath line;
+        QPointF last;
+        for (std::size_t i = 1; i < drum.bentDb.size(); ++i) {
+            const double drive = breaks ? std::min(drives[i], drum.breaksAtDb) : drives[i];
+            const double share = (drive - drives[i - 1]) / (drives[i] - drives[i - 1]);
+            const double was = std::max(kLeastDb, drum.bentDb[i - 1]);
+            const double db = was + std::max(0.0, share) * (std::max(kLeastDb, drum.bentDb[i]) - was);
+            last = QPointF(xOf(drive), axis.yOf(db));
+            if (i == 1)
+                line.moveTo(xOf(drives[0]), axis.yOf(was));
+            line.lineTo(last);
+            if (breaks && drives[i] >= drum.breaksAtDb)
+                break;
+        }
+        p.setBrush(Qt::NoBrush);
+        p.setPen(QPen(breaks && drum.breaksAtDb <= 0 ? t.ochre : t.teal, 1.8));
+        p.drawPath(line);
+        if (breaks) {
+            p.drawLine(last + QPointF(-4, -4), last + QPointF(4, 4));
+            p.drawLine(last + QPointF(-4, 4), last + QPointF(4, -4));
+        }
+        double y = last.y();
+        while (
+            std::any_of(taken.begin(), taken.end(), [&](double other) { return std::abs(other - y) < 13; }))
+            y += 13;
+        taken.push_back(y);
+        const QString name = hits == nullptr
+                                 ? QString()
+                                 : QString::fromStdString(hits->nameOf(drum.drum, m_desk.document.session()));
+        p.setPen(t.ink);
+        const QString text = breaks ? tr("%1 %2 dB")
+                                          .arg(name, (drum.breaksAtDb > 0 ? QStringLiteral("+") : QString()) +
+                                                         dbText(drum.breaksAtDb))
+                                    : tr("%1 holds").arg(name);
+        p.drawText(QRectF(r.right() + 6, y - 7, 112, 14), Qt::AlignLeft | Qt::AlignVCenter,
+                   p.fontMetrics().elidedText(text, Qt::ElideMiddle, 112));
+    }
+}
+
+} // namespace cask::app

@@ -1,0 +1,100 @@
+// A parallel path: who feeds it, what it adds and takes away, and what its blend does.
+#pragma once
+
+#include "app/models/desk.h"
+
+#include <QWidget>
+
+namespace cask::app {
+
+/// What all pictures of a path show: the measures of the one that is chosen, null while there are none.
+[[nodiscard]] const advise::PathMeasure* pathMeasure(const Desk& desk);
+
+/// Each element's part of the path as a band; the lower edge of a band is dragged to send more or less.
+class SharesPicture : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit SharesPicture(const Desk& desk, QWidget* parent = nullptr);
+    /// Middle of an element's band; null where it has none.
+    [[nodiscard]] QPointF bandAt(Id element) const;
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
+
+  private:
+    struct Band {
+        Id element = session::kNoId;
+        double sendDb = 0;
+        double percent = 0;
+        QRectF rect;
+    };
+    /// With the sends as they are now: a drag is seen before it is measured.
+    [[nodiscard]] std::vector<Band> bands() const;
+    void send(Id element, double db, bool isDragging);
+
+    Desk m_desk;
+    Id m_dragged = session::kNoId;
+    double m_fromY = 0;
+    double m_fromDb = 0;
+};
+
+/// Dry and wet together against dry alone, over frequency, with the holes and what makes them.
+class SumPicture : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit SumPicture(const Desk& desk, QWidget* parent = nullptr);
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+
+  private:
+    Desk m_desk;
+};
+
+/// Density across, cymbals upwards, from dry alone to wet alone: the blend is dragged along the way.
+class BlendPicture : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit BlendPicture(const Desk& desk, QWidget* parent = nullptr);
+    [[nodiscard]] QPointF pointOf(double percent) const;
+
+  signals:
+    void wantsBlend(double percent, bool isDragging);
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+
+  private:
+    [[nodiscard]] QRectF plot() const;
+    void drag(QPointF at);
+
+    Desk m_desk;
+    bool m_isDragged = false;
+};
+
+/// One line for each drum over the drive into the bus: what is new in its hits, to where it breaks.
+class PushPicture : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit PushPicture(const Desk& desk, QWidget* parent = nullptr);
+    [[nodiscard]] const advise::PushMeasure* push() const;
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+
+  private:
+    Desk m_desk;
+};
+
+} // namespace cask::app

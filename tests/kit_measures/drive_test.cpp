@@ -1,0 +1,181 @@
+// Driving and pushing a kit, against renders made without the measures.
+#include "core/base/units.h"
+#include "core/graph/offline_render.h"
+#include "core/kit_measures/drive.h"
+#include "core/kit_measures/push.h"
+#include "core/session/edits.h"
+#include "core/session/parallel_path.h"
+#include "tests/support/signals.h"
+
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::kit {
+namespace {
+
+using session::Id;
+using session::Session;
+
+constexpr Frames kLength = 20 * 48000;
+
+std::vector<float> drum(double hz, double firstS, double gain, double click, unsigned seed) {
+    std::vector<float> x(static_cast<std::size_t>(kLength), 0.0F);
+    const auto hiss = test::noise(1, x.size(), seed);
+    for (double at = firstS; at < 19.5; at += 1)
+        for (std::size_t n = 0; n < 14400; ++n) {
+            const double t = static_cast<double>(n) / 48000;
+            const auto from = static_cast<std::size_t>(at * 48000);
+            x[from + n] +=
+                static_cast<float>(gain * (click * hiss[from + n] * std::exp(-t / 0.02) +
+                                           0.6 * std::pow(10, -3 * t / 0.3) * std::sin(2 * kPi * hz * t)));
+        }
+    return x;
+}
+
+/// Three drums, each by itself every second, with the analysis as it must be.
+struct ThreeDrums {
+    test::MemoryKit kit = test::memoryKit(
+        {{drum(60, 0.1, 1.0, 0.1, 1)}, {drum(190, 0.4, 0.5, 0.4, 2)}, {drum(110, 0.7, 0.25, 0.1, 3)}});
+    Session s = kit.session;
+    HitAnalysis hits;
+
+    ThreeDrums() {
+        const std::array roles{Role::KickIn, Role::SnareTop, Role::RackTom};
+        for (std::size_t e = 0; e < 3; ++e) {
+            s = session::withElement(s, kit.elements[e], [&](session::Element& x) { x.role = roles[e]; });
+            hits.elements.push_back(kit.elements[e]);
+            measure::Drum one;
+            one.role = roles[e];
+            one.inputs = {static_cast<int>(e)};
+            one.name = "drum";
+            hits.hits.kit.drums.push_back(one);
+            hits.hits.kit.drumOf.push_back(static_cast<int>(e));
+            for (double at = 0.1 + 0.3 * static_cast<double>(e); at < 19.5; at += 1) {
+                measure::DrumHit stroke;
+                stroke.drum = static_cast<int>(e);
+                stroke.timeS = at;
+                stroke.levelDb = -6;
+                hits.hits.strokes.push_back(stroke);
+                measure::HeardHit heard;
+                heard.input = static_cast<int>(e);
+                heard.drum = static_cast<int>(e);
+                heard.timeS = at;
+                heard.isOwn = true;
+                hits.hits.heard.push_back(heard);
+            }
+        }
+        hits.hits.inputs = 3;
+        std::stable_sort(hits.hits.strokes.begin(), hits.hits.strokes.end(),
+                         [](const auto& a, const auto& b) { return a.timeS < b.timeS; });
+        std::stable_sort(hits.hits.heard.begin(), hits.hits.heard.end(),
+                         [](const auto& a, const auto& b) { return a.timeS < b.timeS; });
+    }
+};
+
+TEST(PushKit, BreaksInTheOrderOfAnExhaustiveRender) {
+    ThreeDrums k;
+    const Id bus = session::addBus(k.s, "Drums", k.s.master().id);
+    for (const Id e : k.kit.elements)
+        k.s = *session::withOutputBus(k.s, e, bus);
+    dsp::SaturationSettings saturation;
+    saturation.driveDb = 6;
+    session::addModule(k.s, bus, saturation);
+    const measure::PushLimits limits{-20, 99, 99};
+    const auto push = pushKit(k.s, bus, k.hits, k.kit.lookup, limits);
+    ASSERT_TRUE(push);
+    ASSERT_EQ(push->drums.size(), 3U);
+    // The whole session rendered with every trim up, drum by drum: where what is new passes the limit.
+    const auto breaksAt = [&](std::size_t drum) {
+        std::vector<float> first;
+        for (double drive = -12; drive <= 18; drive += 1) {
+            Session driven = k.s;
+            for (const Id e : k.kit.elements)
+                driven =
+                    session::withElement(driven, e, [&](session::Element& x) { x.input.trimDb = drive; });
+            const auto y = test::render(driven, k.kit.lookup, kLength);
+            if (first.empty())
+                first = y;
+            double both = 0;
+            double own = 0;
+            double is = 0;
+            for (double at = 0.1 + 0.3 * static_cast<double>(drum); at < 19; at += 1)
+                for (auto n = static_cast<std::size_t>(2 * at * 48000);
+                     n < static_cast<std::size_t>(2 * at * 48000) + 7680; ++n) {
+                    both += static_cast<double>(first[n]) * y[n];
+                    own += static_cast<double>(first[n]) * first[n];
+                    is += static_cast<double>(y[n]) * y[n];
+                }
+            const double copied = both * both / own;
+            if (is - copied > 0 && 10 * std::log10((is - copied) / copied) > limits.bentDb)
+                return drive;
+        }
+        return 99.0;
+    };
+    std::vector<std::pair<double, int>> wanted;
+    for (int d = 0; d < 3; ++d)
+        wanted.emplace_back(breaksAt(static_cast<std::size_t>(d)), d);
+    std::sort(wanted.begin(), wanted.end());
+    for (std::size_t i = 0; i < 3; ++i) {
+        EXPECT_EQ(push->drums[i].drum, wanted[i].second) << i;
+        if (wanted[i].first < 18) {
+            EXPECT_NEAR(push->drums[i].breaksAtDb, wanted[i].first, 1.2) << i;
+        }
+    }
+    EXPECT_NEAR(push->lowerFirstDb, wanted[1].first - wanted[0].first, 2);
+}
+
+TEST(KitDrive, PathsAreMeasuredAsTheySound) {
+    ThreeDrums k;
+    const Id bus = session::addBus(k.s, "Drums", k.s.master().id);
+    for (const Id e : k.kit.elements)
+        k.s = *session::withOutputBus(k.s, e, bus);
+    const Id path = *session::addPath(k.s, "Path", bus);
+    // An idle path at its own level is only louder: by as much as its sends say.
+    auto found = measurePaths(k.s, k.hits, k.kit.lookup);
+    ASSERT_TRUE(found);
+    ASSERT_EQ(found->size(), 1U);
+    EXPECT_TRUE(found->front().comb.dips.empty());
+    EXPECT_EQ(found->front().shares.size(), 3U);
+    EXPECT_GT(found->front().blendErrorDb, 2);
+    // Driven it makes denser, the more of it the denser.
+    for (const Id e : k.kit.elements)
+        k.s = *session::withSend(k.s, e, {path, -3, false, {}});
+    dsp::SaturationSettings driven;
+    driven.driveDb = 24;
+    driven.outputDb = 12;
+    session::addModule(k.s, path, driven);
+    found = measurePaths(k.s, k.hits, k.kit.lookup);
+    ASSERT_TRUE(found);
+    const auto& p = found->front();
+    EXPECT_GT(p.change.denserDb(), 0.5);
+    EXPECT_GT(p.change.shapes.sustainDb, 1);
+    EXPECT_EQ(p.blends.front().denserDb, 0);
+    EXPECT_GT(p.blends.back().denserDb, p.blends[3].denserDb);
+    double all = 0;
+    for (const auto& share : p.shares)
+        all += share.percent;
+    EXPECT_NEAR(all, 100, 1e-6);
+    EXPECT_EQ(p.shares.front().element, k.kit.elements[0]) << "the loudest";
+}
+
+TEST(KitDrive, WhatIsKnownIsNotMeasuredAgain) {
+    ThreeDrums k;
+    const Id module = session::addModule(k.s, k.kit.elements[1], dsp::SaturationSettings{});
+    auto first = measureDrives(k.s, k.hits, k.kit.lookup, {});
+    ASSERT_TRUE(first);
+    ASSERT_EQ(first->size(), 1U);
+    EXPECT_EQ(first->front().module, module);
+    EXPECT_NEAR(first->front().noteHz, 190, 4);
+    first->front().change.newDb = 123;
+    const auto second = measureDrives(k.s, k.hits, k.kit.lookup, {}, {}, *first);
+    ASSERT_TRUE(second);
+    EXPECT_EQ(second->front().change.newDb, 123);
+    CancelToken cancel;
+    cancel.cancel();
+    EXPECT_FALSE(measureDrives(k.s, k.hits, k.kit.lookup, {}, cancel));
+}
+
+} // namespace
+} // namespace cask::kit
