@@ -103,6 +103,7 @@ int run(int argc, const char* const* argv, Streams streams) {
     addParallelCommand(app, streams, exitCode);
     addDriveCommand(app, streams, exitCode);
     addPushCommand(app, streams, exitCode);
+    addDenseCommand(app, streams, exitCode);
     addRecipeCommand(app, streams, exitCode);
     addTrimCommand(app, streams, exitCode);
     addStateCommand(app, streams, exitCode);

@@ -41,6 +41,7 @@ void addBalanceCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addParallelCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addDriveCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addPushCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addDenseCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addRecipeCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addTrimCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addStateCommand(CLI::App& app, Streams& streams, int& exitCode);

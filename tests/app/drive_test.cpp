@@ -1,5 +1,6 @@
 // A step of the job whose bench is made from the descriptions of its kinds.
 #include "app/bench/drive/curve_picture.h"
+#include "app/bench/drive/denser_row.h"
 #include "app/bench/drive/drive_bench.h"
 #include "app/bench/drive/path_panel.h"
 #include "app/bench/drive/path_pictures.h"
@@ -210,6 +211,32 @@ TEST_F(DriveTest, ABusWithADriveIsPushedUntilItsDrumsBreak) {
     ASSERT_TRUE(waitFor([&] { return driveBench().push().push() != nullptr; }));
     EXPECT_TRUE(driveBench().push().isVisible());
     EXPECT_FALSE(driveBench().push().push()->drums.empty());
+}
+
+TEST_F(DriveTest, ABusIsMadeDenserByTheWayThatIsChosen) {
+    open();
+    const Id kit = *session::findOwner(session(), "Kit");
+    m_window->document().select(kit);
+    auto& row = driveBench().denser();
+    ASSERT_TRUE(waitFor([&] { return m_window->hits().shared() != nullptr; }));
+    ASSERT_TRUE(waitFor([&] { return row.isVisible(); }));
+    typeInto(&row.amount(), QStringLiteral("1"));
+    QTest::mouseClick(&row.button(), Qt::LeftButton);
+    EXPECT_TRUE(row.isSearching());
+    ASSERT_TRUE(waitFor([&] { return !row.isSearching(); }));
+    ASSERT_FALSE(row.ways().empty());
+    auto* way = row.ways().front();
+    ASSERT_TRUE(way->isEnabled()) << way->toolTip().toStdString();
+    const auto before = session();
+    QTest::mouseClick(way, Qt::LeftButton);
+    EXPECT_NE(session(), before);
+    EXPECT_TRUE(row.ways().empty()) << "they were of the session before";
+    m_window->document().undo();
+    EXPECT_EQ(session(), before);
+    // A search is stopped by its own button.
+    QTest::mouseClick(&row.button(), Qt::LeftButton);
+    QTest::mouseClick(&row.button(), Qt::LeftButton);
+    EXPECT_FALSE(row.isSearching());
 }
 
 } // namespace

@@ -1,6 +1,7 @@
 // Driving and pushing a kit, against renders made without the measures.
 #include "core/base/units.h"
 #include "core/graph/offline_render.h"
+#include "core/kit_measures/densify.h"
 #include "core/kit_measures/drive.h"
 #include "core/kit_measures/push.h"
 #include "core/session/edits.h"
@@ -175,6 +176,34 @@ TEST(KitDrive, WhatIsKnownIsNotMeasuredAgain) {
     CancelToken cancel;
     cancel.cancel();
     EXPECT_FALSE(measureDrives(k.s, k.hits, k.kit.lookup, {}, cancel));
+}
+
+TEST(Densify, EveryWayIsAsMuchDenserAsWantedByARenderOfItsOwn) {
+    ThreeDrums k;
+    const Id bus = session::addBus(k.s, "Drums", k.s.master().id);
+    for (const Id e : k.kit.elements)
+        k.s = *session::withOutputBus(k.s, e, bus);
+    const auto ways = densify(k.s, bus, 2, k.hits, k.kit.lookup, {});
+    ASSERT_TRUE(ways) << ways.error().message;
+    ASSERT_EQ(ways->size(), 3U);
+    const auto densityOf = [&](const Session& s) {
+        const auto mix = test::render(s, k.kit.lookup, kLength);
+        measure::Sound sides(2);
+        for (std::size_t n = 0; n < mix.size(); ++n)
+            sides[n % 2].push_back(mix[n]);
+        return measure::densityOf(sides, 48000).densityDb();
+    };
+    const double before = densityOf(k.s);
+    for (const auto& way : *ways) {
+        EXPECT_TRUE(way.isReached) << denseApproachId(way.approach) << " " << way.denserDb;
+        EXPECT_NEAR(densityOf(way.session) - before, 2, 0.35) << denseApproachId(way.approach);
+        EXPECT_FALSE(inWords(way, k.s, bus).empty());
+    }
+    EXPECT_LE(ways->front().cost(), ways->back().cost());
+    EXPECT_FALSE(densify(k.s, k.s.master().id, 2, k.hits, k.kit.lookup, {}));
+    CancelToken cancel;
+    cancel.cancel();
+    EXPECT_FALSE(densify(k.s, bus, 2, k.hits, k.kit.lookup, {}, cancel));
 }
 
 } // namespace

@@ -101,7 +101,7 @@ void CurvePicture::paintEvent(QPaintEvent*) {
         }
     }
     p.drawText(QRectF(r.left(), r.bottom() + 16, r.width(), 16), Qt::AlignRight | Qt::AlignVCenter,
-               tr("comes in, dBFS; out upwards"));
+               tr("dBFS in, out upwards"));
     p.setPen(QPen(t.faint, 1, Qt::DashLine));
     p.drawLine(pointOf(-m, -m), pointOf(m, m));
     const auto bent = [&](double x) {

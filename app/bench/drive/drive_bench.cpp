@@ -1,6 +1,7 @@
 #include "app/bench/drive/drive_bench.h"
 
 #include "app/bench/drive/curve_picture.h"
+#include "app/bench/drive/denser_row.h"
 #include "app/bench/drive/drive_words.h"
 #include "app/bench/drive/path_panel.h"
 #include "app/bench/drive/path_pictures.h"
@@ -23,7 +24,7 @@ DriveBench::DriveBench(const Desk& desk, QWidget* parent)
       m_pictures(new QWidget(this)), m_curve(new CurvePicture(desk.document, *m_drive, m_pictures)),
       m_wave(new WavePicture(*m_drive, m_pictures)), m_harmonics(new HarmonicsPicture(*m_drive, m_pictures)),
       m_change(new QLabel(this)), m_path(new PathPanel(desk, this)), m_push(new PushPicture(desk, this)),
-      m_modules(new StageBench(desk, Stage::Drive, this)),
+      m_denser(new DenserRow(desk, this)), m_modules(new StageBench(desk, Stage::Drive, this)),
       m_pathButton(new QPushButton(tr("+ parallel path"), this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
@@ -45,6 +46,7 @@ DriveBench::DriveBench(const Desk& desk, QWidget* parent)
            "Tails: 120 to 400 ms. Between the hits: above 5 kHz, against the hits"));
     layout->addWidget(m_change);
     layout->addWidget(m_push, 3);
+    layout->addWidget(m_denser);
     layout->addWidget(m_modules);
     m_pathButton->setToolTip(
         tr("A second, processed sound beside this one, fed by sends: snare most, kick least, "
@@ -109,6 +111,7 @@ void DriveBench::refresh() {
     m_path->setVisible(isPath);
     m_pictures->setVisible(!isPath && (isDriven || m_push->push() == nullptr));
     m_push->setVisible(!isPath && m_push->push() != nullptr);
+    m_denser->setVisible(m_denser->isOffered());
     m_change->setVisible(isDriven);
     m_change->setText(changeText());
     m_pathButton->setEnabled(s.output(owner) != nullptr && owner != s.master().id && !isPath);

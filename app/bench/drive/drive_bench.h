@@ -12,6 +12,7 @@ class QPushButton;
 namespace cask::app {
 
 class CurvePicture;
+class DenserRow;
 class HarmonicsPicture;
 class PathPanel;
 class PushPicture;
@@ -31,6 +32,7 @@ class DriveBench : public QWidget {
     [[nodiscard]] CurvePicture& curve() { return *m_curve; }
     [[nodiscard]] PathPanel& path() { return *m_path; }
     [[nodiscard]] PushPicture& push() { return *m_push; }
+    [[nodiscard]] DenserRow& denser() { return *m_denser; }
     [[nodiscard]] QPushButton& pathButton() { return *m_pathButton; }
 
   signals:
@@ -52,6 +54,7 @@ class DriveBench : public QWidget {
     QLabel* m_change;
     PathPanel* m_path;
     PushPicture* m_push;
+    DenserRow* m_denser;
     StageBench* m_modules;
     QPushButton* m_pathButton;
 };
