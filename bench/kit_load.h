@@ -38,7 +38,8 @@ inline std::vector<float> material(unsigned seed, Frames frames) {
 
 /// Of the standard load there is: high-pass 24 dB/oct, 4 bells and a gate per element, pan and level to
 /// Shells or Cymbals, send to a parallel bus, 4-band EQ on Shells, Cymbals and Kit, a true-peak ceiling on
-/// the master. Compressors and transient shapers can be added; saturation is to come.
+/// the master. Compressors, transient shapers and saturations (4 times oversampled, on all elements, Crush
+/// and Kit) can be added: then it is all of it.
 struct KitParts {
     bool elementEq = true;
     bool gates = true;
@@ -47,7 +48,8 @@ struct KitParts {
     bool sends = true;
     bool compressors = false; ///< of elements and buses
     bool shapers = false;
-    bool gateExtras = false; ///< a detector filter on every fourth gate
+    bool saturations = false; ///< of elements and buses
+    bool gateExtras = false;  ///< a detector filter on every fourth gate
     bool dynamicBands = false;
     bool isQuiet = false; ///< the kit comes to the master 60 dB softer: its limiter is never asked
 };
@@ -60,6 +62,12 @@ inline dsp::CompressorSettings compressor(double thresholdDb, double ratio, doub
     s.attackMs = attackMs;
     s.releaseMs = releaseMs;
     s.makeupDb = makeupDb;
+    return s;
+}
+
+inline dsp::SaturationSettings saturation(double driveDb) {
+    dsp::SaturationSettings s;
+    s.driveDb = driveDb;
     return s;
 }
 
@@ -112,6 +120,8 @@ inline KitLoad makeKitLoad(int elements, double seconds, const KitParts& parts =
             shaper.sustainPercent = i % 2 == 0 ? -20 : 20;
             session::addModule(s, id, shaper);
         }
+        if (parts.saturations)
+            session::addModule(s, id, saturation(6 + 0.5 * i));
         if (parts.dynamicBands) {
             dsp::EqBand band{0, dsp::FilterKind::Bell, true, 400.0 + 20 * i, 0, 1.2, 24};
             band.dynamics = dsp::Dynamics::Above;
@@ -142,6 +152,10 @@ inline KitLoad makeKitLoad(int elements, double seconds, const KitParts& parts =
             if (bus->name == "Kit")
                 session::addModule(s, bus->id, compressor(-12, 2, 30, 150, 1.5));
         }
+    if (parts.saturations)
+        for (const auto& bus : std::vector(s.buses))
+            if (bus->name == "Crush" || bus->name == "Kit")
+                session::addModule(s, bus->id, saturation(bus->name == "Kit" ? 6 : 12));
     if (parts.ceiling) {
         session::Module ceiling;
         ceiling.id = s.nextId++;

@@ -126,11 +126,11 @@ int main(int argc, char** argv) {
     const double seconds = argc > 1 ? std::atof(argv[1]) : 60;
     std::printf("standard kit, %.0f s at 48 kHz, kernels: %s\n", seconds, dsp::kernels().name);
     std::printf(
-        "exists: EQ and dynamic bands, gates, compressors, shapers, pan, level, send, buses, limiter, "
-        "loudness and true-peak metering\n"
-        "(EMBER_CASK_KERNELS=scalar runs the same chain in plain scalar form)\n"
-        "to come: saturation\n");
-    const auto load = bench::makeKitLoad(16, seconds);
+        "EQ, gates, compressors, shapers, saturations at 4 times, pan, level, send, buses, limiter, loudness "
+        "and true-peak metering\n"
+        "(EMBER_CASK_KERNELS=scalar runs the same chain in plain scalar form)\n");
+    constexpr bench::KitParts kAll{.compressors = true, .shapers = true, .saturations = true};
+    const auto load = bench::makeKitLoad(16, seconds, kAll);
     for (const int threads : {1, 2}) {
         const Speed bare = renderSpeed(load, threads, false);
         const Speed metered = renderSpeed(load, threads, true);
@@ -138,27 +138,34 @@ int main(int argc, char** argv) {
                     bare.median, bare.best, metered.median, metered.best);
     }
     const double whole = 1 / renderSpeed(load, 1, false).best;
-    const auto shareOf = [&](const char* name, const bench::KitParts& parts) {
+    const auto shareOf = [&](const char* name, bool bench::KitParts::*part) {
+        auto parts = kAll;
+        parts.*part = false;
         const double without = 1 / renderSpeed(bench::makeKitLoad(16, seconds, parts), 1, false).best;
         std::printf("  %-12s %4.1f %% of the time of one thread\n", name, 100 * (whole - without) / whole);
     };
-    shareOf("element EQ", {.elementEq = false});
-    shareOf("gates", {.gates = false});
-    shareOf("bus EQ", {.busEq = false});
-    shareOf("sends", {.sends = false});
-    shareOf("ceiling", {.ceiling = false});
+    shareOf("element EQ", &bench::KitParts::elementEq);
+    shareOf("gates", &bench::KitParts::gates);
+    shareOf("bus EQ", &bench::KitParts::busEq);
+    shareOf("sends", &bench::KitParts::sends);
+    shareOf("ceiling", &bench::KitParts::ceiling);
+    shareOf("compressors", &bench::KitParts::compressors);
+    shareOf("shapers", &bench::KitParts::shapers);
+    shareOf("saturations", &bench::KitParts::saturations);
     for (const int elements : {8, 16, 32, 64}) {
-        const auto grown = bench::makeKitLoad(elements, std::min(seconds, 20.0));
+        const auto grown = bench::makeKitLoad(elements, std::min(seconds, 20.0), kAll);
         std::printf("%2d elements, 1 thread: %.0f x real time\n", elements,
                     renderSpeed(grown, 1, false).median);
     }
     for (const int frames : {64, 128, 512})
         timeCallback(load, frames);
-    std::printf(
-        "full chains (EQ, a dynamic band, gate, a filter on every fourth, compressor, shaper; compressors on "
-        "buses):\n");
-    const auto full = bench::makeKitLoad(
-        16, seconds, {.compressors = true, .shapers = true, .gateExtras = true, .dynamicBands = true});
+    std::printf("full chains (the same with a dynamic band and a filter on every fourth gate):\n");
+    const auto full = bench::makeKitLoad(16, seconds,
+                                         {.compressors = true,
+                                          .shapers = true,
+                                          .saturations = true,
+                                          .gateExtras = true,
+                                          .dynamicBands = true});
     timeCallback(full, 64);
     timeDrag(full);
     rusage usage{};

@@ -24,6 +24,7 @@ from scipy.signal import butter, resample_poly, sosfilt
 from judge_balance import k_weighted
 
 SHELLS = ("kick", "snare", "tom")
+CONTEXT = ("bass", "music", "voice")
 ALLOWED_DB = 2.0
 NEAR_DB = 0.5
 
@@ -83,7 +84,8 @@ def main():
     ap.add_argument("-v", action="store_true")
     a = ap.parse_args()
     rows = []
-    takes = sorted(p.parent for p in a.takes.glob("*/truth.json"))[:a.most]
+    takes = sorted(p.parent for p in (a.takes / "sessions").glob("*/truth.json") if not p.parent.name.endswith("twin"))
+    takes = takes[:a.most]
     for take in takes:
         truth = json.loads((take / "truth.json").read_text())
         hits = sorted(h["time_s"] for name, e in truth["elements"].items()
@@ -92,6 +94,9 @@ def main():
             base = pathlib.Path(folder) / "S.cask"
             run(a.cli, "new", base, *sorted(take.glob("*.wav")))
             run(a.cli, "balance", base, "--apply")
+            for path, value in json.loads(run(a.cli, "set", base, "--json")).items():
+                if path.endswith("/role") and value in CONTEXT:
+                    run(a.cli, "set", base, path[:-4] + "muted", "on")
             before, rate = mix_of(a.cli, base, pathlib.Path(folder) / "before")
             for approach in ("bus", "elements", "path"):
                 copy = pathlib.Path(folder) / f"{approach}.cask"
