@@ -13,8 +13,8 @@ namespace {
 constexpr double stopDb(int factor) {
     return factor >= 8 ? 110 : 90;
 }
-constexpr double kPassHz = 18500;
-constexpr double kLeastPass = 18500.0 / 48000; // of the rate that comes in
+constexpr double kPassHz = 20000;
+constexpr double kLeastPass = 20000.0 / 48000; // of the rate that comes in
 constexpr double kMostPass = 0.4535;
 
 /// Of a doubling's own rate, which passes what all of them pass.

@@ -8,9 +8,9 @@
 namespace cask::dsp {
 
 /// Linear-phase half-bands, one for each doubling of the rate (Kaiser's windowed sinc; 90 dB, from 8 times on
-/// 110 dB): every other tap but the middle one is zero. They pass 18.5 kHz, from 48 kHz on 0.385 of the rate
-/// that comes in: enough for what is new in a sound, which is all that passes them (CurveLanes). What lies
-/// between there and half the rate may fold, but onto no tone below.
+/// 110 dB): every other tap but the middle one is zero. They pass 20 kHz, from 48 kHz on 0.4167 of the
+/// rate that comes in; what lies between there and half the rate may fold,
+/// but onto no tone below.
 class Oversampler {
   public:
     /// `factor` is 2, 4, 8 or 64; `mostFrames` is the longest block, at the rate that comes in. `lateFrames`:

@@ -1,5 +1,6 @@
 #include "core/kit_measures/densify.h"
 
+#include "core/dsp/drive_curve.h"
 #include "core/graph/offline_render.h"
 #include "core/kit_measures/path_sound.h"
 #include "core/measure/drive/drive_change.h"
@@ -75,10 +76,11 @@ class Search {
             return std::nullopt;
         return cheaper(DenseApproach::Elements, [&](double driveDb, bool spares) {
             Session s = m_session;
-            for (const auto& [element, peakDb] : shells)
-                session::addModule(
-                    s, element,
-                    saturation(std::clamp(driveDb + kBentFromDb - peakDb, 0.0, kMostDriveDb), spares));
+            for (const auto& [element, peakDb] : shells) {
+                auto bent = saturation(std::clamp(driveDb + kBentFromDb - peakDb, 0.0, kMostDriveDb), spares);
+                bent.outputDb = std::round(10 * lostDb(bent, peakDb)) / 10;
+                session::addModule(s, element, bent);
+            }
             return s;
         });
     }
@@ -141,6 +143,23 @@ class Search {
             s.toHz = measure::DriveChange::kCymbalsHz;
         }
         return s;
+    }
+
+    /// What a curve takes off a drum's loudness, so that the balance of the kit stays: off the power of a
+    /// wave that falls from its peak by 60 dB, evenly in dB.
+    static double lostDb(const dsp::SaturationSettings& settings, double peakDb) {
+        constexpr int kLevels = 120;
+        constexpr int kPhases = 24;
+        double before = 0;
+        double after = 0;
+        for (int level = 0; level < kLevels; ++level)
+            for (int phase = 0; phase < kPhases; ++phase) {
+                const double x =
+                    dbToLinear(peakDb - 60.0 * level / kLevels) * std::sin(kPi * (phase + 0.5) / kPhases);
+                before += x * x;
+                after += std::pow(dsp::driveCurve(settings, x), 2);
+            }
+        return std::clamp(10 * std::log10(before / after), 0.0, 24.0);
     }
 
     /// The bus and the paths beside it, at their levels.

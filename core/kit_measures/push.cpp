@@ -3,7 +3,6 @@
 #include "core/base/parallel.h"
 #include "core/graph/offline_render.h"
 #include "core/kit_measures/node_sound.h"
-#include "core/media/offline_source.h"
 #include "core/session/edits.h"
 
 #include <algorithm>
@@ -16,6 +15,27 @@ using session::Session;
 namespace {
 
 constexpr double kPushS = 20;
+
+/// A sound that is there already.
+class HeardSource final : public AudioSource {
+  public:
+    explicit HeardSource(const measure::Sound& sound) : m_sound(sound) {}
+    [[nodiscard]] int channels() const noexcept override { return static_cast<int>(m_sound.size()); }
+    [[nodiscard]] Frames frames() const noexcept override {
+        return static_cast<Frames>(m_sound.front().size());
+    }
+    bool read(int channel, Frames start, std::span<float> out) noexcept override {
+        const auto& from = m_sound[static_cast<std::size_t>(channel)];
+        for (std::size_t n = 0; n < out.size(); ++n) {
+            const Frames at = start + static_cast<Frames>(n);
+            out[n] = at < 0 || at >= frames() ? 0.0F : from[static_cast<std::size_t>(at)];
+        }
+        return true;
+    }
+
+  private:
+    const measure::Sound& m_sound;
+};
 
 /// A session of one element that has the sound and the chain.
 Session chainAlone(const Session& s, Id node, std::size_t channels, Frames frames) {
@@ -65,7 +85,7 @@ Result<advise::PushMeasure> pushKit(const Session& s, Id node, const HitAnalysis
         m.hits.push_back({stroke.timeS, true, stroke.hitClass, stroke.drum, stroke.levelDb});
     std::stable_sort(m.hits.begin(), m.hits.end(),
                      [](const auto& a, const auto& b) { return a.timeS < b.timeS; });
-    const auto source = std::make_shared<media::MemorySource>(m.sound);
+    const auto source = std::make_shared<HeardSource>(m.sound);
     const Session alone = chainAlone(s, node, m.sound.size(), frames);
     const Id element = alone.elements.front()->id;
     const auto pushed = [&](double driveDb) -> measure::Sound {
