@@ -257,13 +257,16 @@ void addPathFindings(const Session& s, const PathMeasure& path, const HouseStyle
     if (cymbals > style.cymbalsRaisedDb) {
         auto f = finding(
             "cymbals", Severity::Advice,
-            fmt::format("The path {} raises cymbals by {:.1f} dB against the shells for {:.1f} dB of "
-                        "density; this style allows {:.1f} dB.{}",
-                        bus->name, cymbals, denser, style.cymbalsRaisedDb,
-                        path.kneePercent > 0 ? fmt::format(" Up to a blend of {:.0f} % it gets denser "
-                                                           "faster than they rise.",
-                                                           path.kneePercent)
-                                             : std::string()));
+            fmt::format(
+                "The path {} raises cymbals by {:.1f} dB against the shells and makes it {}; this style "
+                "allows {:.1f} dB.{}",
+                bus->name, cymbals,
+                denser < 0.05 ? std::string("no denser") : fmt::format("{:.1f} dB denser", denser),
+                style.cymbalsRaisedDb,
+                path.kneePercent > 0 ? fmt::format(" Up to a blend of {:.0f} % it gets denser "
+                                                   "faster than they rise.",
+                                                   path.kneePercent)
+                                     : std::string()));
         f.numbers = {
             {"raised", cymbals, "dB"}, {"allowed", style.cymbalsRaisedDb, "dB"}, {"denser", denser, "dB"}};
         if (path.kneePercent > 0 && bus->path->isEqualGain && bus->path->blendPercent > path.kneePercent)

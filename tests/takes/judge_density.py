@@ -36,15 +36,19 @@ def run(cli, *arguments):
     return done.stdout
 
 
-def density(x, rate):
+def loudness(x, rate):
     heard = k_weighted(x, rate) ** 2
     step = int(0.1 * rate)
     steps = np.array([heard[i:i + step].mean(axis=0).sum() for i in range(0, len(heard) - step, step)])
     blocks = np.convolve(steps, np.ones(4) / 4, "valid")
     blocks = blocks[blocks > 10 ** ((-70 + 0.691) / 10)]
     blocks = blocks[blocks > blocks.mean() * 0.1]
+    return -0.691 + 10 * np.log10(blocks.mean())
+
+
+def density(x, rate):
     peak = max(np.abs(resample_poly(x[:, c], 8, 1)).max() for c in range(x.shape[1]))
-    return -0.691 + 10 * np.log10(blocks.mean()) - 20 * np.log10(peak)
+    return loudness(x, rate) - 20 * np.log10(peak)
 
 
 def cymbals(before, after, rate, hits):
@@ -84,6 +88,7 @@ def main():
     ap.add_argument("-v", action="store_true")
     a = ap.parse_args()
     rows = []
+    equal = []  # loudness of a blended path against the dry sound, LU
     takes = sorted(p.parent for p in (a.takes / "sessions").glob("*/truth.json") if not p.parent.name.endswith("twin"))
     takes = takes[:a.most]
     for take in takes:
@@ -110,6 +115,8 @@ def main():
                     continue
                 after, _ = mix_of(a.cli, copy, pathlib.Path(folder) / approach)
                 n = min(len(before), len(after))
+                if approach == "path":
+                    equal.append(loudness(after[:n], rate) - loudness(before[:n], rate))
                 rows.append((take.name, approach, True,
                              density(after[:n], rate) - density(before[:n], rate),
                              cymbals(before[:n], after[:n], rate, hits), way["denser_db"], way["cymbals_db"]))
@@ -127,6 +134,9 @@ def main():
         near = [row for row in reached if abs(row[3] - a.by) <= NEAR_DB]
         print(f"{approach}: reached {len(reached)} of {len(mine)}, within {NEAR_DB} dB on the whole take {len(near)}, "
               f"and cymbals within {ALLOWED_DB} dB {sum(holds(row) for row in mine)}")
+    if equal:
+        print(f"equal gain: {np.median(np.abs(equal)):.3f} LU off (median), at most {np.max(np.abs(equal)):.3f}, "
+              f"within 0.1 LU {sum(abs(e) <= 0.1 for e in equal)} of {len(equal)}")
     best = 0
     for name in names:
         # What is proposed first: reached, cymbals as told within the style, the order of the program.

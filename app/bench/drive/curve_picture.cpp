@@ -46,7 +46,7 @@ CurvePicture::CurvePicture(Document& document, DriveModel& drive, QWidget* paren
     setToolTip(
         tr("Drag sideways: the drive of a saturation, the ceiling of a clipper, the bits of a crush. Marks "
            "on the line are peaks of real hits"));
-    setMinimumHeight(150);
+    setMinimumHeight(110);
     setCursor(Qt::SizeHorCursor);
     connect(&drive, &DriveModel::changed, this, qOverload<>(&QWidget::update));
 }

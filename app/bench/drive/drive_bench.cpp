@@ -109,10 +109,13 @@ void DriveBench::refresh() {
     const bool isPath = bus != nullptr && bus->path.has_value();
     const bool isDriven = m_drive->settings().has_value();
     m_path->setVisible(isPath);
-    m_pictures->setVisible(!isPath && (isDriven || m_push->push() == nullptr));
-    m_push->setVisible(!isPath && m_push->push() != nullptr);
+    const bool isPushed = !isPath && m_push->push() != nullptr;
+    // In a small window both would leave no room for values.
+    constexpr int kRoomForBothPx = 560;
+    m_pictures->setVisible(!isPath && !(isPushed && (!isDriven || height() < kRoomForBothPx)));
+    m_push->setVisible(isPushed);
     m_denser->setVisible(m_denser->isOffered());
-    m_change->setVisible(isDriven);
+    m_change->setVisible(isDriven && !isPath); // a path tells of itself
     m_change->setText(changeText());
     m_pathButton->setEnabled(s.output(owner) != nullptr && owner != s.master().id && !isPath);
     emit summaryChanged();
@@ -127,6 +130,11 @@ QString DriveBench::summary() const {
     for (const Id path : paths)
         names << QString::fromStdString(s.nameOf(path));
     return tr("%1; beside it %2").arg(m_modules->summary(), names.join(QStringLiteral(", ")));
+}
+
+void DriveBench::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    refresh();
 }
 
 void DriveBench::showEvent(QShowEvent* event) {

@@ -49,7 +49,7 @@ SharesPicture::SharesPicture(const Desk& desk, QWidget* parent) : QWidget(parent
     setToolTip(
         tr("The height of a band is the element's part of the path. Drag a band up or down, or turn the "
            "wheel over it, to send more or less"));
-    setMinimumHeight(170);
+    setMinimumHeight(110);
     connect(&desk.document, &Document::changed, this, qOverload<>(&QWidget::update));
     connect(&desk.findings, &FindingModel::findingsChanged, this, qOverload<>(&QWidget::update));
 }
@@ -176,7 +176,7 @@ SumPicture::SumPicture(const Desk& desk, QWidget* parent) : QWidget(parent), m_d
     setToolTip(
         tr("What the path adds to the dry sound, or takes away from it, where both belong together. Marks: "
            "the deepest holes and their cause"));
-    setMinimumHeight(170);
+    setMinimumHeight(110);
     connect(&desk.findings, &FindingModel::findingsChanged, this, qOverload<>(&QWidget::update));
     connect(&desk.document, &Document::selectionChanged, this, qOverload<>(&QWidget::update));
 }
@@ -232,7 +232,7 @@ BlendPicture::BlendPicture(const Desk& desk, QWidget* parent) : QWidget(parent),
     setToolTip(
         tr("From dry alone to the path alone, at equal loudness: how much denser it gets, and what cymbals "
            "gain on the shells. Drag along the line to set the blend"));
-    setMinimumHeight(170);
+    setMinimumHeight(110);
     connect(&desk.document, &Document::changed, this, qOverload<>(&QWidget::update));
     connect(&desk.findings, &FindingModel::findingsChanged, this, qOverload<>(&QWidget::update));
 }
@@ -382,7 +382,7 @@ PushPicture::PushPicture(const Desk& desk, QWidget* parent) : QWidget(parent), m
     setToolTip(
         tr("The kit driven into this chain from -12 to +18 dB: what is new in the hits of each drum. A line "
            "ends where its drum breaks by the house style"));
-    setMinimumHeight(170);
+    setMinimumHeight(110);
     connect(&desk.findings, &FindingModel::findingsChanged, this, qOverload<>(&QWidget::update));
     connect(&desk.document, &Document::selectionChanged, this, qOverload<>(&QWidget::update));
 }
@@ -448,10 +448,20 @@ void PushPicture::paintEvent(QPaintEvent*) {
             p.drawLine(last + QPointF(-4, -4), last + QPointF(4, 4));
             p.drawLine(last + QPointF(-4, 4), last + QPointF(4, -4));
         }
+        // The nearest free height within the picture.
+        constexpr double kLinePx = 13;
+        const auto isFree = [&](double at) {
+            return at >= r.top() - kLinePx && at <= height() - kLinePx / 2 &&
+                   std::none_of(taken.begin(), taken.end(),
+                                [&](double other) { return std::abs(other - at) < kLinePx; });
+        };
         double y = last.y();
-        while (
-            std::any_of(taken.begin(), taken.end(), [&](double other) { return std::abs(other - y) < 13; }))
-            y += 13;
+        for (double off = 0; off < r.height() + 2 * kLinePx; off += 2) {
+            if (isFree(last.y() + off) || isFree(last.y() - off)) {
+                y = isFree(last.y() + off) ? last.y() + off : last.y() - off;
+                break;
+            }
+        }
         taken.push_back(y);
         const QString name = hits == nullptr
                                  ? QString()

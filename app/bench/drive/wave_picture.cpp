@@ -29,7 +29,7 @@ WavePicture::WavePicture(DriveModel& drive, QWidget* parent) : QWidget(parent), 
     setToolTip(
         tr("The hit whose level is the middle one: as it comes (line) and as it leaves, made as loud as "
            "before (filled)"));
-    setMinimumHeight(150);
+    setMinimumHeight(110);
     connect(&drive, &DriveModel::changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -110,7 +110,7 @@ HarmonicsPicture::HarmonicsPicture(DriveModel& drive, QWidget* parent) : QWidget
     setToolTip(
         tr("Harmonics of the drum's note by order, against the note: before (line) and after (filled). "
            "Where it has no clear note, what each third of an octave gains or loses at equal loudness"));
-    setMinimumHeight(150);
+    setMinimumHeight(110);
     connect(&drive, &DriveModel::changed, this, qOverload<>(&QWidget::update));
 }
 
