@@ -16,7 +16,7 @@
 namespace cask::app {
 namespace {
 
-constexpr double kNearPx = 7;
+constexpr double kRideNearPx = 7;
 constexpr double kLeastLevelDb = -24; // of a change that is shown
 constexpr double kMostLevelDb = 12;
 constexpr int kColumnX = 8;
@@ -155,7 +155,7 @@ double RideLane::stepOf() const {
 int RideLane::pointNear(QPointF at) const {
     const auto all = points();
     int best = -1;
-    double nearest = kNearPx;
+    double nearest = kRideNearPx;
     for (std::size_t i = 0; i < all.size(); ++i) {
         const QPointF place(m_axes.xOf(all[i].timeS), yOf(all[i].change));
         if (const double d = std::hypot(place.x() - at.x(), place.y() - at.y()); d < nearest) {

@@ -283,11 +283,17 @@ void addPathFindings(const Session& s, const PathMeasure& path, const HouseStyle
         mostThird = std::max(mostThird, std::abs(third.db));
     constexpr double kSameTone = 1;
     if (denser < kSameDb && mostThird < kSameTone && path.change.shapes.sustainDb < kSameTone) {
-        auto f = finding(
-            "louder", Severity::Advice,
-            fmt::format("The path {} only makes {} louder, by {:.1f} dB: at equal loudness the sound "
-                        "is {:.1f} dB denser and no third of an octave changes by more than {:.1f} dB.",
-                        bus->name, s.nameOf(path.of), path.blendErrorDb, denser, mostThird));
+        constexpr double kHeardDb = 0.3;
+        const auto what =
+            std::abs(path.blendErrorDb) < kHeardDb
+                ? fmt::format("The path {} changes nothing of {}", bus->name, s.nameOf(path.of))
+                : fmt::format("The path {} only makes {} {}, by {:.1f} dB", bus->name, s.nameOf(path.of),
+                              path.blendErrorDb > 0 ? "louder" : "softer", std::abs(path.blendErrorDb));
+        auto f =
+            finding("louder", Severity::Advice,
+                    fmt::format("{}: at equal loudness the sound is {:+.1f} dB denser and no third of an "
+                                "octave changes by more than {:.1f} dB.",
+                                what, denser, mostThird));
         f.numbers = {{"louder", path.blendErrorDb, "dB"}, {"denser", denser, "dB"}};
         findings.push_back(std::move(f));
     }
@@ -331,8 +337,13 @@ void addPush(const Session& s, const KitMeasures& measures, const PushMeasure& p
         name, s.nameOf(push.node), why, -first.breaksAtDb, push.lowerFirstDb,
         measures.hits->nameOf(push.drums[1].drum, s));
     f.numbers = {{"breaks", first.breaksAtDb, "dB"}, {"ahead", push.lowerFirstDb, "dB"}};
-    if (const Id element = measures.hits->elementOf(first.drum); element != session::kNoId)
-        f.hearing = Hearing{{element}, 0, 0};
+    const auto& strokes = measures.hits->hits.strokes;
+    const auto stroke =
+        std::find_if(strokes.begin(), strokes.end(), [&](const auto& one) { return one.drum == first.drum; });
+    constexpr double kHeardS = 4;
+    if (const Id element = measures.hits->elementOf(first.drum);
+        element != session::kNoId && stroke != strokes.end())
+        f.hearing = Hearing{{element}, std::max(0.0, stroke->timeS - 0.1), stroke->timeS + kHeardS};
     findings.push_back(std::move(f));
 }
 

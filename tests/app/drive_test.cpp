@@ -4,6 +4,7 @@
 #include "app/bench/drive/drive_bench.h"
 #include "app/bench/drive/path_panel.h"
 #include "app/bench/drive/path_pictures.h"
+#include "app/bench/drive/push_picture.h"
 #include "app/bench/module/chain_order_row.h"
 #include "app/bench/module/module_actions.h"
 #include "app/bench/module/module_fields.h"

@@ -4,7 +4,7 @@
 #include "app/bench/drive/denser_row.h"
 #include "app/bench/drive/drive_words.h"
 #include "app/bench/drive/path_panel.h"
-#include "app/bench/drive/path_pictures.h"
+#include "app/bench/drive/push_picture.h"
 #include "app/bench/drive/wave_picture.h"
 #include "app/bench/module/module_actions.h"
 #include "app/theme/theme.h"
