@@ -9,14 +9,14 @@
 namespace cask::measure {
 namespace {
 
-constexpr double kEveryS = 0.5;
-constexpr double kNoteHz = 110;
+constexpr double kDrivenEveryS = 0.5;
+constexpr double kDrivenNoteHz = 110;
 
 /// Strokes of a decaying note; where `highs` is more than 0 a hiss goes on all the time.
-HitMaterial drum(double decayS = 0.15, double highs = 0, double seconds = 8) {
+HitMaterial drivenDrum(double decayS = 0.15, double highs = 0, double seconds = 8) {
     HitMaterial m;
     m.rateHz = 48000;
-    m.sound = {test::bursts(kNoteHz, kEveryS, 0.25, decayS, seconds)};
+    m.sound = {test::bursts(kDrivenNoteHz, kDrivenEveryS, 0.25, decayS, seconds)};
     if (highs > 0) {
         const auto hiss = test::noise(highs, m.sound[0].size(), 3);
         float before = 0;
@@ -25,12 +25,12 @@ HitMaterial drum(double decayS = 0.15, double highs = 0, double seconds = 8) {
             before = hiss[n];
         }
     }
-    for (double t = 0.25; t < seconds; t += kEveryS)
+    for (double t = 0.25; t < seconds; t += kDrivenEveryS)
         m.hits.push_back({t, true, HitClass::Normal, 0, -6});
     return m;
 }
 
-Sound bent(const Sound& x, double d) {
+Sound bentBy(const Sound& x, double d) {
     Sound y = x;
     for (auto& channel : y)
         for (float& sample : channel)
@@ -39,11 +39,11 @@ Sound bent(const Sound& x, double d) {
 }
 
 TEST(DriveChange, AGainAloneChangesNothingAndIsNothingNew) {
-    auto m = drum();
+    auto m = drivenDrum();
     Sound louder = m.sound;
     for (float& x : louder[0])
         x *= 0.5F;
-    const auto change = measureDrive(m, louder, kNoteHz);
+    const auto change = measureDrive(m, louder, kDrivenNoteHz);
     EXPECT_NEAR(change.shapes.matchDb, 6.02, 0.01);
     EXPECT_NEAR(change.denserDb(), 0, 0.01);
     EXPECT_LT(change.newDb, -100);
@@ -56,10 +56,10 @@ TEST(DriveChange, AGainAloneChangesNothingAndIsNothingNew) {
 
 TEST(DriveChange, HarmonicsOfTheNoteAreThoseOfTheCurve) {
     // A note that hardly falls, so that the curve sees one level.
-    const auto m = drum(30);
+    const auto m = drivenDrum(30);
     const double d = 4;
     const double a = test::peakOf(m.sound[0]);
-    const auto change = measureDrive(m, bent(m.sound, d), kNoteHz);
+    const auto change = measureDrive(m, bentBy(m.sound, d), kDrivenNoteHz);
     ASSERT_GE(change.harmonics.size(), 5U);
     std::array<double, 6> wanted{};
     constexpr int kSteps = 1 << 14;
@@ -79,8 +79,8 @@ TEST(DriveChange, HarmonicsOfTheNoteAreThoseOfTheCurve) {
 }
 
 TEST(DriveChange, WhatIsBentIsDenserAndItsTailsComeUp) {
-    const auto m = drum();
-    const auto change = measureDrive(m, bent(m.sound, 10), kNoteHz);
+    const auto m = drivenDrum();
+    const auto change = measureDrive(m, bentBy(m.sound, 10), kDrivenNoteHz);
     EXPECT_GT(change.denserDb(), 3);
     EXPECT_GT(change.shapes.sustainDb, 1);
     EXPECT_LT(change.shapes.crestAfterDb, change.shapes.crestBeforeDb - 1);
@@ -88,9 +88,9 @@ TEST(DriveChange, WhatIsBentIsDenserAndItsTailsComeUp) {
 }
 
 TEST(DriveChange, ASoftHissBetweenLoudHitsIsRaisedByWhatTheHitsLose) {
-    const auto m = drum(0.04, 0.004);
-    const auto after = bent(m.sound, 12);
-    const auto change = measureDrive(m, after, kNoteHz);
+    const auto m = drivenDrum(0.04, 0.004);
+    const auto after = bentBy(m.sound, 12);
+    const auto change = measureDrive(m, after, kDrivenNoteHz);
     ASSERT_TRUE(change.cymbalsDb);
     // The hiss lies where the curve is straight: it stays, and the hits lose.
     double was = 0;
@@ -164,7 +164,7 @@ TEST(DriveChange, AliasesAreThoseOfTheFactor) {
 }
 
 TEST(DrivenSound, IsTheModulesOwnSoundWithoutItsDelay) {
-    auto m = drum();
+    auto m = drivenDrum();
     m.sound.push_back(test::noise(0.2, m.sound[0].size(), 8));
     dsp::SaturationSettings s;
     s.driveDb = 18;
@@ -186,7 +186,7 @@ TEST(DrivenSound, IsTheModulesOwnSoundWithoutItsDelay) {
 }
 
 TEST(DriveSample, HoldsHitsAsTheySoundAndNothingElse) {
-    const auto m = drum(0.15, 0, 20);
+    const auto m = drivenDrum(0.15, 0, 20);
     const auto sample = sampleOf(m, 10);
     EXPECT_EQ(sample.hits.size(), 10U);
     EXPECT_LT(sample.endS(), 10 * 0.43);
