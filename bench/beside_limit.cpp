@@ -20,8 +20,8 @@ namespace {
 using namespace cask;
 using Clock = std::chrono::steady_clock;
 
-constexpr int kBlock = 96; // as the other program has it
-constexpr int kStretch = 4800;
+constexpr int kBlock = 512; // of an offline render
+constexpr int kStretch = 5120;
 constexpr int kRuns = 7;
 
 /// Cycles per frame of the steps of all groups that read files, and nothing else: the least of any stretch of

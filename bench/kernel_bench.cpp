@@ -79,7 +79,7 @@ void BM_Mix(benchmark::State& state) {
 BENCHMARK(BM_Mix)->DenseRange(0, static_cast<int>(dsp::allKernels().size()) - 1);
 
 void BM_LayerDrive(benchmark::State& state) {
-    dsp::LayerFilter filter(48000, static_cast<int>(state.range(0)), 512);
+    dsp::LayerFilter filter(48000, state.range(0) == 4 ? dsp::Oversampling::Four : dsp::Oversampling::Eight);
     for (int lane = 0; lane < dsp::kLanes; ++lane)
         filter.set(lane, {dsp::FilterKind::LowPass, 4000, 24, 6, 18});
     dsp::LaneBuffer io(512 * dsp::kLanes, 0.1F);

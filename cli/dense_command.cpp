@@ -95,7 +95,7 @@ void addDenseCommand(CLI::App& app, Streams& streams, int& exitCode) {
     command->add_option("--by", o->byDb, "How much denser, dB of loudness against true peak (default 2)")
         ->check(CLI::Range(0.2, 12.0));
     command->add_option("--bus", o->bus, "The bus (default: Kit)");
-    command->add_option("--approach", o->approach, "Only this one: bus, elements or path")
+    command->add_option("--approach", o->approach, "Only this one: bus, elements, path or none")
         ->check(CLI::IsMember({"bus", "elements", "path"}));
     command->add_flag("--apply", o->applies, "Takes the first way and saves the session");
     command->add_flag("--json", o->asJson, "JSON on standard output");

@@ -33,6 +33,10 @@ const char* breakId(measure::PushBreak why) {
     return kIds[static_cast<std::size_t>(why)];
 }
 
+Json maybeHundredths(const std::optional<double>& value) {
+    return value ? Json(inHundredths(*value)) : Json(nullptr);
+}
+
 Json toJson(const measure::DriveChange& change) {
     Json harmonics = Json::array();
     for (const auto& h : change.harmonics)
@@ -42,9 +46,6 @@ Json toJson(const measure::DriveChange& change) {
     Json thirds = Json::array();
     for (const auto& third : change.thirds)
         thirds.push_back({{"hz", std::round(third.hz)}, {"change_db", inHundredths(third.db)}});
-    const auto maybe = [](const std::optional<double>& value) {
-        return value ? Json(inHundredths(*value)) : Json(nullptr);
-    };
     return {{"match_db", inHundredths(change.shapes.matchDb)},
             {"new_db", inHundredths(change.newDb)},
             {"density_before_db", inHundredths(change.before.densityDb())},
@@ -55,8 +56,8 @@ Json toJson(const measure::DriveChange& change) {
             {"range_after_db", inHundredths(change.after.rangeDb)},
             {"kept_attack_db", inHundredths(change.shapes.keptAttackDb)},
             {"sustain_db", inHundredths(change.shapes.sustainDb)},
-            {"cymbals_db", maybe(change.cymbalsDb)},
-            {"between_db", maybe(change.betweenDb)},
+            {"cymbals_db", maybeHundredths(change.cymbalsDb)},
+            {"between_db", maybeHundredths(change.betweenDb)},
             {"harmonics_before_db", inHundredths(change.harmonicsBeforeDb())},
             {"harmonics_after_db", inHundredths(change.harmonicsAfterDb())},
             {"harmonics", std::move(harmonics)},
@@ -79,7 +80,9 @@ Json toJson(const advise::PathMeasure& path, const Session& s) {
     for (const auto& share : path.shares)
         shares.push_back({{"element", s.nameOf(share.element)},
                           {"level_db", inHundredths(share.sendDb)},
-                          {"percent", inHundredths(share.percent)}});
+                          {"percent", inHundredths(share.percent)},
+                          {"sustain_db", maybeHundredths(share.sustainDb)},
+                          {"wanted_db", maybeHundredths(share.wantedDb)}});
     return {{"path", s.nameOf(path.path)},
             {"of", s.nameOf(path.of)},
             {"match_db", inHundredths(path.matchDb)},
@@ -114,6 +117,8 @@ void print(std::ostream& out, const advise::DriveMeasure& drive, const Session& 
                            c.harmonicsBeforeDb(), c.harmonicsAfterDb());
     if (drive.aliasDb > kSilenceDb)
         out << fmt::format(", aliases {:.0f} dB", drive.aliasDb);
+    if (drive.betweenDrumsDb > kSilenceDb)
+        out << fmt::format(", new between its drums {:.0f} dB", drive.betweenDrumsDb);
     out << '\n';
 }
 
@@ -127,8 +132,11 @@ void print(std::ostream& out, const advise::PathMeasure& path, const Session& s)
         out << fmt::format("  takes {:.1f} dB away at {:.0f} Hz ({})\n", dip.depthDb, dip.hz,
                            causeId(dip.cause));
     for (const auto& share : path.shares)
-        out << fmt::format("  {:<18} {:.0f} % of it, sent at {:+.1f} dB\n", s.nameOf(share.element),
-                           share.percent, share.sendDb);
+        out << fmt::format("  {:<18} {:.0f} % of it, sent at {:+.1f} dB{}\n", s.nameOf(share.element),
+                           share.percent, share.sendDb,
+                           share.wantedDb ? fmt::format("; by its tail of {:.0f} dB it would be {:+.1f} dB",
+                                                        *share.sustainDb, *share.wantedDb)
+                                          : std::string());
 }
 
 int drive(Streams& streams, const DriveOptions& o, bool isPush) {
@@ -159,6 +167,8 @@ int drive(Streams& streams, const DriveOptions& o, bool isPush) {
                     [](const auto& x) { return session::KindOf<std::remove_cvref_t<decltype(x)>>::id; },
                     m.settings);
                 one["alias_db"] = m.aliasDb > kSilenceDb ? Json(inHundredths(m.aliasDb)) : Json(nullptr);
+                one["between_drums_db"] =
+                    m.betweenDrumsDb > kSilenceDb ? Json(inHundredths(m.betweenDrumsDb)) : Json(nullptr);
                 one["change"] = toJson(m.change);
                 list.push_back(std::move(one));
             }

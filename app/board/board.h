@@ -89,6 +89,7 @@ class Board : public QWidget {
     [[nodiscard]] static int levelPx(double db);
     [[nodiscard]] QString valueHelp(Id id, Stage stage, const QString& text) const;
     [[nodiscard]] QString modulesText(Id id, Stage stage) const;
+    [[nodiscard]] const advise::DriveMeasure* driveOf(const session::Module& module) const;
     [[nodiscard]] bool isShown(const session::Element& e) const;
     [[nodiscard]] int elementsOf(Id bus) const;
     [[nodiscard]] const Row* rowAt(int y) const;

@@ -5,6 +5,7 @@
 #include "core/session/kinds.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace cask::app {
 namespace {
@@ -110,6 +111,17 @@ QString Board::cellText(Id id, Stage stage) const {
     }
 }
 
+/// As it was measured with these settings; null while it was not.
+const advise::DriveMeasure* Board::driveOf(const session::Module& module) const {
+    const auto& drives = m_desk.findings.drive().modules;
+    const auto it = std::find_if(drives.begin(), drives.end(), [&](const auto& d) {
+        return d.module == module.id && d.change.before.lufs > kSilenceDb &&
+               std::visit([&](const auto& x) { return module.settings == session::ModuleSettings(x); },
+                          d.settings);
+    });
+    return it == drives.end() ? nullptr : &*it;
+}
+
 /// What its modules of a step are; of compressors while it plays what they do.
 QString Board::modulesText(Id id, Stage stage) const {
     std::vector<const session::Module*> on;
@@ -124,6 +136,12 @@ QString Board::modulesText(Id id, Stage stage) const {
         return hasAny ? tr("off") : QStringLiteral("\u00b7");
     if (const auto gain = m_compressorDb.find(id); stage == Stage::Punch && gain != m_compressorDb.end())
         return dbText(gain->second);
+    // Of what drives how far, and by how much denser that makes it.
+    if (const auto* drive = on.size() == 1 ? driveOf(*on.front()) : nullptr)
+        if (const auto* saturation = std::get_if<dsp::SaturationSettings>(&on.front()->settings))
+            return tr("%1 %2%3").arg(QString::number(std::lround(saturation->driveDb)),
+                                     drive->change.denserDb() >= 0.5 ? QStringLiteral("+") : QString(),
+                                     dbText(drive->change.denserDb(), 0));
     return on.size() > 1 ? tr("%1 on").arg(on.size())
                          : shortened(words(session::cellText(on.front()->settings)));
 }
@@ -175,6 +193,9 @@ QString Board::valueHelp(Id id, Stage stage, const QString& text) const {
             if (session::stageOf(module.settings) == stage)
                 modules << words(session::wordsOf(module)) + QStringLiteral(" ") +
                                (module.isOn ? words(session::cellText(module.settings)) : tr("off"));
+        for (const auto& module : *s.chain(id))
+            if (const auto* drive = stage == Stage::Drive && module.isOn ? driveOf(module) : nullptr)
+                modules << tr("%1 dB denser at equal loudness").arg(dbText(drive->change.denserDb()));
         const QString list = modules.join(QStringLiteral(", "));
         return stage == Stage::Punch && !modules.empty() ? tr("%1; while it plays its gain, dB").arg(list)
                                                          : list;

@@ -225,6 +225,13 @@ void addComb(const Session& s, const PathMeasure& path, const HouseStyle& style,
                                       b.path->lowCutHz = session::ParallelPath::kLeastCutHz;
                                   });
                               }};
+    } else if (near->cause == measure::CombCause::Polarity) {
+        f.sentence += " The other way round both add up.";
+        f.proposal = Proposal{fmt::format("Polarity of {} inverted", bus->name), [id = path.path](Session x) {
+                                  return session::withBus(std::move(x), id, [](session::Bus& b) {
+                                      b.path->isInverted = !b.path->isInverted;
+                                  });
+                              }};
     } else {
         f.sentence += " A shift in pitch by a few cents, or less of the path, lessens that.";
         constexpr double kFewCents = 9;
@@ -234,6 +241,53 @@ void addComb(const Session& s, const PathMeasure& path, const HouseStyle& style,
                                                  [](session::Bus& b) { b.path->pitchCents = kFewCents; });
                      }};
     }
+    findings.push_back(std::move(f));
+}
+
+/// Sends that go to drums that ring by themselves.
+void addSends(const Session& s, const PathMeasure& path, std::vector<Finding>& findings) {
+    constexpr double kOffDb = 4;
+    const auto* bus = s.bus(path.path);
+    const PathShare* shortest = nullptr;
+    const PathShare* longest = nullptr;
+    double mostOff = 0;
+    for (const auto& share : path.shares) {
+        if (!share.wantedDb)
+            continue;
+        mostOff = std::max(mostOff, std::abs(*share.wantedDb - share.sendDb));
+        if (shortest == nullptr || *share.sustainDb < *shortest->sustainDb)
+            shortest = &share;
+        if (longest == nullptr || *share.sustainDb > *longest->sustainDb)
+            longest = &share;
+    }
+    if (mostOff < kOffDb || shortest == longest)
+        return;
+    Finding f;
+    f.id = fmt::format("path-sends-{}", path.path);
+    f.stage = Stage::Drive;
+    f.element = path.path;
+    f.severity = Severity::Note;
+    std::string sends;
+    for (const auto& share : path.shares)
+        if (share.wantedDb)
+            sends += fmt::format("{}{} {:+.1f} dB", sends.empty() ? "" : ", ", s.nameOf(share.element),
+                                 *share.wantedDb);
+    f.sentence = fmt::format("In {}, {} falls off fastest and {} rings longest, by {:.0f} dB in its tail. "
+                             "Sent by who needs sustain: {}.",
+                             bus->name, s.nameOf(shortest->element), s.nameOf(longest->element),
+                             *longest->sustainDb - *shortest->sustainDb, sends);
+    f.numbers = {{"apart", *longest->sustainDb - *shortest->sustainDb, "dB"}, {"off", mostOff, "dB"}};
+    f.proposal = Proposal{
+        fmt::format("Send by sustain, {}", bus->name), [shares = path.shares, id = path.path](Session x) {
+            for (const auto& share : shares)
+                if (share.wantedDb)
+                    x = session::withOutput(std::move(x), share.element, [&](session::Output& out) {
+                        for (auto& send : out.sends)
+                            if (send.bus == id)
+                                send.levelDb = *share.wantedDb;
+                    });
+            return x;
+        }};
     findings.push_back(std::move(f));
 }
 
@@ -252,6 +306,7 @@ void addPathFindings(const Session& s, const PathMeasure& path, const HouseStyle
         return f;
     };
     addComb(s, path, style, findings);
+    addSends(s, path, findings);
     const double denser = path.change.denserDb();
     const double cymbals = path.change.cymbalsDb.value_or(0);
     if (cymbals > style.cymbalsRaisedDb) {

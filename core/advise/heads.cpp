@@ -232,6 +232,7 @@ constexpr std::array kHeads = {
          [](const Told& t) { return fmt::format("Takes {:.1f} dB away at {:.0f} Hz", t["dip"], t["frequency"]); }},
     Head{"path-cymbals", [](const Told& t) { return fmt::format("Cymbals {:+.1f} dB", t["raised"]); }},
     Head{"path-louder", [](const Told& t) { return std::abs(t["louder"]) < 0.3 ? std::string("Changes nothing") : fmt::format("Only {}, by {:.1f} dB", t["louder"] > 0 ? "louder" : "softer", std::abs(t["louder"])); }},
+    Head{"path-sends", [](const Told& t) { return fmt::format("Sends off by {:.0f} dB for its tails", t["off"]); }},
     Head{"path-match", [](const Told& t) { return fmt::format("Equal gain off by {:.1f} dB", t["off"]); }},
     Head{"push", [](const Told& t) { return fmt::format("{} breaks {:.1f} dB before the rest", t.other(), t["ahead"]); }},
     Head{"punch-idle",

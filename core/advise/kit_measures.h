@@ -285,6 +285,8 @@ struct DriveMeasure {
     double aliasDb = kSilenceDb; ///< of a saturation, against what comes out
     int enoughFactor = 0; ///< least oversampling that stays under what the style allows; 0: none, or as it is
     double enoughAliasDb = kSilenceDb;
+    /// Of a bus: what is new between its drums, of what comes out; kSilenceDb: none, or an element.
+    double betweenDrumsDb = kSilenceDb;
 };
 
 /// A way along the blend of a parallel path: from dry alone to wet alone, at equal loudness.
@@ -300,6 +302,11 @@ struct PathShare {
     session::Id element = session::kNoId;
     double sendDb = 0;
     double percent = 0; ///< of the power that comes to the path
+    /// Energy of 120 to 400 ms against that of the first 120, of its own hits in the dry sound, dB; nothing
+    /// where there are too few, or for what is no shell.
+    std::optional<double> sustainDb;
+    /// The send by which those that ring shortest get most, with the loudest send where it is now.
+    std::optional<double> wantedDb;
 };
 
 /// A parallel path beside what it stands beside.

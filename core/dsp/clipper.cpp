@@ -10,7 +10,7 @@ namespace cask::dsp {
 
 ClipperLanes::ClipperLanes(double sampleRateHz)
     : m_sampleRateHz(sampleRateHz), m_curves(sampleRateHz),
-      m_changed(static_cast<std::size_t>(kPiece) * kLanes) {
+      m_changed(static_cast<std::size_t>(kPiece) * kLanes), m_moving(kPiece) {
     m_mix.output.v.fill(1);
     m_cap.v.fill(std::numeric_limits<float>::max());
 }
@@ -35,19 +35,24 @@ void ClipperLanes::prepare() {
     reset();
 }
 
+void ClipperLanes::takeCurve(int lane, int frame) noexcept {
+    m_curves.set(lane, std::exp(-static_cast<double>(m_glides.now.ceiling[lane])), 0,
+                 static_cast<double>(m_glides.now.knee[lane]), frame);
+}
+
+void ClipperLanes::takeMix(const Values& values) noexcept {
+    m_mix.mix = values.mix;
+    // While it is switched on the cap comes down with the mix.
+    for (int l = 0; l < kLanes; ++l)
+        if (m_lanes[static_cast<std::size_t>(l)].isCapped)
+            m_cap[l] = values.mix[l] > 0 ? std::exp(values.ceiling[l]) / values.mix[l]
+                                         : std::numeric_limits<float>::max();
+}
+
 void ClipperLanes::takeValues() noexcept {
-    for (int l = 0; l < kLanes; ++l) {
-        const Lane& lane = m_lanes[static_cast<std::size_t>(l)];
-        if (!lane.isPlaced)
-            continue;
-        const double ceiling = std::exp(static_cast<double>(m_glides.now.ceiling[l]));
-        m_curves.set(l, 1 / ceiling, 0, static_cast<double>(m_glides.now.knee[l]));
-        // While it is switched on the cap comes down with the mix.
-        if (lane.isCapped)
-            m_cap[l] = m_glides.now.mix[l] > 0 ? static_cast<float>(ceiling) / m_glides.now.mix[l]
-                                               : std::numeric_limits<float>::max();
-    }
-    m_mix.mix = m_glides.now.mix;
+    for (int l = 0; l < kLanes; ++l)
+        takeCurve(l, 0);
+    takeMix(m_glides.now);
 }
 
 void ClipperLanes::set(int lane, const Settings& s, bool isOn, int glideFrames) noexcept {
@@ -76,28 +81,37 @@ void ClipperLanes::copyLanes(int lane, const ClipperLanes& from, int fromLane, i
     takeValues();
 }
 
-void ClipperLanes::processPiece(float* io, int frames) noexcept {
-    const Kernels& k = kernels();
-    m_curves.process(io, m_changed.data(), frames);
-    if (m_delay.tapCount > 0)
-        k.delay(m_delay, io, frames);
-    k.addShaped(m_mix, m_changed.data(), io, frames);
+void ClipperLanes::mixAndCap(const float* changed, float* io, int frames) noexcept {
+    kernels().addShaped(m_mix, changed, io, frames);
     for (int n = 0; n < frames; ++n, io += kLanes)
         for (std::size_t l = 0; l < kLanes; ++l)
             io[l] = std::min(std::max(io[l], -m_cap.v[l]), m_cap.v[l]);
 }
 
-void ClipperLanes::process(const float* /*heard*/, float* io, int frames) noexcept {
-    for (int done = 0; done < frames;) {
-        int n = std::min(frames - done, kPiece);
-        if (m_glides.isGliding()) {
-            n = 1;
-            m_glides.step();
-            takeValues();
-        }
-        processPiece(io + static_cast<std::ptrdiff_t>(done) * kLanes, n);
-        done += n;
+void ClipperLanes::processPiece(float* io, int frames) noexcept {
+    const bool glides = m_glides.isGliding();
+    for (int n = 0; glides && n < frames; ++n) {
+        const auto before = m_glides.gliding();
+        m_glides.step();
+        for (int l = 0; l < kLanes; ++l)
+            if (before[static_cast<std::size_t>(l)])
+                takeCurve(l, n);
+        m_moving[static_cast<std::size_t>(n)] = m_glides.now;
     }
+    m_curves.process(io, m_changed.data(), frames);
+    if (m_delay.tapCount > 0)
+        kernels().delay(m_delay, io, frames);
+    if (!glides)
+        mixAndCap(m_changed.data(), io, frames);
+    for (int n = 0; glides && n < frames; ++n) {
+        takeMix(m_moving[static_cast<std::size_t>(n)]);
+        mixAndCap(m_changed.data() + n * kLanes, io + n * kLanes, 1);
+    }
+}
+
+void ClipperLanes::process(const float* /*heard*/, float* io, int frames) noexcept {
+    for (int done = 0; done < frames; done += kPiece)
+        processPiece(io + static_cast<std::ptrdiff_t>(done) * kLanes, std::min(frames - done, kPiece));
 }
 
 } // namespace cask::dsp

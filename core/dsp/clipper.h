@@ -21,7 +21,7 @@ struct ClipperSettings {
 ///
 /// Law. With c the ceiling and h = 1 - 10^(-knee / 20), |x| / c up to 1 - h passes, from 1 + h on it is 1,
 /// between it is u - (u - 1 + h)^2 / (4 h): the slope falls evenly from 1 to 0. At the high rate the ceiling
-/// holds but for what two samples share (see ShapeBank); back at the session's rate, what is cut off in the
+/// holds but for what two samples share (see CurvePlanes); back at the session's rate, what is cut off in the
 /// spectrum lets peaks of tones and drums pass it by about 1 dB, of white noise by up to 6. With the cap they
 /// are cut there once more: samples hold the ceiling exactly, and a little folds back. What stays under the
 /// knee passes bit for bit, late.
@@ -67,7 +67,11 @@ class ClipperLanes {
         bool isCapped = false;
     };
 
+    /// What is to sound now, to the curves, the mix and the cap.
     void takeValues() noexcept;
+    void takeCurve(int lane, int frame) noexcept;
+    void takeMix(const Values& values) noexcept;
+    void mixAndCap(const float* changed, float* io, int frames) noexcept;
     void processPiece(float* io, int frames) noexcept;
 
     std::array<Lane, kLanes> m_lanes{};
@@ -78,6 +82,7 @@ class ClipperLanes {
     LaneFloats m_cap; ///< greatest sample
     LaneDelay m_delay;
     LaneBuffer m_changed;
+    std::vector<Values> m_moving; ///< while they glide, for every frame of a piece
 };
 
 } // namespace cask::dsp

@@ -17,7 +17,7 @@ double ownBias(Shape shape) {
 double tapeAtRest(double b) {
     double y = std::tanh(b);
     for (int i = 0; i < 40; ++i) // it comes nearer by m each time
-        y = std::tanh(b + ShapeBank::kTapeMemory * y);
+        y = std::tanh(b + TapeBank::kMemory * y);
     return y;
 }
 
@@ -31,7 +31,7 @@ std::pair<double, double> curveAt(Shape shape, double u) {
     }
     case Shape::Tape: {
         const double y = tapeAtRest(u);
-        return {y * (1 - ShapeBank::kTapeMemory), 1 - y * y};
+        return {y * (1 - TapeBank::kMemory), 1 - y * y};
     }
     case Shape::Fold:
         return {std::sin(u), std::cos(u)};
@@ -44,80 +44,162 @@ std::pair<double, double> curveAt(Shape shape, double u) {
 
 } // namespace
 
-CurveLanes::CurveLanes(double sampleRateHz)
-    : m_sampleRateHz(sampleRateHz), m_part(static_cast<std::size_t>(kPiece) * kLanes) {}
+CurveLanes::CurveLanes(double sampleRateHz) : m_sampleRateHz(sampleRateHz), m_unused(kPlaneFrames) {}
 
 void CurveLanes::place(int lane, Shape shape, Oversampling oversampling) {
-    auto& fast = m_fast[static_cast<std::size_t>(oversampling)];
+    Lane& at = m_lanes[static_cast<std::size_t>(lane)];
+    at.rate = static_cast<std::size_t>(oversampling);
+    auto& rate = m_rates[at.rate];
     const int factor = factorOf(oversampling);
-    if (!fast) {
-        fast.emplace(Fast{Oversampler(factor, m_sampleRateHz, kPiece, ShapeBank::kLateFrames), {}, {}});
-        fast->bank.follow =
-            static_cast<float>(1 - std::exp(-1000 / (ShapeBank::kTapeMemoryMs * m_sampleRateHz * factor)));
+    if (!rate) {
+        rate.emplace();
+        rate->tape.follow =
+            static_cast<float>(1 - std::exp(-1000 / (TapeBank::kMemoryMs * m_sampleRateHz * factor)));
     }
-    const auto at = static_cast<std::size_t>(shape);
-    m_shapes[static_cast<std::size_t>(lane)] = shape;
-    fast->bank.hasShape[at] = true;
-    fast->bank.isShape[at][lane] = 1;
-    fast->bank.memory[lane] = shape == Shape::Tape ? static_cast<float>(ShapeBank::kTapeMemory) : 0.0F;
-    fast->uses[lane] = 1;
+    auto& sampler = hasCorners(shape) ? rate->cornered : rate->straight;
+    if (!sampler)
+        sampler.emplace(factor, m_sampleRateHz, CurvePlanes::kCornersLate,
+                        hasCorners(shape) ? CurvePlanes::kCornersLate : 0);
+    if (hasCorners(shape))
+        rate->scratch.assign(CurvePlanes::scratchFloats(factor), 0);
+    if (shape == Shape::Tape) {
+        rate->hasTape = true;
+        rate->tapeSound.assign(static_cast<std::size_t>(kPiece * factor * kLanes), 0);
+    }
+    at.isPlaced = true;
+    at.curve.shape = shape;
+    at.curve.scratch = rate->scratch.data();
+    at.kept.assign(sampler->keptFloats(), 0);
+    at.block.assign(kPlaneFrames, 0);
+    at.moving.assign(CurvePlace::kAll.size() * kPlaneFrames, 0);
+    at.places.resize(kPiece);
 }
 
-void CurveLanes::set(int lane, double drive, double bias, double kneeHalf) noexcept {
-    const Shape shape = m_shapes[static_cast<std::size_t>(lane)];
-    const double b = bias + ownBias(shape);
-    const auto [value, slope] = curveAt(shape, b);
-    for (auto& fast : m_fast) {
-        if (!fast || fast->uses[lane] == 0)
-            continue;
-        fast->bank.drive[lane] = static_cast<float>(drive);
-        fast->bank.bias[lane] = static_cast<float>(b);
-        fast->bank.offset[lane] = static_cast<float>(value);
-        fast->bank.back[lane] = static_cast<float>(1 / (drive * slope));
-        fast->bank.kneeHalf[lane] = static_cast<float>(std::max(kneeHalf, ShapeBank::kLeastKneeHalf));
+PlaneSampler& CurveLanes::samplerOf(const Lane& lane) noexcept {
+    Rate& rate = *m_rates[lane.rate];
+    return hasCorners(lane.curve.shape) ? *rate.cornered : *rate.straight;
+}
+
+void CurveLanes::set(int lane, double drive, double bias, double kneeHalf, int frame) noexcept {
+    Lane& at = m_lanes[static_cast<std::size_t>(lane)];
+    if (!at.isPlaced)
+        return;
+    const double b = bias + ownBias(at.curve.shape);
+    const auto [value, slope] = curveAt(at.curve.shape, b);
+    const CurvePlace next{static_cast<float>(drive), static_cast<float>(b), static_cast<float>(value),
+                          static_cast<float>(1 / (drive * slope)),
+                          static_cast<float>(std::max(kneeHalf, CurvePlace::kLeastKneeHalf))};
+    if (frame > 0 && next != at.curve.place) {
+        std::fill(at.places.begin() + at.given, at.places.begin() + frame, at.curve.place);
+        at.places[static_cast<std::size_t>(frame)] = next;
+        at.given = frame + 1;
     }
+    at.curve.place = next;
 }
 
 void CurveLanes::reset() noexcept {
-    for (auto& fast : m_fast)
-        if (fast) {
-            fast->oversampler.reset();
-            fast->bank.clear();
-            for (int l = 0; l < kLanes; ++l)
-                if (m_shapes[static_cast<std::size_t>(l)] == Shape::Tape)
-                    fast->bank.kept[l] = fast->bank.bent1[l] =
-                        static_cast<float>(tapeAtRest(static_cast<double>(fast->bank.bias[l])));
-                else
-                    fast->bank.u1[l] = fast->bank.bias[l];
-        }
+    for (int l = 0; l < kLanes; ++l) {
+        Lane& at = m_lanes[static_cast<std::size_t>(l)];
+        if (!at.isPlaced)
+            continue;
+        std::fill(at.kept.begin(), at.kept.end(), 0.0F);
+        at.curve.lastAt = at.curve.place.bias;
+        at.curve.means.fill(0);
+        at.given = 0;
+        TapeBank& tape = m_rates[at.rate]->tape;
+        tape.keptStep[l] = 0;
+        tape.kept[l] = tape.bent1[l] =
+            static_cast<float>(tapeAtRest(static_cast<double>(at.curve.place.bias)));
+    }
 }
 
 void CurveLanes::copyLane(int lane, const CurveLanes& from, int fromLane) noexcept {
-    for (std::size_t i = 0; i < kFactors; ++i)
-        if (m_fast[i] && from.m_fast[i] && m_fast[i]->uses[lane] == 1 &&
-            from.m_fast[i]->uses[fromLane] == 1) {
-            m_fast[i]->oversampler.copyLane(lane, from.m_fast[i]->oversampler, fromLane);
-            m_fast[i]->bank.copyState(lane, from.m_fast[i]->bank, fromLane);
-        }
+    Lane& to = m_lanes[static_cast<std::size_t>(lane)];
+    const Lane& other = from.m_lanes[static_cast<std::size_t>(fromLane)];
+    if (!to.isPlaced || !other.isPlaced || to.rate != other.rate || to.kept.size() != other.kept.size() ||
+        hasCorners(to.curve.shape) != hasCorners(other.curve.shape))
+        return;
+    std::copy(other.kept.begin(), other.kept.end(), to.kept.begin());
+    to.curve.lastAt = other.curve.lastAt;
+    to.curve.means = other.curve.means;
+    m_rates[to.rate]->tape.copyState(lane, from.m_rates[other.rate]->tape, fromLane);
+}
+
+/// Places by frame become planes.
+void CurveLanes::spreadPlaces(Lane& lane, int frames) noexcept {
+    lane.curve.moving = nullptr;
+    if (lane.given == 0)
+        return;
+    std::fill(lane.places.begin() + lane.given, lane.places.end(), lane.curve.place);
+    float* to = lane.moving.data();
+    for (const auto value : CurvePlace::kAll) {
+        for (int n = 0; n < frames; ++n)
+            to[n % kPlanes * kColumns + n / kPlanes] = lane.places[static_cast<std::size_t>(n)].*value;
+        to += kPlaneFrames;
+    }
+    lane.curve.moving = lane.moving.data();
 }
 
 void CurveLanes::process(const float* sound, float* changed, int frames) noexcept {
     const Kernels& k = kernels();
-    const bool isOnlyOne =
-        std::count_if(m_fast.begin(), m_fast.end(), [](const auto& fast) { return fast.has_value(); }) == 1;
-    if (!isOnlyOne)
-        std::fill_n(changed, frames * kLanes, 0.0F);
-    for (auto& fast : m_fast) {
-        if (!fast)
+    std::array<float*, kLanes> blocks{};
+    for (std::size_t l = 0; l < kLanes; ++l)
+        blocks[l] = m_lanes[l].isPlaced ? m_lanes[l].block.data() : m_unused.data();
+    k.lanesToPlanes(sound, blocks.data(), frames);
+    for (Lane& lane : m_lanes) {
+        if (!lane.isPlaced || lane.curve.shape == Shape::Tape)
             continue;
-        Oversampler& oversampler = fast->oversampler;
-        k.curve(fast->bank, oversampler.up(sound, frames), frames * oversampler.factor());
-        float* const to = isOnlyOne ? changed : m_part.data();
-        oversampler.down(to, frames);
-        for (int l = 0; !isOnlyOne && l < kLanes; ++l)
-            for (int n = l; fast->uses[l] == 1 && n < frames * kLanes; n += kLanes)
-                changed[n] = to[n];
+        PlaneSampler& sampler = samplerOf(lane);
+        spreadPlaces(lane, frames);
+        const float* const up = sampler.up(lane.kept.data(), lane.block.data(), frames);
+        k.curve(lane.curve, up, sampler.high(), sampler.highStride(), sampler.factor(), frames);
+        sampler.down(lane.kept.data(), lane.block.data(), frames);
     }
+    for (std::size_t rate = 0; rate < kFactors; ++rate)
+        if (m_rates[rate] && m_rates[rate]->hasTape)
+            processTape(rate, frames);
+    for (Lane& lane : m_lanes)
+        lane.given = 0;
+    std::fill(m_unused.begin(), m_unused.end(), 0.0F);
+    k.planesToLanes(blocks.data(), changed, frames);
+}
+
+void CurveLanes::processTape(std::size_t rateIndex, int frames) noexcept {
+    Rate& rate = *m_rates[rateIndex];
+    PlaneSampler& sampler = *rate.straight;
+    const int factor = sampler.factor();
+    const int planes = sampler.planes();
+    const auto forTape = [&](const auto& act) {
+        for (int l = 0; l < kLanes; ++l)
+            if (Lane& lane = m_lanes[static_cast<std::size_t>(l)];
+                lane.isPlaced && lane.rate == rateIndex && lane.curve.shape == Shape::Tape)
+                act(l, lane);
+    };
+    bool moves = false;
+    forTape([&](int l, Lane& lane) {
+        const float* const up = sampler.up(lane.kept.data(), lane.block.data(), frames);
+        for (int n = 0; n < frames * factor; ++n)
+            rate.tapeSound[static_cast<std::size_t>(n * kLanes + l)] = up[n % planes * kColumns + n / planes];
+        moves = moves || lane.given > 0;
+        std::fill(lane.places.begin() + lane.given, lane.places.end(), lane.curve.place);
+    });
+    for (int done = 0, some = 0; done < frames; done += some) {
+        some = moves ? 1 : frames;
+        forTape([&](int l, const Lane& lane) {
+            const CurvePlace& place = lane.places[static_cast<std::size_t>(done)];
+            rate.tape.drive[l] = place.drive;
+            rate.tape.bias[l] = place.bias;
+            rate.tape.offset[l] = place.offset;
+            rate.tape.back[l] = place.back;
+        });
+        kernels().tape(rate.tape, rate.tapeSound.data() + done * factor * kLanes, some * factor);
+    }
+    forTape([&](int l, Lane& lane) {
+        for (int n = 0; n < frames * factor; ++n)
+            sampler.high()[n % planes * sampler.highStride() + n / planes] =
+                rate.tapeSound[static_cast<std::size_t>(n * kLanes + l)];
+        sampler.down(lane.kept.data(), lane.block.data(), frames);
+    });
 }
 
 } // namespace cask::dsp

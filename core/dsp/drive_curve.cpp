@@ -20,7 +20,7 @@ struct Curve {
         case Shape::Fold:
             return std::sin(u);
         case Shape::Tape:
-            return std::tanh(u + ShapeBank::kTapeMemory * rest) - ShapeBank::kTapeMemory * rest;
+            return std::tanh(u + TapeBank::kMemory * rest) - TapeBank::kMemory * rest;
         default:
             return std::tanh(u);
         }
@@ -38,7 +38,7 @@ double driveCurve(const SaturationSettings& s, double x) {
     const double b = s.bias + (s.shape == Shape::Warm ? kWarmBias : 0);
     Curve curve{s.shape};
     for (int i = 0; s.shape == Shape::Tape && i < 40; ++i)
-        curve.rest = std::tanh(b + ShapeBank::kTapeMemory * curve.rest);
+        curve.rest = std::tanh(b + TapeBank::kMemory * curve.rest);
     const double slope = (curve.at(b + kStep) - curve.at(b - kStep)) / (2 * kStep);
     const double y = (curve.at(d * x + b) - curve.at(b)) / (d * slope);
     return x + s.mixPercent / 100 * (y - x);
@@ -46,7 +46,7 @@ double driveCurve(const SaturationSettings& s, double x) {
 
 double driveCurve(const ClipperSettings& s, double x) {
     const double c = dbToLinear(s.ceilingDb);
-    const double h = std::max(ShapeBank::kLeastKneeHalf, 1 - dbToLinear(-s.kneeDb));
+    const double h = std::max(CurvePlace::kLeastKneeHalf, 1 - dbToLinear(-s.kneeDb));
     const double u = std::abs(x) / c;
     const double y = u <= 1 - h ? u : u >= 1 + h ? 1 : u - (u - 1 + h) * (u - 1 + h) / (4 * h);
     return std::copysign(c * y, x);

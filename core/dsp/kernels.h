@@ -9,7 +9,9 @@
 namespace cask::dsp {
 
 struct CompressorBank;
-struct ShapeBank;
+struct CurvePlanes;
+struct HalfBand;
+struct TapeBank;
 struct DynamicBank;
 struct GateBank;
 struct LaneDelay;
@@ -108,15 +110,23 @@ struct Kernels {
     /// peaks[n] = greatest absolute value between the samples of the window x[n .. n + kTaps).
     /// REQUIRES: frames is a multiple of kLanes.
     void (*peaks)(const PeakTaps& taps, const float* x, int frames, float* peaks) noexcept;
-    /// Half-bands without their zeros, to twice the rate and back, in every lane:
-    /// out[2 n] = sum over t of taps[t] * in[n + t], out[2 n + 1] = in[n + taps.size() / 2];
-    void (*halfUp)(std::span<const float> taps, const float* in, float* out, int frames) noexcept;
-    /// out[n] = in[2 n + taps.size() - 1] / 2 + sum over t of taps[t] * in[2 (n + t)].
-    void (*halfDown)(std::span<const float> taps, const float* in, float* out, int frames) noexcept;
-    /// io = tanh(drive * io) / drive, lane by lane. REQUIRES: drive > 0.
-    void (*saturate)(const LaneFloats& drive, float* io, int frames) noexcept;
-    /// io becomes what the bank's curves change of it, ShapeBank::kLateFrames late. RT: no alloc, no lock.
-    void (*curve)(ShapeBank& bank, float* io, int frames) noexcept;
+    /// A half-band to twice the rate: out[2 i] of plane i = sum over t of taps[t] * in[from[i + t]], out[2 i
+    /// + 1] = in[middle[i]], in columns up to a multiple of a register's. Planes of out are `stride` apart.
+    void (*planesUp)(const HalfBand& band, const float* in, float* out, int stride, int columns) noexcept;
+    /// And back: out[i] = in[middle[i]] / 2 + sum over t of taps[t] * in[from[i + t]].
+    void (*planesDown)(const HalfBand& band, const float* in, float* out, int stride, int columns) noexcept;
+    /// Copies planes that are so far apart here and there. REQUIRES: columns are a multiple of kPlaneStep.
+    void (*movePlanes)(const float* from, int fromStride, float* to, int toStride, int planes,
+                       int columns) noexcept;
+    /// planes[l][p * kColumns + m] = in[kPlanes * m + p] of lane l, and back.
+    void (*lanesToPlanes)(const float* in, float* const* planes, int frames) noexcept;
+    void (*planesToLanes)(const float* const* planes, float* out, int frames) noexcept;
+    /// What a curve changes of a block at `factor` times the rate; `frames` are those of the block. x has
+    /// planes of kColumns without a gap, those of out are `stride` apart. RT: no alloc, no lock.
+    void (*curve)(CurvePlanes& curve, const float* x, float* out, int stride, int factor,
+                  int frames) noexcept;
+    /// io becomes what tape changes of it, in every lane. RT: no alloc, no lock.
+    void (*tape)(TapeBank& bank, float* io, int frames) noexcept;
     /// io = output (io + mix (changed - blocks * its mean)), lane by lane.
     void (*addShaped)(ShapedMix& mix, const float* changed, float* io, int frames) noexcept;
     /// Delays io in place. REQUIRES: some lane waits.

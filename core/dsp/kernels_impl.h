@@ -226,18 +226,6 @@ void peaksBetween(const PeakTaps& taps, const float* x, int frames, float* peaks
     }
 }
 
-template <class V> void saturateGroup(const LaneFloats& drive, float* io, int frames) noexcept {
-    using O = Ops<V>;
-    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-        const V gain = O::load(drive.data() + lane);
-        const V back = V(1.0F) / gain;
-        for (int n = 0; n < frames; ++n) {
-            float* at = io + n * kLanes + lane;
-            O::store(at, back * tanhOf<V>(gain * O::load(at)));
-        }
-    }
-}
-
 /// The usual case: all lanes that wait do so for as long. `finish(x, n)` is what becomes of a frame.
 template <class V, class Finish>
 void delayAlike(LaneDelay& delay, float* io, int frames, const Finish& finish) noexcept {
@@ -309,10 +297,13 @@ template <class V> constexpr Kernels makeKernels(const char* name) {
             &levelsOfBands<V>,
             &interleaveGroup<V>,
             &peaksBetween<V>,
-            &halfUpGroup<V>,
-            &halfDownGroup<V>,
-            &saturateGroup<V>,
-            &curveGroup<V>,
+            &planesUp<V>,
+            &planesDown<V>,
+            &movePlanes<V>,
+            &lanesToPlanes<V>,
+            &planesToLanes<V>,
+            &curvePlanes<V>,
+            &tapeGroup<V>,
             &addShapedGroup<V>,
             &delayGroup<V>,
             &compressGroup<V>,

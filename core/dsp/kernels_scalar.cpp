@@ -11,6 +11,7 @@ template <> struct Ops<float> {
     static float load(const float* p) { return *p; }
     static void store(float* p, float v) { *p = v; }
     static float fma(float a, float b, float c) { return a * b + c; }
+    static float fms(float a, float b, float c) { return a * b - c; }
     static float max(float a, float b) { return a > b ? a : b; }
     static float abs(float a) { return std::fabs(a); }
     static float sin(float a) { return std::sin(a); }
@@ -26,6 +27,7 @@ template <> struct Ops<float> {
     static void storeWide(double* p, double v) { *p = v; }
     static double widen(const float* p) { return *p; }
     static void narrow(float* p, double v) { *p = static_cast<float>(v); }
+    static float reciprocal(float a) { return 1 / a; }
     static float within(bool mask, float a) { return mask ? a : 0.0F; }
     static float outside(bool mask, float a) { return mask ? 0.0F : a; }
     static float select(bool mask, float a, float b) { return mask ? a : b; }

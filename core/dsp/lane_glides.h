@@ -27,6 +27,12 @@ template <class Values> class LaneGlides {
         m_isGliding = m_isGliding || m_left[l] > 0;
     }
     [[nodiscard]] bool isGliding() const { return m_isGliding; }
+    /// Lane by lane.
+    [[nodiscard]] std::array<bool, kLanes> gliding() const {
+        std::array<bool, kLanes> lanes{};
+        std::transform(m_left.begin(), m_left.end(), lanes.begin(), [](int left) { return left > 0; });
+        return lanes;
+    }
     /// The values of the next frame. RT: no alloc.
     void step() noexcept {
         m_isGliding = false;

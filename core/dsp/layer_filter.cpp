@@ -36,9 +36,16 @@ double saturationOf(const LayerFilterSettings& settings) {
     return dbToLinear(std::clamp(settings.driveDb, 0.0, 36.0)) - 1;
 }
 
-LayerFilter::LayerFilter(double sampleRateHz, int factor, int mostFrames)
-    : m_oversampler(factor, sampleRateHz, mostFrames), m_bank(makeBank(kMostSections)), m_kernels(&kernels()),
-      m_sampleRateHz(sampleRateHz) {
+LayerFilter::LayerFilter(double sampleRateHz, Oversampling oversampling)
+    : m_curves(sampleRateHz), m_changed(static_cast<std::size_t>(CurveLanes::kPiece) * kLanes),
+      m_bank(makeBank(kMostSections)), m_kernels(&kernels()), m_sampleRateHz(sampleRateHz) {
+    for (int lane = 0; lane < kLanes; ++lane)
+        m_curves.place(lane, Shape::Soft, oversampling);
+    std::array<int, kLanes> late{};
+    late.fill(CurveLanes::latencyFrames(oversampling, sampleRateHz));
+    m_delay.prepare(late);
+    m_mix.mix.v.fill(1);
+    m_mix.output.v.fill(1);
     m_drive.v.fill(static_cast<float>(kLeastDrive));
     m_driveGoal = m_drive;
 }
@@ -61,22 +68,21 @@ void LayerFilter::stepDrive() noexcept {
         m_drive[lane] *= std::pow(m_driveGoal[lane] / m_drive[lane], part);
 }
 
-void LayerFilter::process(float* io, int frames) noexcept {
-    if (m_isDriven) {
-        float* block = io;
-        for (int left = frames; left > 0;) {
-            if (m_untilStep == 0) {
-                stepDrive();
-                m_untilStep = kStepFrames;
-            }
-            const int count = std::min(left, m_untilStep);
-            m_kernels->saturate(m_drive, m_oversampler.up(block, count), count * m_oversampler.factor());
-            m_oversampler.down(block, count);
-            block += count * kLanes;
-            left -= count;
-            m_untilStep -= count;
+void LayerFilter::drive(float* io, int frames) noexcept {
+    for (int n = 0; n < frames; ++n, m_untilStep = (m_untilStep + kStepFrames - 1) % kStepFrames)
+        if (m_untilStep == 0) {
+            stepDrive();
+            for (int lane = 0; lane < kLanes; ++lane)
+                m_curves.set(lane, static_cast<double>(m_drive[lane]), 0, 0, n);
         }
-    }
+    m_curves.process(io, m_changed.data(), frames);
+    m_kernels->delay(m_delay, io, frames);
+    m_kernels->addShaped(m_mix, m_changed.data(), io, frames);
+}
+
+void LayerFilter::process(float* io, int frames) noexcept {
+    for (int done = 0; m_isDriven && done < frames; done += CurveLanes::kPiece)
+        drive(io + static_cast<std::ptrdiff_t>(done) * kLanes, std::min(frames - done, CurveLanes::kPiece));
     m_kernels->filter(m_bank, io, frames);
 }
 
@@ -84,8 +90,11 @@ void LayerFilter::reset() noexcept {
     settle(m_bank);
     for (auto& section : m_bank.sections)
         section.s1 = section.s2 = {};
-    m_oversampler.reset();
     m_drive = m_driveGoal;
+    for (int lane = 0; lane < kLanes; ++lane)
+        m_curves.set(lane, static_cast<double>(m_drive[lane]), 0);
+    m_curves.reset();
+    m_delay.reset();
     m_untilStep = 0;
     m_isDriven = std::ranges::any_of(m_settings, [](const auto& s) { return s.driveDb > 0; });
 }

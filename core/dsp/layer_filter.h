@@ -3,8 +3,9 @@
 #pragma once
 
 #include <array>
+#include <core/dsp/curve_lanes.h>
 #include <core/dsp/eq_settings.h>
-#include <core/dsp/oversampler.h>
+#include <core/dsp/lane_delay.h>
 #include <core/dsp/section_design.h>
 #include <vector>
 
@@ -34,13 +35,13 @@ class LayerFilter {
   public:
     static constexpr double kGlideMs = 20;
 
-    /// `factor` of oversampling while driven: 4 to listen, 8 to render. No block is longer than `mostFrames`.
-    LayerFilter(double sampleRateHz, int factor, int mostFrames);
+    /// `oversampling` while driven: 4 times to listen, 8 times to render.
+    LayerFilter(double sampleRateHz, Oversampling oversampling);
 
     /// Not on the audio thread: it may allocate.
     void set(int lane, const LayerFilterSettings& settings);
     /// Of all lanes; 0 as long as no lane is driven. A lane that is driven no more keeps it until reset().
-    [[nodiscard]] int latencyFrames() const { return m_isDriven ? m_oversampler.latencyFrames() : 0; }
+    [[nodiscard]] int latencyFrames() const { return m_isDriven ? m_delay.delayFrames.front() : 0; }
     /// RT: no alloc, no lock.
     void process(float* io, int frames) noexcept;
     /// Silence behind it, and all settings reached.
@@ -51,9 +52,14 @@ class LayerFilter {
     static constexpr int kStepFrames = 16;
     void stepDrive() noexcept;
 
+    void drive(float* io, int frames) noexcept;
+
     LaneFloats m_drive, m_driveGoal;
     std::array<LayerFilterSettings, kLanes> m_settings{};
-    Oversampler m_oversampler;
+    CurveLanes m_curves;
+    ShapedMix m_mix;
+    LaneDelay m_delay;
+    LaneBuffer m_changed;
     SectionBank m_bank;
     const Kernels* m_kernels;
     double m_sampleRateHz;

@@ -18,7 +18,7 @@ int SaturationLanes::latencyFrames(const Settings& settings, double sampleRateHz
 
 SaturationLanes::SaturationLanes(double sampleRateHz)
     : m_sampleRateHz(sampleRateHz), m_curves(sampleRateHz), m_tone(sampleRateHz),
-      m_changed(static_cast<std::size_t>(kPiece) * kLanes) {
+      m_changed(static_cast<std::size_t>(kPiece) * kLanes), m_moving(kPiece) {
     m_mix.share = static_cast<float>(1 - std::exp(-2 * kPi * Settings::kBlockHz / sampleRateHz));
     m_glides.to.drive.v.fill(static_cast<float>(std::log(kLeastDrive)));
     m_glides.to.output.v.fill(1);
@@ -47,14 +47,21 @@ void SaturationLanes::prepare() {
     reset();
 }
 
+void SaturationLanes::takeCurve(int lane, int frame) noexcept {
+    m_curves.set(lane, std::exp(static_cast<double>(m_glides.now.drive[lane])),
+                 static_cast<double>(m_glides.now.bias[lane]), 0, frame);
+}
+
+void SaturationLanes::takeMix(const Values& values) noexcept {
+    m_mix.mix = values.mix;
+    m_mix.output = values.output;
+    m_mix.blocks = values.blocks;
+}
+
 void SaturationLanes::takeValues() noexcept {
     for (int l = 0; l < kLanes; ++l)
-        if (m_lanes[static_cast<std::size_t>(l)].isPlaced)
-            m_curves.set(l, std::exp(static_cast<double>(m_glides.now.drive[l])),
-                         static_cast<double>(m_glides.now.bias[l]));
-    m_mix.mix = m_glides.now.mix;
-    m_mix.output = m_glides.now.output;
-    m_mix.blocks = m_glides.now.blocks;
+        takeCurve(l, 0);
+    takeMix(m_glides.now);
 }
 
 void SaturationLanes::set(int lane, const Settings& s, bool isOn, int glideFrames) noexcept {
@@ -92,26 +99,32 @@ void SaturationLanes::copyLanes(int lane, const SaturationLanes& from, int fromL
 
 void SaturationLanes::processPiece(float* io, int frames) noexcept {
     const Kernels& k = kernels();
+    const bool glides = m_glides.isGliding();
+    for (int n = 0; glides && n < frames; ++n) {
+        const auto before = m_glides.gliding();
+        m_glides.step();
+        for (int l = 0; l < kLanes; ++l)
+            if (before[static_cast<std::size_t>(l)])
+                takeCurve(l, n);
+        m_moving[static_cast<std::size_t>(n)] = m_glides.now;
+    }
     const float* const driven = m_tone.isUsed() ? m_tone.before(io, frames) : io;
     m_curves.process(driven, m_changed.data(), frames);
     if (m_tone.isUsed())
         m_tone.after(m_changed.data(), frames);
     if (m_delay.tapCount > 0)
         k.delay(m_delay, io, frames);
-    k.addShaped(m_mix, m_changed.data(), io, frames);
+    if (!glides)
+        k.addShaped(m_mix, m_changed.data(), io, frames);
+    for (int n = 0; glides && n < frames; ++n) {
+        takeMix(m_moving[static_cast<std::size_t>(n)]);
+        k.addShaped(m_mix, m_changed.data() + n * kLanes, io + n * kLanes, 1);
+    }
 }
 
 void SaturationLanes::process(const float* /*heard*/, float* io, int frames) noexcept {
-    for (int done = 0; done < frames;) {
-        int n = std::min(frames - done, kPiece);
-        if (m_glides.isGliding()) {
-            n = 1;
-            m_glides.step();
-            takeValues();
-        }
-        processPiece(io + static_cast<std::ptrdiff_t>(done) * kLanes, n);
-        done += n;
-    }
+    for (int done = 0; done < frames; done += kPiece)
+        processPiece(io + static_cast<std::ptrdiff_t>(done) * kLanes, std::min(frames - done, kPiece));
 }
 
 } // namespace cask::dsp

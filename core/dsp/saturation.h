@@ -58,6 +58,8 @@ class SaturationLanes {
 
     /// What is to sound now, to the curves and the mix.
     void takeValues() noexcept;
+    void takeCurve(int lane, int frame) noexcept;
+    void takeMix(const Values& values) noexcept;
     void processPiece(float* io, int frames) noexcept;
 
     std::array<Lane, kLanes> m_lanes{};
@@ -68,6 +70,7 @@ class SaturationLanes {
     ShapedMix m_mix;
     LaneDelay m_delay;
     LaneBuffer m_changed;
+    std::vector<Values> m_moving; ///< while they glide, for every frame of a piece
 };
 
 } // namespace cask::dsp

@@ -1,8 +1,8 @@
-// Curves over a lane type. Included by kernels_impl.h, once Ops is known.
+// Curves over planes and lanes. Included by kernels_impl.h, once Ops is known.
 #pragma once
 
 #include "core/dsp/half_band_kernel.h"
-#include "core/dsp/shape_bank.h"
+#include "core/dsp/shape.h"
 
 namespace cask::dsp {
 namespace {
@@ -20,7 +20,7 @@ template <class V> V tanhOf(V a) noexcept {
     below = O::fma(below, z, V(0.0238357363F));
     below = O::fma(below, z, V(0.462635977F));
     below = O::fma(below, z, V(1.0F));
-    return x * above / below;
+    return x * above * O::reciprocal(below);
 }
 
 /// Of two samples and what lies between them over a corner at 0: the mean. `back`: 1 / (to - from).
@@ -60,138 +60,162 @@ template <class V, class Over> V meanTakenOff(V from, V to, const Over& over) no
     return over(V(-1.0F) - from, V(-1.0F) - to, V(0.0F) - back) - over(from - V(1.0F), to - V(1.0F), back);
 }
 
-/// The curves that are a tanh and keep nothing: registers of as many frames as fit, from the last one on,
-/// because each is read two frames before it is written.
-template <class V> void curveTanh(ShapeBank& b, float* io, int frames) noexcept {
-    using R = typename FramesOf<V>::type;
-    using O = Ops<V>;
-    constexpr int kLate = ShapeBank::kLateFrames;
-    LaneFloats first[kLate] = {b.x2, b.x1};
-    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-        const auto at = [lane](const LaneFloats& values) { return O::load(values.data() + lane); };
-        const V drive = at(b.drive);
-        const V bias = at(b.bias);
-        const V offset = at(b.offset);
-        const V back = at(b.back);
-        const auto changed = [&](V x) {
-            return O::fma(back, tanhOf<V>(O::fma(drive, x, bias)) - offset, V(0.0F) - x);
-        };
-        for (int n = 0; n < kLate; ++n) { // what is still to come, from the end of this block
-            const int from = frames - kLate + n;
-            const V x = from < 0 ? at(first[kLate + from]) : O::load(io + from * kLanes + lane);
-            O::store((n == 0 ? b.x2 : b.x1).data() + lane, x);
-        }
-        int n = frames - 1;
-        if constexpr (Ops<R>::kWidth > kLanes) {
-            using W = Ops<R>;
-            const auto twice = [](V v) { return O::twice(v, v); };
-            const R drives = twice(drive);
-            const R biases = twice(bias);
-            const R offsets = twice(offset);
-            const R backs = twice(back);
-            for (; n - 1 >= kLate; n -= 2) {
-                const R x = W::load(io + (n - 1 - kLate) * kLanes);
-                W::store(io + (n - 1) * kLanes,
-                         W::fma(backs, tanhOf<R>(W::fma(drives, x, biases)) - offsets, R(0.0F) - x));
-            }
-        }
-        for (; n >= kLate; --n)
-            O::store(io + n * kLanes + lane, changed(O::load(io + (n - kLate) * kLanes + lane)));
-        for (; n >= 0; --n)
-            O::store(io + n * kLanes + lane, changed(at(first[n])));
+/// The values of a curve's place for a register of columns of plane q at the high rate.
+template <class R, bool kIsMoving> class PlaceReader {
+  public:
+    PlaceReader(const CurvePlanes& curve, int factor) : m_moving(curve.moving), m_factor(factor) {
+        for (std::size_t i = 0; i < CurvePlace::kAll.size(); ++i)
+            m_still[i] = R(curve.place.*CurvePlace::kAll[i]);
     }
+    R drive(int q, int c) const noexcept { return get(0, q, c); }
+    R bias(int q, int c) const noexcept { return get(1, q, c); }
+    R offset(int q, int c) const noexcept { return get(2, q, c); }
+    R back(int q, int c) const noexcept { return get(3, q, c); }
+    R kneeHalf(int q, int c) const noexcept { return get(4, q, c); }
+
+  private:
+    R get(std::size_t i, int q, int c) const noexcept {
+        if constexpr (kIsMoving)
+            return Ops<R>::load(m_moving + i * kPlaneFrames +
+                                static_cast<std::ptrdiff_t>(q / m_factor) * kColumns + c);
+        else
+            return m_still[i];
+    }
+    const float* m_moving;
+    int m_factor;
+    R m_still[CurvePlace::kAll.size()];
+};
+
+/// A curve without corners, bend(u), in columns from `c` on.
+template <class R, bool kIsMoving, class Bend>
+int bendPlanes(const CurvePlanes& curve, const float* x, float* out, int stride, int factor, int c,
+               int columns, const Bend& bend) noexcept {
+    using O = Ops<R>;
+    const PlaceReader<R, kIsMoving> place(curve, factor);
+    const int planes = kPlanes * factor;
+    for (; c < columns; c += O::kWidth)
+        for (int q = 0; q < planes; ++q) {
+            const R sound = O::load(x + q * kColumns + c);
+            const R bent = bend(O::fma(place.drive(q, c), sound, place.bias(q, c)));
+            O::store(out + q * stride + c, O::fms(place.back(q, c), bent - place.offset(q, c), sound));
+        }
+    return c;
 }
 
-/// Every curve, lane by lane the one it has.
-template <class V> void curveAny(ShapeBank& b, float* io, int frames) noexcept {
-    using O = Ops<V>;
+/// In wide registers, but for a last one that need not be.
+template <class V, bool kIsMoving, class Bend>
+void bendColumns(const CurvePlanes& curve, const float* x, float* out, int stride, int factor, int columns,
+                 const Bend& bend) noexcept {
+    using R = typename WidestOf<V>::type;
+    int c = 0;
+    if constexpr (hasWide<V>)
+        c = bendPlanes<R, kIsMoving>(curve, x, out, stride, factor, c, columns - kPlaneStep, bend);
+    bendPlanes<V, kIsMoving>(curve, x, out, stride, factor, c, columns, bend);
+}
+
+/// A curve with corners: taken(from, to, h) is the mean of what it takes off between two samples.
+template <class R, bool kIsMoving, class Taken>
+void cutPlanes(CurvePlanes& curve, const float* x, float* out, int stride, int factor, int frames,
+               const Taken& taken) noexcept {
+    using O = Ops<R>;
     constexpr float kOuter = -0.125F; // cos^2(w / 2) (1 + 2 c w^2) is flat at 0 for c = 1/8
     constexpr float kInner = 0.625F;
-    const auto has = [&](Shape shape) { return b.hasShape[static_cast<std::size_t>(shape)]; };
-    const bool hasTanh = has(Shape::Soft) || has(Shape::Warm) || has(Shape::Tape);
-    const bool hasKnee = has(Shape::Knee);
-    const bool hasCorners = has(Shape::Hard) || hasKnee;
-    const bool hasFold = has(Shape::Fold);
-    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-        const auto at = [lane](LaneFloats& values) { return values.data() + lane; };
-        const auto isOf = [&](Shape shape) {
-            return O::less(V(0.5F), O::load(at(b.isShape[static_cast<std::size_t>(shape)])));
-        };
-        const V drive = O::load(at(b.drive));
-        const V bias = O::load(at(b.bias));
-        const V offset = O::load(at(b.offset));
-        const V back = O::load(at(b.back));
-        const V half = O::load(at(b.kneeHalf));
-        const V memory = O::load(at(b.memory));
-        const V follow(b.follow);
-        const auto isHard = isOf(Shape::Hard);
-        const auto isKnee = isOf(Shape::Knee);
-        const auto isFold = isOf(Shape::Fold);
-        V x1 = O::load(at(b.x1));
-        V x2 = O::load(at(b.x2));
-        V u1 = O::load(at(b.u1));
-        V mean1 = O::load(at(b.mean1));
-        V mean2 = O::load(at(b.mean2));
-        V mean3 = O::load(at(b.mean3));
-        V kept = O::load(at(b.kept));
-        V keptStep = O::load(at(b.keptStep));
-        V bent1 = O::load(at(b.bent1));
-        for (int n = 0; n < frames; ++n) {
-            float* const place = io + n * kLanes + lane;
-            const V x = O::load(place);
-            const V u2 = O::fma(drive, x2, bias);
-            V y(0.0F);
-            if (hasTanh) {
-                const V moved = memory * (kept + keptStep);
-                const V bent = tanhOf<V>(u2 + moved);
-                keptStep = follow * (V(0.5F) * (bent + bent1) - kept);
-                kept = kept + keptStep;
-                bent1 = bent;
-                y = bent - moved;
-            }
-            if (hasFold)
-                y = O::select(isFold, O::sin(u2), y);
-            V changed = O::fma(back, y - offset, V(0.0F) - x2);
-            if (hasCorners) {
-                const V u = O::fma(drive, x, bias);
-                V mean = meanTakenOff<V>(u1, u,
-                                         [](V from, V to, V back1) { return meanOver<V>(from, to, back1); });
-                if (hasKnee)
-                    mean = O::select(isKnee,
-                                     meanTakenOff<V>(u1, u,
-                                                     [half](V from, V to, V back1) {
-                                                         return meanOverKnee<V>(from, to, back1, half);
-                                                     }),
-                                     mean);
-                const V takenOff = back * O::fma(V(kInner), mean1 + mean2, V(kOuter) * (mean + mean3));
-                changed = O::select(isHard, takenOff, O::select(isKnee, takenOff, changed));
-                mean3 = mean2;
-                mean2 = mean1;
-                mean1 = mean;
-                u1 = u;
-            }
-            O::store(place, changed);
-            x2 = x1;
-            x1 = x;
+    constexpr int kStride = CurvePlanes::kBefore + kColumns;
+    const PlaceReader<R, kIsMoving> place(curve, factor);
+    const int planes = kPlanes * factor;
+    const int columns = (frames + kPlanes - 1) / kPlanes;
+    float* const at = curve.scratch + CurvePlanes::kBefore;
+    float* const means = at + planes * kStride;
+    // What lies before the first plane is the last one, a column earlier.
+    const auto plane = [planes](float* first, int q) {
+        return q >= 0 ? first + q * kStride : first + (planes + q) * kStride - 1;
+    };
+    *plane(at, -1) = curve.lastAt;
+    for (int i = 0; i < 3; ++i)
+        *plane(means, -1 - i) = curve.means[static_cast<std::size_t>(i)];
+    for (int q = 0; q < planes; ++q)
+        for (int c = 0; c < columns; c += O::kWidth)
+            O::store(plane(at, q) + c,
+                     O::fma(place.drive(q, c), O::load(x + q * kColumns + c), place.bias(q, c)));
+    for (int q = 0; q < planes; ++q)
+        for (int c = 0; c < columns; c += O::kWidth)
+            O::store(plane(means, q) + c,
+                     taken(O::load(plane(at, q - 1) + c), O::load(plane(at, q) + c), place.kneeHalf(q, c)));
+    for (int q = 0; q < planes; ++q)
+        for (int c = 0; c < columns; c += O::kWidth) {
+            const R inner = O::load(plane(means, q - 1) + c) + O::load(plane(means, q - 2) + c);
+            const R outer = O::load(plane(means, q) + c) + O::load(plane(means, q - 3) + c);
+            O::store(out + q * stride + c, place.back(q, c) * O::fma(R(kInner), inner, R(kOuter) * outer));
         }
-        O::store(at(b.x1), x1);
-        O::store(at(b.x2), x2);
-        O::store(at(b.u1), u1);
-        O::store(at(b.mean1), mean1);
-        O::store(at(b.mean2), mean2);
-        O::store(at(b.mean3), mean3);
-        O::store(at(b.kept), kept);
-        O::store(at(b.keptStep), keptStep);
-        O::store(at(b.bent1), bent1);
+    const auto last = [&](float* first, int ago) {
+        const int frame = frames * factor - 1 - ago;
+        return frame < 0 ? *plane(first, frame) : first[frame % planes * kStride + frame / planes];
+    };
+    curve.lastAt = last(at, 0);
+    curve.means = {last(means, 0), last(means, 1), last(means, 2)};
+}
+
+template <class V, bool kIsMoving>
+void curveSome(CurvePlanes& curve, const float* x, float* out, int stride, int factor, int frames) noexcept {
+    using R = typename WidestOf<V>::type;
+    const int columns = (frames + kPlanes - 1) / kPlanes;
+    switch (curve.shape) {
+    case Shape::Fold:
+        bendColumns<V, kIsMoving>(curve, x, out, stride, factor, columns,
+                                  []<class U>(U u) { return Ops<U>::sin(u); });
+        break;
+    case Shape::Hard:
+        cutPlanes<R, kIsMoving>(curve, x, out, stride, factor, frames, [](R from, R to, R) {
+            return meanTakenOff<R>(from, to, [](R a, R b, R back) { return meanOver<R>(a, b, back); });
+        });
+        break;
+    case Shape::Knee:
+        cutPlanes<R, kIsMoving>(curve, x, out, stride, factor, frames, [](R from, R to, R half) {
+            return meanTakenOff<R>(from, to,
+                                   [half](R a, R b, R back) { return meanOverKnee<R>(a, b, back, half); });
+        });
+        break;
+    default:
+        bendColumns<V, kIsMoving>(curve, x, out, stride, factor, columns,
+                                  []<class U>(U u) { return tanhOf<U>(u); });
     }
 }
 
-template <class V> void curveGroup(ShapeBank& b, float* io, int frames) noexcept {
-    const auto has = [&](Shape shape) { return b.hasShape[static_cast<std::size_t>(shape)]; };
-    if (has(Shape::Tape) || has(Shape::Hard) || has(Shape::Fold) || has(Shape::Knee))
-        curveAny<V>(b, io, frames);
+template <class V>
+void curvePlanes(CurvePlanes& curve, const float* x, float* out, int stride, int factor,
+                 int frames) noexcept {
+    if (curve.moving != nullptr)
+        curveSome<V, true>(curve, x, out, stride, factor, frames);
     else
-        curveTanh<V>(b, io, frames);
+        curveSome<V, false>(curve, x, out, stride, factor, frames);
+}
+
+/// io becomes what tape changes of it.
+template <class V> void tapeGroup(TapeBank& b, float* io, int frames) noexcept {
+    using O = Ops<V>;
+    const V memory(static_cast<float>(TapeBank::kMemory));
+    const V follow(b.follow);
+    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
+        const V drive = O::load(b.drive.data() + lane);
+        const V bias = O::load(b.bias.data() + lane);
+        const V offset = O::load(b.offset.data() + lane);
+        const V back = O::load(b.back.data() + lane);
+        V kept = O::load(b.kept.data() + lane);
+        V keptStep = O::load(b.keptStep.data() + lane);
+        V bent1 = O::load(b.bent1.data() + lane);
+        for (int n = lane; n < frames * kLanes; n += kLanes) {
+            const V x = O::load(io + n);
+            const V moved = memory * (kept + keptStep);
+            const V bent = tanhOf<V>(O::fma(drive, x, bias) + moved);
+            keptStep = follow * (V(0.5F) * (bent + bent1) - kept);
+            kept = kept + keptStep;
+            bent1 = bent;
+            O::store(io + n, O::fms(back, bent - moved - offset, x));
+        }
+        O::store(b.kept.data() + lane, kept);
+        O::store(b.keptStep.data() + lane, keptStep);
+        O::store(b.bent1.data() + lane, bent1);
+    }
 }
 
 template <class V> void addShapedGroup(ShapedMix& m, const float* changed, float* io, int frames) noexcept {

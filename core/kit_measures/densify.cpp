@@ -62,6 +62,8 @@ class Search {
         return Done{};
     }
 
+    DenseWay asItIs() const { return wayOf(DenseApproach::None, m_session, m_before.sound, 0); }
+
     std::optional<DenseWay> onBus() const {
         return cheaper(DenseApproach::Bus, [&](double driveDb, bool spares) {
             Session s = m_session;
@@ -311,6 +313,7 @@ Result<std::vector<DenseWay>> densify(const Session& s, Id bus, double byDb, con
     take(search.onBus(), 0.4);
     take(search.onElements(), 0.8);
     take(search.byPath(), 1);
+    take(search.asItIs(), 1);
     if (cancel.isCancelled())
         return Error{ErrorCode::Cancelled, "The search was stopped."};
     std::stable_sort(ways.begin(), ways.end(), [&](const DenseWay& a, const DenseWay& b) {
@@ -331,6 +334,8 @@ std::string inWords(const DenseWay& way, const Session& s, Id bus) {
     case DenseApproach::Elements:
         return fmt::format("A little on every shell of {}, {:.1f} dB on one that peaks at -6 dBFS{}", name,
                            way.amount, part);
+    case DenseApproach::None:
+        return fmt::format("{} as it is", name);
     case DenseApproach::Path:
         break;
     }

@@ -1,6 +1,8 @@
 // Making a bus denser by so much, in several ways, each at its price.
 #pragma once
 
+#include <algorithm>
+#include <array>
 #include <core/advise/house_style.h>
 #include <core/base/progress.h>
 #include <core/graph/plan.h>
@@ -11,11 +13,12 @@
 namespace cask::kit {
 
 /// Bus: one saturation on the bus itself. Elements: a little on every shell, each bent alike. Path: a crushed
-/// parallel path, blended in at equal gain.
-enum class DenseApproach { Bus, Elements, Path };
+/// parallel path, blended in at equal gain. None: the session as it is, for comparison.
+enum class DenseApproach { Bus, Elements, Path, None };
 /// Stored and printed: do not change.
 [[nodiscard]] constexpr std::string_view denseApproachId(DenseApproach approach) {
-    return approach == DenseApproach::Bus ? "bus" : approach == DenseApproach::Elements ? "elements" : "path";
+    constexpr std::array<std::string_view, 4> kIds = {"bus", "elements", "path", "none"};
+    return kIds[static_cast<std::size_t>(approach)];
 }
 
 /// One way, as it was measured.
@@ -38,8 +41,9 @@ inline constexpr double kDenseToleranceDb = 0.25;
 
 /// The bus denser (loudness against true peak) by `byDb`, over the middle 20 s of it together with the paths
 /// beside it. Drives and blends are searched by halving; where cymbals rise by more than the style allows,
-/// only what lies below 5 kHz is bent. Those that are reached first, the cheapest in front. Errors: no such
-/// bus, the master or a path, cancelling, a route that feeds itself.
+/// only what lies below 5 kHz is bent. Those that are reached first, the cheapest in front; last, as it is
+/// now, which is the way where what is wanted is no change. Errors: no such bus, the master or a path,
+/// cancelling, a route that feeds itself.
 [[nodiscard]] Result<std::vector<DenseWay>>
 densify(const session::Session& session, session::Id bus, double byDb, const HitAnalysis& hits,
         const graph::SourceLookup& sources, const advise::HouseStyle& style, const CancelToken& cancel = {},

@@ -1,11 +1,14 @@
 #include "core/kit_measures/drive.h"
 
 #include "core/base/parallel.h"
+#include "core/kit_measures/bus_parts.h"
 #include "core/kit_measures/bus_punch.h"
 #include "core/kit_measures/node_sound.h"
 #include "core/kit_measures/path_sound.h"
 #include "core/kit_measures/punch.h"
 #include "core/kit_measures/push.h"
+#include "core/kit_measures/send_mix.h"
+#include "core/measure/drive/between_drums.h"
 #include "core/measure/loudness.h"
 #include "core/measure/tone/partials.h"
 #include "core/session/parallel_path.h"
@@ -66,6 +69,43 @@ HitMaterial shellMaterial(const Session& s, const HitAnalysis& hits, Frames from
     std::stable_sort(m.hits.begin(), m.hits.end(),
                      [](const auto& a, const auto& b) { return a.timeS < b.timeS; });
     return m;
+}
+
+/// The parts at the level at which all of them together come to the module: what stands before it in the
+/// chain counts as a gain.
+double betweenDrums(const Session& s, const advise::DriveMeasure& drive, const HitMaterial& material,
+                    const graph::SourceLookup& sources, const CancelToken& cancel) {
+    constexpr double kPartsS = 10;
+    const auto frames =
+        std::min(static_cast<Frames>(material.frames()), secondsToFrames(kPartsS, s.sampleRateHz));
+    const Frames into = (static_cast<Frames>(material.frames()) - frames) / 2;
+    const Frames from = secondsToFrames(material.startS, s.sampleRateHz) + into;
+    auto parts = busParts(s, drive.owner, sources, from, frames, cancel);
+    if (!parts || parts->size() < 2)
+        return kSilenceDb;
+    double before = 0;
+    double now = 0;
+    for (std::size_t c = 0; c < parts->front().sound.size(); ++c)
+        for (std::size_t n = 0; n < static_cast<std::size_t>(frames); ++n) {
+            double sum = 0;
+            for (const auto& part : *parts)
+                sum += static_cast<double>(part.sound[c][n]);
+            const auto& heard = material.sound[std::min(c, material.sound.size() - 1)];
+            const double x = static_cast<double>(heard[static_cast<std::size_t>(into) + n]);
+            before += sum * sum;
+            now += x * x;
+        }
+    if (before <= 0)
+        return kSilenceDb;
+    const auto gain = static_cast<float>(std::sqrt(now / before));
+    std::vector<measure::Sound> sounds;
+    for (auto& part : *parts) {
+        for (auto& channel : part.sound)
+            for (float& x : channel)
+                x *= gain;
+        sounds.push_back(std::move(part.sound));
+    }
+    return measure::intermodulationDb(sounds, drive.settings, s.sampleRateHz, cancel);
 }
 
 measure::Sound blended(const PathSound& sound, double dry, double wet) {
@@ -217,6 +257,8 @@ Result<std::vector<advise::DriveMeasure>> measureDrives(const Session& s, const 
             drive.spillName = hits.nameOf(drive.change.shapes.spill.front().drum, s);
         if (const auto* saturation = std::get_if<dsp::SaturationSettings>(&drive.settings))
             findEnough(drive, material, *saturation, style, cancel);
+        if (drive.isBus && !drive.isParallel)
+            drive.betweenDrumsDb = betweenDrums(s, drive, material, sources, cancel);
     });
     if (cancel.isCancelled())
         return driveStopped();
@@ -262,6 +304,7 @@ Result<std::vector<advise::PathMeasure>> measurePaths(const Session& s, const Hi
         path.blends = blendsOf(material, *sound, measured, level, cancel);
         path.kneePercent = kneeOf(path.blends);
         path.shares = sharesOf(s, bus->id, sources, from, frames, cancel);
+        findWantedSends(path, s, hits, sources, from, frames, cancel);
         if (cancel.isCancelled())
             return driveStopped();
         all.push_back(std::move(path));

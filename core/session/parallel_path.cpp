@@ -114,13 +114,14 @@ Result<Id> addPath(Session& s, const std::string& name, Id of) {
 }
 
 BlendGains blendGains(const ParallelPath& path, double level) {
+    const double sign = path.isInverted ? -1 : 1;
     if (!path.isEqualGain)
-        return {};
+        return {1, sign};
     const double b = path.blendPercent / 100;
     const double wet = b * level;
-    const double power = (1 - b) * (1 - b) + wet * wet + 2 * (1 - b) * wet * path.likeness;
+    const double power = (1 - b) * (1 - b) + wet * wet + 2 * (1 - b) * wet * sign * path.likeness;
     const double k = std::min(dbToLinear(kMostBlendDb), 1 / std::sqrt(std::max(power, 1e-12)));
-    return {k * (1 - b), k * b * dbToLinear(path.matchDb)};
+    return {k * (1 - b), sign * k * b * dbToLinear(path.matchDb)};
 }
 
 double blendGainOf(const Session& s, Id id) {

@@ -32,7 +32,8 @@ struct BlendGains {
 };
 /// With share b = blend / 100, m the match and L the level of the wet sound: dry k (1 - b), wet k b m, where
 /// k = ((1 - b)^2 + (b L)^2 + 2 (1 - b) b L likeness)^(-1/2) keeps the power of the sum at that of the dry
-/// sound; k at most kMostBlendDb. Both 1 without equal gain.
+/// sound; k at most kMostBlendDb. Both 1 without equal gain. An inverted path has a wet gain under 0, and
+/// minus its likeness.
 inline constexpr double kMostBlendDb = 12;
 [[nodiscard]] BlendGains blendGains(const ParallelPath& path, double levelLinear);
 

@@ -53,6 +53,8 @@ constexpr std::array kPathFields = {
     number<&ParallelPath::pitchCents>("pitch_cents", "pitch", Unit::Cents, {-1200, 1200, 0}, 1,
                                       "Shifts the path in pitch, so that it no longer combs with the dry "
                                       "sound; semitones can be typed (\"-2 st\")."),
+    onOff<&ParallelPath::isInverted>("inverted", "polarity inverted",
+                                     "The path meets the dry sound with its polarity inverted."),
     onOff<&ParallelPath::isEqualGain>("equal_gain", "equal gain",
                                       "Dry and wet together stay as loud as the dry sound, so that the blend "
                                       "changes density alone."),

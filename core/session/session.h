@@ -155,6 +155,7 @@ struct ParallelPath {
     Id of = kNoId;                 ///< whose sound is the dry one
     double lowCutHz = kLeastCutHz; ///< of what comes in, before its chain
     double pitchCents = 0;
+    bool isInverted = false;  ///< its polarity, where it meets the dry sound
     bool isEqualGain = false; ///< dry and wet together stay as loud as the dry sound (parallel_path.h)
     double blendPercent = 30; ///< where that is so: wet of both
     double matchDb = 0;       ///< as measured: what makes the wet sound as loud as the dry one

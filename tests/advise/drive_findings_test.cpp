@@ -161,8 +161,35 @@ TEST_F(DriveFindingsTest, AHoleAtTheNoteOfTheKickIsToldWithItsCause) {
     found = run();
     ASSERT_EQ(found.size(), 1U);
     EXPECT_NE(pathAfter(found[0]).pitchCents, 0);
+    m_path.comb.dips[1].cause = measure::CombCause::Polarity;
+    found = run();
+    ASSERT_EQ(found.size(), 1U);
+    EXPECT_TRUE(pathAfter(found[0]).isInverted);
+    EXPECT_EQ(pathAfter(found[0]).pitchCents, 0);
     m_path.combDipDb = 2.9;
     EXPECT_TRUE(run().empty());
+}
+
+TEST_F(DriveFindingsTest, SendsThatGoToWhatRingsByItselfAreToldAndMended) {
+    session::Element tom;
+    tom.id = m_session.nextId++;
+    tom.name = "Tom";
+    tom.role = Role::RackTom;
+    tom.out.bus = m_shells;
+    tom.out.sends.push_back({m_path.path, 0, false, {}});
+    const auto id = tom.id;
+    m_session.elements.emplace_back(std::move(tom));
+    m_path.shares = {{id, 0, 60, -2.0, -7.0}, {m_snare, 0, 40, -9.0, 0.0}};
+    const auto found = run();
+    ASSERT_EQ(found.size(), 1U);
+    EXPECT_EQ(found[0].severity, Severity::Note);
+    EXPECT_EQ(found[0].sentence,
+              "In Crush, Snare Top falls off fastest and Tom rings longest, by 7 dB in its tail. "
+              "Sent by who needs sustain: Tom -7.0 dB, Snare Top +0.0 dB.");
+    const auto mended = found[0].proposal->apply(m_session);
+    EXPECT_EQ(mended.output(id)->sends.back().levelDb, -7);
+    m_path.shares[0].wantedDb = -3;
+    EXPECT_TRUE(run().empty()) << "near enough";
 }
 
 TEST_F(DriveFindingsTest, APathThatIsOnlyLouderAndOneThatRaisesCymbalsAreTold) {

@@ -1,6 +1,6 @@
 // The Tone bench by mouse, keys and typing.
 #include "app/bench/module/chain_order_row.h"
-#include "app/bench/module/module_row.h"
+#include "app/bench/tone/low_shelf_row.h"
 #include "core/dsp/eq_design.h"
 #include "core/session/edits.h"
 #include "tests/app/tone_fixture.h"
@@ -300,21 +300,22 @@ TEST_F(Tone, AModuleIsComparedWithItsBypassWhileAKeyIsHeld) {
     EXPECT_FALSE(m_window->playback().isAuditioning());
 }
 
-TEST_F(Tone, LowEndAndBodyHaveTheirValues) {
-    tone().showPart(ToneBench::Part::Body);
-    tone().body().addButton()->click();
-    auto* decay = tone().body().bar(QStringLiteral("decay_ms"));
-    ASSERT_NE(decay, nullptr);
-    const double before = decay->value();
-    decay->setFocus();
-    QTest::keyClick(decay, Qt::Key_Up);
-    EXPECT_NEAR(std::get<dsp::BodySettings>(tone().body().module()->settings).decayMs, 1.05 * before, 1e-6);
+TEST_F(Tone, TheLowShelfPairHasItsValues) {
+    tone().showPart(ToneBench::Part::LowEnd);
+    tone().lowEnd().addButton()->click();
+    auto* boost = tone().lowEnd().bar(QStringLiteral("boost_db"));
+    ASSERT_NE(boost, nullptr);
+    const double before = boost->value();
+    boost->setFocus();
+    QTest::keyClick(boost, Qt::Key_Up);
+    EXPECT_NEAR(std::get<dsp::LowEndSettings>(tone().lowEnd().module()->settings).boostDb, before + 0.5,
+                1e-6);
     const QImage with = pictureOf(tone());
-    tone().body().removeButton()->click();
-    EXPECT_EQ(tone().body().module(), nullptr);
+    tone().lowEnd().removeButton()->click();
+    EXPECT_EQ(tone().lowEnd().module(), nullptr);
     EXPECT_NE(pictureOf(tone()), with);
     m_window->document().undo();
-    EXPECT_NE(tone().body().module(), nullptr);
+    EXPECT_NE(tone().lowEnd().module(), nullptr);
 }
 
 } // namespace

@@ -1,6 +1,6 @@
-// Half-bands and curves on every instruction set this machine has.
+// Half-bands over planes and curves on every instruction set this machine has.
+#include "core/dsp/curve_lanes.h"
 #include "core/dsp/kernels.h"
-#include "core/dsp/shape_bank.h"
 #include "tests/support/signals.h"
 
 #include <gtest/gtest.h>
@@ -12,80 +12,197 @@ namespace {
 
 class CurveKernel : public testing::TestWithParam<const Kernels*> {};
 
-TEST_P(CurveKernel, HalfBandsAreTheirSumsForAnyNumberOfTapsAndFramesAndWriteNothingElse) {
-    constexpr int kMostFrames = 75;
-    const auto in = test::noise(1, static_cast<std::size_t>(2 * (kMostFrames + 120) * kLanes), 3);
-    for (const int count : {2, 22, 110})
-        for (const int frames : {0, 1, 7, 8, 16, 17, kMostFrames}) {
-            const auto taps = test::noise(1, static_cast<std::size_t>(count), 13);
-            LaneBuffer up(2 * (kMostFrames + 1) * kLanes, 77.0F);
-            GetParam()->halfUp(taps, in.data(), up.data(), frames);
-            LaneBuffer down((kMostFrames + 1) * kLanes, 77.0F);
-            GetParam()->halfDown(taps, in.data(), down.data(), frames);
-            for (int n = 0; n < frames; ++n)
-                for (int l = 0; l < kLanes; ++l) {
-                    const auto at = [&](int frame) {
-                        return static_cast<double>(in[static_cast<std::size_t>(frame * kLanes + l)]);
-                    };
+TEST_P(CurveKernel, HalfBandsAreTheirSumsForAnyPlacesAndColumns) {
+    constexpr int kFrames = 1000;
+    const auto in = test::noise(1, kFrames + kColumns, 3);
+    for (const int count : {4, 24, 40}) {
+        HalfBand band;
+        band.taps = test::noise(1, static_cast<std::size_t>(count - HalfBand::kAtOnce + 1), 13);
+        band.taps.resize(static_cast<std::size_t>(count)); // zeros where outputs beside each other end
+        band.outputs = 8;
+        for (int t = 0; t < band.outputs + count; ++t)
+            band.from.push_back(t * 37 % kFrames);
+        for (int i = 0; i < band.outputs; ++i)
+            band.middle.push_back((91 + 17 * i) % kFrames);
+        constexpr int kStride = 24;
+        for (const int columns : {1, 9, 16}) {
+            std::vector<float> up(16 * kStride, 77);
+            GetParam()->planesUp(band, in.data(), up.data(), kStride, columns);
+            std::vector<float> down(8 * kStride, 77);
+            GetParam()->planesDown(band, in.data(), down.data(), kStride, columns);
+            for (int i = 0; i < band.outputs; ++i)
+                for (int c = 0; c < columns; ++c) {
                     double sum = 0;
-                    double back = 0.5 * at(2 * n + count - 1);
-                    for (int t = 0; t < count; ++t) {
-                        sum += static_cast<double>(taps[static_cast<std::size_t>(t)]) * at(n + t);
-                        back += static_cast<double>(taps[static_cast<std::size_t>(t)]) * at(2 * (n + t));
-                    }
-                    ASSERT_NEAR(up[static_cast<std::size_t>(2 * n * kLanes + l)], sum, 2e-5);
-                    ASSERT_EQ(up[static_cast<std::size_t>((2 * n + 1) * kLanes + l)],
-                              in[static_cast<std::size_t>((n + count / 2) * kLanes + l)]);
-                    ASSERT_NEAR(down[static_cast<std::size_t>(n * kLanes + l)], back, 2e-5);
+                    for (int t = 0; t < count; ++t)
+                        sum +=
+                            static_cast<double>(band.taps[static_cast<std::size_t>(t)]) *
+                            static_cast<double>(
+                                in[static_cast<std::size_t>(band.from[static_cast<std::size_t>(i + t)] + c)]);
+                    const float middle =
+                        in[static_cast<std::size_t>(band.middle[static_cast<std::size_t>(i)] + c)];
+                    ASSERT_NEAR(up[static_cast<std::size_t>(2 * i * kStride + c)], sum, 3e-5);
+                    ASSERT_EQ(up[static_cast<std::size_t>((2 * i + 1) * kStride + c)], middle);
+                    ASSERT_NEAR(down[static_cast<std::size_t>(i * kStride + c)],
+                                sum + 0.5 * static_cast<double>(middle), 3e-5);
                 }
-            EXPECT_EQ(up[static_cast<std::size_t>(2 * frames * kLanes)], 77.0F);
-            EXPECT_EQ(down[static_cast<std::size_t>(frames * kLanes)], 77.0F);
+            for (int c = kColumns; c < kStride; ++c)
+                ASSERT_EQ(down[static_cast<std::size_t>(c)], 77) << "behind a plane's columns";
         }
-}
-
-/// Lanes of all curves, or of two that need no past.
-ShapeBank bankOf(bool isMixed) {
-    ShapeBank b;
-    for (int l = 0; l < kLanes; ++l) {
-        const auto shape = static_cast<std::size_t>(isMixed ? l % kShapes : l % 2);
-        b.isShape[shape][l] = 1;
-        b.hasShape[shape] = true;
-        b.drive[l] = 1.5F + static_cast<float>(l);
-        b.bias[l] = 0.05F * static_cast<float>(l);
-        b.back[l] = 1 / b.drive[l];
-        b.kneeHalf[l] = 0.3F;
-        b.memory[l] = shape == static_cast<std::size_t>(Shape::Tape) ? 0.25F : 0.0F;
     }
-    b.follow = 0.02F;
-    return b;
 }
 
-TEST_P(CurveKernel, AllSetsAgreeAndPiecesGiveTheSameBits) {
-    for (const bool isMixed : {false, true}) {
-        const auto x = test::noise(1, 500 * kLanes, 5);
-        auto plainBank = bankOf(isMixed);
-        LaneBuffer plain(x.begin(), x.end());
-        allKernels().front()->curve(plainBank, plain.data(), 500);
-        auto bank = bankOf(isMixed);
-        LaneBuffer whole(x.begin(), x.end());
-        GetParam()->curve(bank, whole.data(), 500);
-        for (std::size_t i = 0; i < x.size(); ++i)
-            ASSERT_NEAR(whole[i], plain[i], 3e-6) << isMixed << " " << i;
-        auto other = bankOf(isMixed);
-        LaneBuffer pieces(x.begin(), x.end());
-        for (int at = 0, n = 1; at < 500; at += n, n = n % 37 + 1)
-            GetParam()->curve(other, pieces.data() + at * kLanes, std::min(n, 500 - at));
-        EXPECT_EQ(whole, pieces);
-        // Two frames late: in a lane of tanh what it changes of the sound
-        for (std::size_t n = 2; n < 500; ++n) {
-            const double x0 = static_cast<double>(x[(n - 2) * kLanes]);
-            ASSERT_NEAR(whole[n * kLanes], std::tanh(1.5 * x0) / 1.5 - x0, 2e-6);
+TEST_P(CurveKernel, LanesBecomePlanesAndBack) {
+    const auto in = test::noise(1, kPlaneFrames * kLanes, 4);
+    for (const int frames : {1, 3, 4, 18, 63, 64}) {
+        std::array<std::array<float, kPlaneFrames>, kLanes> planes{};
+        std::array<float*, kLanes> at{};
+        for (std::size_t l = 0; l < kLanes; ++l)
+            at[l] = planes[l].data();
+        GetParam()->lanesToPlanes(in.data(), at.data(), frames);
+        for (std::size_t n = 0; n < static_cast<std::size_t>(frames); ++n)
+            ASSERT_EQ(planes[3][n % kPlanes * kColumns + n / kPlanes], in[n * kLanes + 3]);
+        std::vector<float> back(kPlaneFrames * kLanes, 77);
+        GetParam()->planesToLanes(at.data(), back.data(), frames);
+        for (std::size_t i = 0; i < back.size(); ++i)
+            ASSERT_EQ(back[i], i < static_cast<std::size_t>(frames * kLanes) ? in[i] : 77);
+    }
+}
+
+/// The means that a curve with corners has between two samples, by sums of many.
+double takenOff(double from, double to, double half) {
+    constexpr int kParts = 20000;
+    double sum = 0;
+    for (int i = 0; i < kParts; ++i) {
+        const double u = from + (to - from) * (i + 0.5) / kParts;
+        const double a = std::abs(u);
+        const double y = a <= 1 - half   ? a
+                         : a >= 1 + half ? 1
+                                         : a - (a - 1 + half) * (a - 1 + half) / (4 * half);
+        sum += std::copysign(a - y, u) / kParts;
+    }
+    return -sum;
+}
+
+TEST_P(CurveKernel, CurvesAreTheirFormulasAlsoWhereTheirPlacesMove) {
+    constexpr int kFactor = 2;
+    constexpr int kFrames = kPlaneFrames * kFactor;
+    const auto x = test::noise(1, kFrames, 5);
+    for (const auto shape : {Shape::Soft, Shape::Fold, Shape::Hard, Shape::Knee})
+        for (const bool isMoving : {false, true}) {
+            LaneBuffer scratch(CurvePlanes::scratchFloats(kFactor));
+            CurvePlanes curve{shape, {2.5F, 0.1F, 0.05F, 0.4F, 0.3F}, nullptr, 0.1F, {}, scratch.data()};
+            LaneBuffer moving(CurvePlace::kAll.size() * kPlaneFrames);
+            const auto placeAt = [&](int n) {
+                CurvePlace place = curve.place;
+                place.drive += isMoving ? 0.01F * static_cast<float>(n) : 0.0F;
+                return place;
+            };
+            for (std::size_t v = 0; v < CurvePlace::kAll.size(); ++v)
+                for (int n = 0; n < kPlaneFrames; ++n)
+                    moving[v * kPlaneFrames +
+                           static_cast<std::size_t>(n % kPlanes * kColumns + n / kPlanes)] =
+                        placeAt(n).*CurvePlace::kAll[v];
+            curve.moving = isMoving ? moving.data() : nullptr;
+            constexpr int kPlanesHere = kPlanes * kFactor;
+            const auto place = [](int n) {
+                return static_cast<std::size_t>(n % kPlanesHere * kColumns + n / kPlanesHere);
+            };
+            LaneBuffer planes(kFrames);
+            for (int n = 0; n < kFrames; ++n)
+                planes[place(n)] = x[static_cast<std::size_t>(n)];
+            LaneBuffer out(kFrames);
+            GetParam()->curve(curve, planes.data(), out.data(), kColumns, kFactor, kPlaneFrames);
+            const auto where = [&](int n) {
+                const CurvePlace p = placeAt(std::max(n, 0) / kFactor);
+                return n < 0 ? 0.1
+                             : static_cast<double>(p.drive) *
+                                       static_cast<double>(x[static_cast<std::size_t>(n)]) +
+                                   0.1;
+            };
+            for (int n = 0; n < kFrames; ++n) {
+                double wanted = 0;
+                if (hasCorners(shape)) {
+                    const auto mean = [&](int m) {
+                        return m < 0 ? 0.0
+                                     : takenOff(where(m - 1), where(m), shape == Shape::Hard ? 1e-9 : 0.3);
+                    };
+                    wanted = 0.4 * (0.625 * (mean(n - 1) + mean(n - 2)) - 0.125 * (mean(n) + mean(n - 3)));
+                } else {
+                    const double u = where(n);
+                    wanted = 0.4 * ((shape == Shape::Fold ? std::sin(u) : std::tanh(u)) - 0.05) -
+                             static_cast<double>(x[static_cast<std::size_t>(n)]);
+                }
+                ASSERT_NEAR(out[place(n)], wanted, 2e-6)
+                    << "shape " << static_cast<int>(shape) << ", " << isMoving << ", frame " << n;
+            }
         }
+}
+
+TEST_P(CurveKernel, TapeIsItsLawFrameByFrame) {
+    TapeBank bank;
+    bank.follow = 0.02F;
+    for (int l = 0; l < kLanes; ++l) {
+        bank.drive[l] = 1.5F + static_cast<float>(l);
+        bank.bias[l] = 0.05F * static_cast<float>(l);
+        bank.back[l] = 1 / bank.drive[l];
+    }
+    const auto x = test::noise(1, 300 * kLanes, 6);
+    LaneBuffer io(x.begin(), x.end());
+    GetParam()->tape(bank, io.data(), 300);
+    double kept = 0;
+    double step = 0;
+    double before = 0;
+    for (std::size_t n = 0; n < 300; ++n) { // the last lane
+        const double sound = static_cast<double>(x[n * kLanes + 7]);
+        const double moved = TapeBank::kMemory * (kept + step);
+        const double bent = std::tanh(8.5 * sound + static_cast<double>(0.35F) + moved);
+        step = static_cast<double>(0.02F) * (0.5 * (bent + before) - kept);
+        kept += step;
+        before = bent;
+        ASSERT_NEAR(io[n * kLanes + 7], (bent - moved) / 8.5 - sound, 2e-6) << n;
     }
 }
 
 INSTANTIATE_TEST_SUITE_P(All, CurveKernel, testing::ValuesIn(allKernels().begin(), allKernels().end()),
                          [](const auto& test) { return std::string(test.param->name); });
+
+/// White noise at full level through all shapes at once, in blocks of the given length and its remainders.
+LaneBuffer throughCurves(int block, bool glides) {
+    CurveLanes curves(48000);
+    constexpr std::array kAll{Shape::Soft, Shape::Warm, Shape::Tape, Shape::Hard, Shape::Fold, Shape::Knee};
+    for (int l = 0; l < 6; ++l) {
+        curves.place(l, kAll[static_cast<std::size_t>(l)],
+                     l % 2 == 0 ? Oversampling::Four : Oversampling::Eight);
+        curves.set(l, 2.0 + l, 0.05 * l, 0.2);
+    }
+    curves.reset();
+    constexpr int kFrames = 1500;
+    const auto x = test::noise(1, kFrames * kLanes, 9);
+    LaneBuffer out(x.size());
+    for (int at = 0, n = 0; at < kFrames; at += n) {
+        n = std::min(kFrames - at, block);
+        for (int i = 0; glides && i < n; ++i)
+            if (const int frame = at + i; frame > 200 && frame < 700)
+                for (int l = 0; l < 6; ++l)
+                    curves.set(l, 2.0 + l + 0.01 * (frame - 200), 0.05 * l, 0.2, i);
+        curves.process(x.data() + at * kLanes, out.data() + at * kLanes, n);
+    }
+    return out;
+}
+
+TEST(CurveLanes, GiveTheSameBitsInAnyBlocksAlsoWhileTheyMoveAndNothingInLanesWithoutACurve) {
+    for (const bool glides : {false, true}) {
+        const auto whole = throughCurves(64, glides);
+        for (const int block : {1, 7, 48, 63})
+            EXPECT_EQ(throughCurves(block, glides), whole) << block << " " << glides;
+        for (std::size_t n = 0; n < whole.size(); n += kLanes) {
+            ASSERT_EQ(whole[n + 6], 0);
+            ASSERT_EQ(whole[n + 7], 0);
+        }
+        for (std::size_t l = 0; l < 6; ++l)
+            EXPECT_NE(whole[500 * kLanes + l], 0) << l;
+    }
+}
 
 } // namespace
 } // namespace cask::dsp

@@ -57,22 +57,6 @@ TEST_P(InputKernels, ShiftIsTheConvolution) {
         }
 }
 
-TEST_P(InputKernels, SaturateIsTheHyperbolicTangent) {
-    LaneFloats drive;
-    for (int l = 0; l < kLanes; ++l)
-        drive[l] = l == 0 ? 1e-3F : 0.3F * static_cast<float>(1 << l);
-    for (const float level : {1e-6F, 0.01F, 0.7F, 20.0F}) {
-        auto io = test::noise(level, 64 * kLanes, 14);
-        const auto in = io;
-        GetParam()->saturate(drive, io.data(), 64);
-        for (std::size_t i = 0; i < io.size(); ++i) {
-            const double d = drive[static_cast<int>(i % kLanes)];
-            const double wanted = std::tanh(d * in[i]) / d;
-            ASSERT_NEAR(io[i], wanted, 1e-6 * std::abs(wanted)) << in[i] << " driven by " << d;
-        }
-    }
-}
-
 TEST_P(InputKernels, PeaksAreThoseOfTheInterpolatedCurve) {
     // The curve between the samples of a band-limited signal is known: it is the signal's own formula.
     constexpr double kHz = 5100;

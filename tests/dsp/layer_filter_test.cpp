@@ -43,8 +43,8 @@ double relativeAliasesDb(std::span<const float> out, double hz, double rateHz) {
            linearToDb(test::amplitudeAt(second, hz, rateHz));
 }
 
-double aliasesDb(double hz, double rateHz, int factor, double driveDb) {
-    LayerFilter filter(rateHz, factor, kBlock);
+double aliasesDb(double hz, double rateHz, Oversampling oversampling, double driveDb) {
+    LayerFilter filter(rateHz, oversampling);
     filter.set(2, open(driveDb));
     filter.reset();
     return relativeAliasesDb(runLayer(filter, 2, test::sine(hz, dbToLinear(-6), 3, rateHz)), hz, rateHz);
@@ -60,8 +60,8 @@ TEST(LayerDrive, FoldsAlmostNothingDown) {
                                    {5000.0, 44100.0},
                                    {5003.0, 96000.0}})
         for (const double drive : {6.0, 18.0, 19.1}) { // 19.1 dB: d of a plain gain of 18 dB
-            worst4 = std::max(worst4, aliasesDb(hz, rate, 4, drive));
-            worst8 = std::max(worst8, aliasesDb(hz, rate, 8, drive));
+            worst4 = std::max(worst4, aliasesDb(hz, rate, Oversampling::Four, drive));
+            worst8 = std::max(worst8, aliasesDb(hz, rate, Oversampling::Eight, drive));
         }
     EXPECT_LE(worst4, -80);
     EXPECT_LE(worst8, -100);
@@ -79,7 +79,7 @@ TEST(LayerDrive, HarmonicsAreThoseOfTheCurve) {
     // Fourier coefficients of tanh(d a sin t) / d by the midpoint rule, which is exact for what is smooth.
     const double amplitude = 0.5;
     for (const double drive : {3.0, 12.0, 24.0}) {
-        LayerFilter filter(48000, 8, kBlock);
+        LayerFilter filter(48000, Oversampling::Eight);
         filter.set(0, open(drive));
         filter.reset();
         const auto out = runLayer(filter, 0, test::sine(1000, amplitude, 2));
@@ -106,12 +106,12 @@ TEST(LayerDrive, HarmonicsAreThoseOfTheCurve) {
 
 TEST(LayerDrive, QuietSoundPassesAsItIsAtAnyDrive) {
     for (const double rate : {44100.0, 48000.0, 96000.0})
-        for (const int factor : {2, 4, 8})
+        for (const auto oversampling : {Oversampling::Twice, Oversampling::Four, Oversampling::Eight})
             for (const double hz : {200.0, 3000.0, 15000.0, 20000.0}) {
-                LayerFilter driven(rate, factor, kBlock);
+                LayerFilter driven(rate, oversampling);
                 driven.set(0, open(36));
                 driven.reset();
-                LayerFilter plain(rate, factor, kBlock);
+                LayerFilter plain(rate, oversampling);
                 plain.set(0, open(0));
                 plain.reset();
                 const auto x = test::sine(hz, 1e-5, 0.5, rate);
@@ -123,13 +123,13 @@ TEST(LayerDrive, QuietSoundPassesAsItIsAtAnyDrive) {
                 for (std::size_t n = x.size() / 2; n < x.size(); ++n)
                     rest.push_back(y[n] - wanted[n - late]);
                 EXPECT_LT(linearToDb(test::rmsOf(rest) / test::rmsOf(x)), -80)
-                    << hz << " Hz at " << rate << ", " << factor << "x";
+                    << hz << " Hz at " << rate << ", " << factorOf(oversampling) << "x";
             }
 }
 
 TEST(LayerDrive, WithoutDriveThereIsNoLatencyAndTheFilterAlone) {
     const auto x = test::noise(0.9, 4096, 5);
-    LayerFilter plain(48000, 4, kBlock);
+    LayerFilter plain(48000, Oversampling::Four);
     plain.set(3, {FilterKind::LowPass, 800, 24, 6, 0});
     plain.reset();
     EXPECT_EQ(plain.latencyFrames(), 0);
@@ -150,7 +150,7 @@ TEST(LayerDrive, WithoutDriveThereIsNoLatencyAndTheFilterAlone) {
 TEST(LayerDrive, SameBitsForAnyBlocksAlsoWhileItMoves) {
     const auto x = test::noise(0.9, 6000, 6);
     const auto runWith = [&](int block) {
-        LayerFilter filter(48000, 4, kBlock);
+        LayerFilter filter(48000, Oversampling::Four);
         filter.set(1, open(12));
         filter.reset();
         filter.set(1, {FilterKind::LowPass, 2000, 12, 3, 30});
@@ -165,7 +165,7 @@ TEST(LayerDrive, SameBitsForAnyBlocksAlsoWhileItMoves) {
 
 TEST(LayerDrive, MovesWithoutAStep) {
     // A constant comes out as tanh(d c) / d, before and after; between them it goes in small steps.
-    LayerFilter filter(48000, 4, kBlock);
+    LayerFilter filter(48000, Oversampling::Four);
     LayerFilterSettings settings{FilterKind::LowPass, 15000, 12, 0, 3};
     filter.set(0, settings);
     filter.reset();
@@ -183,7 +183,7 @@ TEST(LayerDrive, MovesWithoutAStep) {
 }
 
 TEST(LayerDrive, AllocatesNothingWhileItSounds) {
-    LayerFilter filter(48000, 8, kBlock);
+    LayerFilter filter(48000, Oversampling::Eight);
     filter.set(0, open(18));
     LaneBuffer io(kBlock * kLanes, 0.3F);
     const test::AllocationCounter counter;
@@ -192,7 +192,7 @@ TEST(LayerDrive, AllocatesNothingWhileItSounds) {
 }
 
 TEST(LayerDrive, OtherLanesAreLeftAloneButForTheDelay) {
-    LayerFilter filter(48000, 4, kBlock);
+    LayerFilter filter(48000, Oversampling::Four);
     filter.set(0, open(24));
     filter.reset();
     const auto x = test::sine(3000, 0.9, 0.3);

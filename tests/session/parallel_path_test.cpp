@@ -95,8 +95,18 @@ TEST(ParallelPath, EqualGainKeepsThePowerOfTheSumForAnyBlendLikenessAndLevel) {
                 const double power = g.dry * g.dry + wet * wet + 2 * g.dry * wet * likeness;
                 EXPECT_NEAR(power, 1, 1e-9) << likeness << " " << percent << " " << level;
             }
+    // Inverted it takes away what it shares with the dry sound, and the sum is made up for that.
+    path.isInverted = true;
+    path.likeness = 0.8;
+    path.blendPercent = 50;
+    const auto g = blendGains(path, 1);
+    EXPECT_LT(g.wet, 0);
+    const double wet = g.wet * std::pow(10, 4.0 / 20);
+    EXPECT_NEAR(g.dry * g.dry + wet * wet + 2 * g.dry * wet * 0.8, 1, 1e-9);
     path.isEqualGain = false;
     EXPECT_EQ(blendGains(path, 1).dry, 1);
+    EXPECT_EQ(blendGains(path, 1).wet, -1);
+    path.isInverted = false;
     EXPECT_EQ(blendGains(path, 1).wet, 1);
 }
 

@@ -31,6 +31,7 @@ QString shortName(kit::DenseApproach approach) {
     case kit::DenseApproach::Elements:
         return DenserRow::tr("on every shell");
     case kit::DenseApproach::Path:
+    case kit::DenseApproach::None:
         break;
     }
     return DenserRow::tr("crushed path");
@@ -121,6 +122,8 @@ void DenserRow::show(const std::vector<kit::DenseWay>& ways) {
     m_text->setText(ways.empty() ? tr("No way was found.") : QString());
     const Id bus = m_desk.document.selected();
     for (const auto& way : ways) {
+        if (way.approach == kit::DenseApproach::None)
+            continue; // nothing to take
         auto* take =
             new QPushButton(tr("%1: cymbals %2").arg(shortName(way.approach), signedDb(way.cymbalsDb)), this);
         const QString words = QString::fromStdString(kit::inWords(way, *m_of, bus));

@@ -43,7 +43,8 @@ DriveBench::DriveBench(const Desk& desk, QWidget* parent)
     m_change->setAccessibleName(tr("What driving does"));
     m_change->setToolTip(
         tr("At equal loudness. Denser: loudness closer to the peak. Beginnings: the first 10 ms. "
-           "Tails: 120 to 400 ms. Between the hits: above 5 kHz, against the hits"));
+           "Tails: 120 to 400 ms. Between the hits: above 5 kHz, against the hits. New between drums: "
+           "what it makes of all of them together and of none alone, of what comes out"));
     layout->addWidget(m_change);
     layout->addWidget(m_push, 3);
     layout->addWidget(m_denser);
@@ -97,6 +98,8 @@ QString DriveBench::changeText() const {
     });
     if (it != drives.end() && it->aliasDb > kSilenceDb)
         parts << tr("aliases %1 dB").arg(dbText(it->aliasDb, 0));
+    if (it != drives.end() && it->betweenDrumsDb > kSilenceDb)
+        parts << tr("new between drums %1 dB").arg(dbText(it->betweenDrumsDb, 0));
     return tr("At equal loudness: %1").arg(parts.join(QStringLiteral(", ")));
 }
 
@@ -112,7 +115,8 @@ void DriveBench::refresh() {
     const bool isPushed = !isPath && m_push->push() != nullptr;
     // In a small window both would leave no room for values.
     constexpr int kRoomForBothPx = 560;
-    m_pictures->setVisible(!isPath && !(isPushed && (!isDriven || height() < kRoomForBothPx)));
+    const bool hasCurve = isDriven || module == nullptr; // a resonator has none
+    m_pictures->setVisible(!isPath && hasCurve && !(isPushed && (!isDriven || height() < kRoomForBothPx)));
     m_push->setVisible(isPushed);
     m_denser->setVisible(m_denser->isOffered());
     m_change->setVisible(isDriven && !isPath); // a path tells of itself

@@ -29,7 +29,8 @@ constexpr std::array kPathBars = {"blend_percent", "low_cut_hz", "pitch_cents"};
 PathPanel::PathPanel(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_shares(new SharesPicture(desk, this)),
       m_sum(new SumPicture(desk, this)), m_blend(new BlendPicture(desk, this)), m_text(new QLabel(this)),
-      m_equal(new QCheckBox(tr("equal gain"), this)), m_jobs(desk.analyst.pool()) {
+      m_equal(new QCheckBox(tr("equal gain"), this)), m_inverted(new QCheckBox(tr("inverted"), this)),
+      m_jobs(desk.analyst.pool()) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
@@ -50,6 +51,8 @@ PathPanel::PathPanel(const Desk& desk, QWidget* parent)
         tr("Dry and path together stay as loud as the dry sound, so that the blend changes density "
            "alone. Switching it on listens to both for a moment"));
     row->addWidget(m_equal);
+    m_inverted->setToolTip(tr("Turns the polarity of the path where it meets the dry sound"));
+    row->addWidget(m_inverted);
     for (const auto* id : kPathBars) {
         auto* bar = new ValueBar(session::field(session::pathFields(), id).info, this);
         m_bars[id] = bar;
@@ -64,6 +67,7 @@ PathPanel::PathPanel(const Desk& desk, QWidget* parent)
             [this](double percent, bool isDragging) { set("blend_percent", percent, isDragging); });
     connect(m_equal, &QCheckBox::clicked, this,
             [this](bool on) { on ? match() : set("equal_gain", 0, false); });
+    connect(m_inverted, &QCheckBox::clicked, this, [this](bool on) { set("inverted", on ? 1 : 0, false); });
     for (const auto signal : {&Document::changed, &Document::selectionChanged, &Document::opened})
         connect(&desk.document, signal, this, &PathPanel::refresh);
     connect(&desk.findings, &FindingModel::findingsChanged, this, &PathPanel::refresh);
@@ -176,6 +180,8 @@ void PathPanel::refresh() {
     m_text->setText(text());
     m_equal->setEnabled(bus != nullptr && !m_isMatching);
     m_equal->setChecked(bus != nullptr && (bus->path->isEqualGain || m_isMatching));
+    m_inverted->setEnabled(bus != nullptr);
+    m_inverted->setChecked(bus != nullptr && bus->path->isInverted);
     for (const auto& [id, bar] : m_bars) {
         if (bus != nullptr)
             bar->setValue(session::field(session::pathFields(), id).get(*bus->path));

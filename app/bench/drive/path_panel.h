@@ -33,6 +33,7 @@ class PathPanel : public QWidget {
     // For tests.
     [[nodiscard]] ValueBar* bar(const std::string& id) const;
     [[nodiscard]] QCheckBox& equalBox() { return *m_equal; }
+    [[nodiscard]] QCheckBox& invertedBox() { return *m_inverted; }
     [[nodiscard]] SharesPicture& shares() { return *m_shares; }
     [[nodiscard]] BlendPicture& blend() { return *m_blend; }
     [[nodiscard]] bool isMatching() const { return m_isMatching; }
@@ -50,6 +51,7 @@ class PathPanel : public QWidget {
     BlendPicture* m_blend;
     QLabel* m_text;
     QCheckBox* m_equal;
+    QCheckBox* m_inverted;
     std::map<std::string, ValueBar*> m_bars;
     bool m_isMatching = false;
     CancelToken m_cancel;

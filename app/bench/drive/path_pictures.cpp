@@ -22,6 +22,7 @@ constexpr double kDbPerPixel = 0.1;
 constexpr double kLeastSendDb = -60;
 constexpr double kMostSendDb = 24;
 constexpr double kMostSumDb = 12;
+constexpr std::size_t kNamedDips = 2;
 
 const session::Bus* chosenPath(const Desk& desk) {
     const auto* bus = desk.document.session().bus(desk.document.selected());
@@ -184,14 +185,65 @@ SumPicture::SumPicture(const Desk& desk, QWidget* parent) : QWidget(parent), m_d
 void SumPicture::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
-    const Theme& t = theme();
-    const QRectF r = pathPlot(rect());
-    paintGround(p, rect(), tr("Both against dry alone, dB"));
+    const QRectF whole = pathPlot(rect());
+    constexpr double kRoomForBothPx = 150;
+    const bool hasSpectra = whole.height() > kRoomForBothPx;
+    paintGround(p, rect(),
+                hasSpectra ? tr("Dry and path, and both against dry alone, dB")
+                           : tr("Both against dry alone, dB"));
     const auto* path = pathMeasure(m_desk);
     if (path == nullptr) {
-        paintHint(p, r, tr("Not measured yet."));
+        paintHint(p, whole, tr("Not measured yet."));
         return;
     }
+    QRectF r = whole;
+    if (hasSpectra) {
+        r.setTop(whole.top() + 0.5 * whole.height());
+        paintSpectra(p, QRectF(whole.topLeft(), QPointF(whole.right(), r.top() - 6)), *path);
+    }
+    paintSum(p, r, *path);
+}
+
+/// Dry as ground, the path as a line over it; deep holes of the sum reach up into both.
+void SumPicture::paintSpectra(QPainter& p, const QRectF& r, const advise::PathMeasure& path) const {
+    constexpr double kLowestDb = -60;
+    constexpr double kHeadDb = 6;
+    const Theme& t = theme();
+    const auto& comb = path.comb;
+    const HzAxis hz{r};
+    const DbAxis axis{kLowestDb, kHeadDb, r.bottom(), r.top()};
+    axis.paintAtLeft(p, r.left(), 20);
+    const auto line = [&](const std::vector<double>& db) {
+        QPolygonF points;
+        for (std::size_t i = 0; i < std::min(comb.hz.size(), db.size()); ++i)
+            points << QPointF(hz.xOf(comb.hz[i]), axis.yOf(std::clamp(db[i], kLowestDb, kHeadDb)));
+        return points;
+    };
+    QPolygonF ground = line(comb.dryDb);
+    if (ground.isEmpty())
+        return;
+    ground << QPointF(ground.last().x(), r.bottom()) << QPointF(ground.first().x(), r.bottom());
+    p.setPen(Qt::NoPen);
+    QColor dry = t.slate;
+    dry.setAlpha(70);
+    p.setBrush(dry);
+    p.drawPolygon(ground);
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(t.teal, 1.6));
+    p.drawPolyline(line(comb.wetDb));
+    p.setPen(QPen(t.ochre, 1, Qt::DotLine));
+    for (std::size_t i = 0; i < std::min(kNamedDips, comb.dips.size()); ++i)
+        p.drawLine(QPointF(hz.xOf(comb.dips[i].hz), r.top()),
+                   QPointF(hz.xOf(comb.dips[i].hz), r.bottom() + 6));
+    p.setFont(textFont(11));
+    p.setPen(t.slate);
+    p.drawText(QRectF(r.right() - 120, r.top(), 60, 14), Qt::AlignRight | Qt::AlignVCenter, tr("dry"));
+    p.setPen(t.teal);
+    p.drawText(QRectF(r.right() - 56, r.top(), 54, 14), Qt::AlignRight | Qt::AlignVCenter, tr("path"));
+}
+
+void SumPicture::paintSum(QPainter& p, const QRectF& r, const advise::PathMeasure& path) const {
+    const Theme& t = theme();
     const HzAxis hz{r};
     hz.paint(p);
     const DbAxis axis{-kMostSumDb, kMostSumDb, r.bottom(), r.top()};
@@ -199,19 +251,19 @@ void SumPicture::paintEvent(QPaintEvent*) {
     p.setPen(t.faint);
     p.drawLine(QPointF(r.left(), axis.yOf(0)), QPointF(r.right(), axis.yOf(0)));
     constexpr double kTogether = 0.5;
-    for (std::size_t i = 1; i < path->comb.hz.size(); ++i) {
-        const bool isTogether =
-            path->comb.coherence[i] > kTogether && path->comb.coherence[i - 1] > kTogether;
+    for (std::size_t i = 1; i < path.comb.hz.size(); ++i) {
+        const bool isTogether = path.comb.coherence[i] > kTogether && path.comb.coherence[i - 1] > kTogether;
         p.setPen(QPen(isTogether ? t.teal : t.slate, isTogether ? 2 : 1,
                       isTogether ? Qt::SolidLine : Qt::DotLine));
-        p.drawLine(QPointF(hz.xOf(path->comb.hz[i - 1]), axis.yOf(path->comb.sumDb[i - 1])),
-                   QPointF(hz.xOf(path->comb.hz[i]), axis.yOf(path->comb.sumDb[i])));
+        p.drawLine(QPointF(hz.xOf(path.comb.hz[i - 1]),
+                           axis.yOf(std::clamp(path.comb.sumDb[i - 1], -kMostSumDb, kMostSumDb))),
+                   QPointF(hz.xOf(path.comb.hz[i]),
+                           axis.yOf(std::clamp(path.comb.sumDb[i], -kMostSumDb, kMostSumDb))));
     }
     p.setFont(textFont(11));
-    constexpr std::size_t kNamed = 2;
-    for (std::size_t i = 0; i < std::min(kNamed, path->comb.dips.size()); ++i) {
-        const auto& dip = path->comb.dips[i];
-        const QPointF at(hz.xOf(dip.hz), axis.yOf(-dip.depthDb));
+    for (std::size_t i = 0; i < std::min(kNamedDips, path.comb.dips.size()); ++i) {
+        const auto& dip = path.comb.dips[i];
+        const QPointF at(hz.xOf(dip.hz), axis.yOf(-std::min(dip.depthDb, kMostSumDb)));
         p.setPen(QPen(t.ochre, 1.6));
         p.drawLine(at, QPointF(at.x(), axis.yOf(0)));
         const QString cause = dip.cause == measure::CombCause::Delay      ? tr("delay")

@@ -43,7 +43,8 @@ class SharesPicture : public QWidget {
     double m_fromDb = 0;
 };
 
-/// Dry and wet together against dry alone, over frequency, with the holes and what makes them.
+/// The spectra of dry and path over each other, and under them both together against dry alone, with the
+/// holes and what makes them; where there is no room, the latter alone.
 class SumPicture : public QWidget {
     Q_OBJECT
 
@@ -54,6 +55,9 @@ class SumPicture : public QWidget {
     void paintEvent(QPaintEvent* event) override;
 
   private:
+    void paintSpectra(QPainter& p, const QRectF& r, const advise::PathMeasure& path) const;
+    void paintSum(QPainter& p, const QRectF& r, const advise::PathMeasure& path) const;
+
     Desk m_desk;
 };
 

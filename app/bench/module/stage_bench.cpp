@@ -10,6 +10,7 @@
 #include <QVBoxLayout>
 
 #include <algorithm>
+#include <cmath>
 
 namespace cask::app {
 namespace {
@@ -23,6 +24,15 @@ bool isDriveValueUsed(const session::ModuleSettings& settings, std::string_view 
         return true;
     return s->band == dsp::GateReach::Between ||
            s->band == (id == "from_hz" ? dsp::GateReach::Above : dsp::GateReach::Below);
+}
+
+/// What bends the sound itself comes before what is added to it.
+std::vector<session::ModuleSettings> orderedKinds(Stage stage) {
+    auto kinds = session::kindsOf(stage);
+    std::stable_partition(kinds.begin(), kinds.end(), [](const session::ModuleSettings& settings) {
+        return !std::holds_alternative<dsp::BodySettings>(settings);
+    });
+    return kinds;
 }
 
 QStringList wordsOfKinds(const std::vector<session::ModuleSettings>& kinds) {
@@ -39,7 +49,7 @@ QStringList wordsOfKinds(const std::vector<session::ModuleSettings>& kinds) {
 } // namespace
 
 StageBench::StageBench(const Desk& desk, Stage stage, QWidget* parent)
-    : QWidget(parent), m_desk(desk), m_stage(stage), m_kinds(session::kindsOf(stage)),
+    : QWidget(parent), m_desk(desk), m_stage(stage), m_kinds(orderedKinds(stage)),
       m_layout(new QVBoxLayout(this)),
       m_actions(new ModuleActions(desk.document, wordsOfKinds(m_kinds), this)),
       m_order(new ChainOrderRow(desk, this)), m_moreButton(new MoreButton(this)) {
@@ -86,7 +96,12 @@ void StageBench::add(int kind) {
     const Id owner = m_desk.document.selected();
     if (next.chain(owner) == nullptr)
         return;
-    const auto& settings = m_kinds[static_cast<std::size_t>(kind)];
+    auto settings = m_kinds[static_cast<std::size_t>(kind)];
+    // A resonator begins at the drum's own note, where that is known.
+    const auto* tone = m_desk.tones.tone(owner);
+    if (auto* body = std::get_if<dsp::BodySettings>(&settings);
+        body != nullptr && tone != nullptr && tone->isNoteSure())
+        body->frequencyHz = std::round(10 * tone->partials.fundamental.hz) / 10;
     m_chosen = session::addModule(next, owner, settings);
     const QString name = QString::fromStdString(next.nameOf(owner));
     m_desk.document.edit(std::move(next), tr("Add a %1, %2").arg(wordsOfKinds({settings}).front(), name));

@@ -2,9 +2,9 @@
 
 #include "app/bench/module/chain_order_row.h"
 #include "app/bench/module/module_boxes.h"
-#include "app/bench/module/module_row.h"
 #include "app/bench/tone/decay_picture.h"
 #include "app/bench/tone/kit_tone_picture.h"
+#include "app/bench/tone/low_shelf_row.h"
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
 #include "app/widgets/value_bar.h"
@@ -42,12 +42,11 @@ QStringList choiceWords(std::string_view id) {
 ToneBench::ToneBench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_eq(desk),
       m_views(new ChoiceRow({tr("hits"), tr("attack"), tr("tail"), tr("decay"), tr("kit")}, this)),
-      m_chainParts(new ChoiceRow({tr("repair"), tr("colour"), tr("low shelf pair"), tr("resonator")}, this)),
+      m_chainParts(new ChoiceRow({tr("repair"), tr("colour"), tr("low shelf pair")}, this)),
       m_line(new QLineEdit(this)), m_pictures(new QStackedWidget(this)),
       m_picture(new TonePicture(desk, m_eq, this)), m_decay(new DecayPicture(desk, this)),
       m_kit(new KitTonePicture(desk, this)), m_rows(new QStackedWidget(this)),
-      m_lowEnd(new ModuleRow(desk, ModuleRow::Kind::LowEnd, this)),
-      m_body(new ModuleRow(desk, ModuleRow::Kind::Body, this)), m_order(new ChainOrderRow(desk, this)),
+      m_lowEnd(new LowShelfRow(desk, this)), m_order(new ChainOrderRow(desk, this)),
       m_kinds(new QComboBox(this)), m_partTitle(new QLabel(tr("channels"), this)),
       m_parts(new ChoiceRow(choiceWords("part"), this)), m_on(new QCheckBox(tr("on"), this)),
       m_amount(new ValueBar(
@@ -67,7 +66,6 @@ ToneBench::ToneBench(const Desk& desk, QWidget* parent)
     layout->addWidget(m_pictures, 1);
     m_rows->addWidget(makeMoves());
     m_rows->addWidget(m_lowEnd);
-    m_rows->addWidget(m_body);
     m_rows->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
     layout->addWidget(m_rows);
     layout->addWidget(m_order);
@@ -86,7 +84,7 @@ void ToneBench::showView(View view) {
 
 void ToneBench::showPart(Part part) {
     m_chainParts->setChosen(static_cast<int>(part));
-    m_rows->setCurrentIndex(part == Part::LowEnd ? 1 : part == Part::Body ? 2 : 0);
+    m_rows->setCurrentIndex(part == Part::LowEnd ? 1 : 0);
     // As high as what it shows: the rest is the picture's.
     for (int i = 0; i < m_rows->count(); ++i)
         m_rows->widget(i)->setSizePolicy(QSizePolicy::Preferred, i == m_rows->currentIndex()
@@ -164,8 +162,7 @@ void ToneBench::refresh() {
     const auto* module = m_eq.module();
     m_amount->setEnabled(module != nullptr);
     m_amount->setValue(module == nullptr ? 100 : m_eq.settings().amountPercent);
-    const int part = m_rows->currentIndex();
-    const auto* shown = part == 1 ? m_lowEnd->module() : part == 2 ? m_body->module() : module;
+    const auto* shown = m_rows->currentIndex() == 1 ? m_lowEnd->module() : module;
     m_order->setModule(shown == nullptr ? session::kNoId : shown->id);
     refreshDynamics();
 }

@@ -24,7 +24,7 @@ class ChainOrderRow;
 class ChoiceRow;
 class DecayPicture;
 class KitTonePicture;
-class ModuleRow;
+class LowShelfRow;
 class SectionBox;
 class ValueBar;
 
@@ -40,7 +40,7 @@ class ToneBench : public QWidget {
   public:
     enum class View { Spectrum, Attack, Tail, Decay, Kit };
     /// What is set below the picture.
-    enum class Part { Repair, Colour, LowEnd, Body };
+    enum class Part { Repair, Colour, LowEnd };
 
     explicit ToneBench(const Desk& desk, QWidget* parent = nullptr);
     [[nodiscard]] QString summary() const;
@@ -62,8 +62,7 @@ class ToneBench : public QWidget {
     [[nodiscard]] ChoiceRow& dynamics() { return *m_dynamics; }
     [[nodiscard]] QComboBox& keys() { return *m_key; }
     [[nodiscard]] QLineEdit& line() { return *m_line; }
-    [[nodiscard]] ModuleRow& lowEnd() { return *m_lowEnd; }
-    [[nodiscard]] ModuleRow& body() { return *m_body; }
+    [[nodiscard]] LowShelfRow& lowEnd() { return *m_lowEnd; }
     [[nodiscard]] ChainOrderRow& order() { return *m_order; }
     [[nodiscard]] QPushButton* addButton(dsp::FilterKind kind) const;
     [[nodiscard]] QPushButton* hearButton() const { return m_hear; }
@@ -101,8 +100,7 @@ class ToneBench : public QWidget {
     DecayPicture* m_decay;
     KitTonePicture* m_kit;
     QStackedWidget* m_rows;
-    ModuleRow* m_lowEnd;
-    ModuleRow* m_body;
+    LowShelfRow* m_lowEnd;
     ChainOrderRow* m_order;
     std::vector<std::pair<dsp::FilterKind, QPushButton*>> m_add;
     QComboBox* m_kinds;

@@ -148,7 +148,8 @@ Comb combOf(const Sound& dry, const Sound& wet, double rateHz, double wetGain) {
     if (d.empty() || w.empty())
         return comb;
     const auto c = crossOf(d, w, rateHz);
-    const auto [delayS, isInverted] = delayOf(c, rateHz);
+    const auto [delayS, comesInverted] = delayOf(c, rateHz);
+    const bool isInverted = comesInverted != (wetGain < 0);
     comb.delayMs = 1000 * delayS;
     comb.isInverted = isInverted;
     constexpr double kWide = 1.0 / 6;
@@ -160,8 +161,14 @@ Comb combOf(const Sound& dry, const Sound& wet, double rateHz, double wetGain) {
         comb.sumDb.push_back(sumDbOf(band, wetGain));
         comb.coherence.push_back(band.coherence());
         powers.push_back(band.dry);
+        comb.wetDb.push_back(band.wet * wetGain * wetGain);
     }
     const double loudest = *std::max_element(powers.begin(), powers.end());
+    const auto againstLoudest = [&](double power) {
+        return loudest > 0 && power > 0 ? std::max(kSilenceDb, 10 * std::log10(power / loudest)) : kSilenceDb;
+    };
+    std::transform(powers.begin(), powers.end(), std::back_inserter(comb.dryDb), againstLoudest);
+    std::transform(comb.wetDb.begin(), comb.wetDb.end(), comb.wetDb.begin(), againstLoudest);
     double weighed = 0;
     double all = 0;
     for (std::size_t i = 0; i < powers.size(); ++i) {

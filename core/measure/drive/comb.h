@@ -21,6 +21,8 @@ struct CombDip {
 struct Comb {
     std::vector<double> hz;        ///< kPointsPerOctave to an octave
     std::vector<double> sumDb;     ///< of both against dry alone
+    std::vector<double> dryDb;     ///< against the dry sound's loudest, in bands of a sixth of an octave
+    std::vector<double> wetDb;     ///< the same of the wet sound at its gain, against that too
     std::vector<double> coherence; ///< 0 to 1
     std::vector<CombDip> dips;     ///< deepest first, of 1 dB and more
     double delayMs = 0;            ///< of the wet sound against the dry one, where they are alike
@@ -32,7 +34,8 @@ struct Comb {
 
 /// Both of one rate and length; channels are added up. Dips are told where dry stands at most 40 dB under its
 /// loudest third and coherence is over 1/2. Their cause: what takes 3/4 of the hole away - shifting the wet
-/// sound by its delay, inverting it, or neither: then the phase of its filters makes it.
+/// sound by its delay, inverting it, or neither: then the phase of its filters makes it. A wet gain under 0
+/// inverts.
 [[nodiscard]] Comb combOf(const Sound& dry, const Sound& wet, double rateHz, double wetGain = 1);
 
 } // namespace cask::measure

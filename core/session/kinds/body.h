@@ -9,7 +9,7 @@ template <> struct KindOf<dsp::BodySettings> {
     using S = dsp::BodySettings;
     static constexpr std::string_view id = "body"; // stored: do not change
     static constexpr std::string_view words = "resonator";
-    static constexpr Stage stage = Stage::Tone;
+    static constexpr Stage stage = Stage::Drive;
     static constexpr bool hearsKey = false;
     static constexpr ChainPlace place(int) { return ChainPlace::Colour; }
     static constexpr std::array fields = {

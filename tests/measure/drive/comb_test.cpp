@@ -5,6 +5,7 @@
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 
 namespace cask::measure {
@@ -53,6 +54,22 @@ TEST(Comb, TheWetGainCounts) {
     const auto dry = noiseOf(6);
     const auto comb = combOf(dry, delayed(dry, 0, -1), 48000, 0.25);
     EXPECT_NEAR(comb.dipAt(1000), -20 * std::log10(0.75), 0.2);
+}
+
+TEST(Comb, AGainUnderZeroInvertsAndSpectraAreThoseOfBothSounds) {
+    const auto dry = noiseOf(6);
+    const auto wet = delayed(dry, 0, 0.5F);
+    const auto comb = combOf(dry, wet, 48000, -0.8);
+    EXPECT_TRUE(comb.isInverted);
+    ASSERT_FALSE(comb.dips.empty());
+    EXPECT_EQ(comb.dips.front().cause, CombCause::Polarity);
+    EXPECT_NEAR(comb.dipAt(1000), -20 * std::log10(1 - 0.4), 0.2);
+    ASSERT_EQ(comb.dryDb.size(), comb.hz.size());
+    EXPECT_NEAR(*std::max_element(comb.dryDb.begin(), comb.dryDb.end()), 0, 1e-9);
+    for (std::size_t i = 0; i < comb.hz.size(); ++i)
+        ASSERT_NEAR(comb.wetDb[i] - comb.dryDb[i], 20 * std::log10(0.4), 0.01);
+    // The same that comes inverted, inverted once more, adds up.
+    EXPECT_TRUE(combOf(dry, delayed(dry, 0, -0.5F), 48000, -0.8).dips.empty());
 }
 
 /// A second-order high-pass turns what is below its corner by up to half a turn.

@@ -1,11 +1,12 @@
-// The values of a module that is nothing but its values: the low end, the body.
+// The values of the low shelf pair of the chosen element or bus.
 #pragma once
 
 #include "app/models/desk.h"
 
 #include <QWidget>
 
-#include <core/session/parameters.h>
+#include <core/session/session.h>
+#include <functional>
 #include <vector>
 
 class QCheckBox;
@@ -16,12 +17,11 @@ namespace cask::app {
 
 class ValueBar;
 
-class ModuleRow : public QWidget {
+class LowShelfRow : public QWidget {
     Q_OBJECT
 
   public:
-    enum class Kind { LowEnd, Body };
-    ModuleRow(const Desk& desk, Kind kind, QWidget* parent = nullptr);
+    explicit LowShelfRow(const Desk& desk, QWidget* parent = nullptr);
     /// Of the chosen element; null when it has none.
     [[nodiscard]] const session::Module* module() const;
     [[nodiscard]] ValueBar* bar(const QString& id) const;
@@ -32,15 +32,13 @@ class ModuleRow : public QWidget {
     void moduleChanged();
 
   private:
-    template <class T> void makeBars(std::span<const session::Field<T>> fields);
-    template <class T> void showValues(std::span<const session::Field<T>> fields);
+    void makeBars();
     void refresh();
     void add();
     void edit(const QString& words, const std::function<void(session::Module&)>& change,
               const QString& merge);
 
     Desk m_desk;
-    Kind m_kind;
     QLabel* m_words;
     QCheckBox* m_on;
     QPushButton* m_add;

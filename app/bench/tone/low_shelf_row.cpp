@@ -1,4 +1,4 @@
-#include "app/bench/module/module_row.h"
+#include "app/bench/tone/low_shelf_row.h"
 
 #include "app/theme/theme.h"
 #include "app/widgets/value_bar.h"
@@ -15,22 +15,16 @@
 #include <cmath>
 
 namespace cask::app {
-namespace {} // namespace
-
-ModuleRow::ModuleRow(const Desk& desk, Kind kind, QWidget* parent)
-    : QWidget(parent), m_desk(desk), m_kind(kind), m_words(new QLabel(this)),
-      m_on(new QCheckBox(tr("on"), this)),
-      m_add(new QPushButton(kind == Kind::LowEnd ? tr("add low shelf pair") : tr("add resonator"), this)),
-      m_remove(new QPushButton(tr("remove"), this)) {
+LowShelfRow::LowShelfRow(const Desk& desk, QWidget* parent)
+    : QWidget(parent), m_desk(desk), m_words(new QLabel(this)), m_on(new QCheckBox(tr("on"), this)),
+      m_add(new QPushButton(tr("add low shelf pair"), this)), m_remove(new QPushButton(tr("remove"), this)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
     auto* head = new QHBoxLayout;
     head->setSpacing(12);
     m_words->setFont(textFont(12));
-    m_words->setText(kind == Kind::LowEnd
-                         ? tr("Lifts what lies under the corner and dips just above it, both at once.")
-                         : tr("Lets a resonance at a note ring along with every hit."));
+    m_words->setText(tr("Lifts what lies under the corner and dips just above it, both at once."));
     for (auto* button : {m_add, m_remove})
         button->setFocusPolicy(Qt::TabFocus);
     head->addWidget(m_add);
@@ -42,13 +36,10 @@ ModuleRow::ModuleRow(const Desk& desk, Kind kind, QWidget* parent)
     auto* row = new QHBoxLayout;
     row->setSpacing(16);
     layout->addLayout(row);
-    if (kind == Kind::LowEnd)
-        makeBars(session::fieldsOf<dsp::LowEndSettings>());
-    else
-        makeBars(session::fieldsOf<dsp::BodySettings>());
+    makeBars();
     for (const auto& [id, bar] : m_bars)
         row->addWidget(bar, 1);
-    connect(m_add, &QPushButton::clicked, this, &ModuleRow::add);
+    connect(m_add, &QPushButton::clicked, this, &LowShelfRow::add);
     connect(m_remove, &QPushButton::clicked, this, [this] {
         const auto& s = m_desk.document.session();
         if (const auto* m = module())
@@ -59,16 +50,17 @@ ModuleRow::ModuleRow(const Desk& desk, Kind kind, QWidget* parent)
     connect(m_on, &QCheckBox::clicked, this,
             [this](bool on) { edit(tr("On"), [on](session::Module& m) { m.isOn = on; }, {}); });
     for (const auto signal : {&Document::selectionChanged, &Document::changed, &Document::opened})
-        connect(&desk.document, signal, this, &ModuleRow::refresh);
+        connect(&desk.document, signal, this, &LowShelfRow::refresh);
     refresh();
 }
 
-template <class T> void ModuleRow::makeBars(std::span<const session::Field<T>> fields) {
-    for (const auto& field : fields) {
+void LowShelfRow::makeBars() {
+    for (const auto& field : session::fieldsOf<dsp::LowEndSettings>()) {
         auto* bar = new ValueBar(field.info, this);
         connect(bar, &ValueBar::valueEdited, this, [this, f = &field](double value, bool isDragging) {
             edit(
-                words(f->info.words), [&](session::Module& m) { f->set(std::get<T>(m.settings), value); },
+                words(f->info.words),
+                [&](session::Module& m) { f->set(std::get<dsp::LowEndSettings>(m.settings), value); },
                 isDragging ? words(f->info.id) : QString());
         });
         connect(bar, &ValueBar::editFinished, &m_desk.document, &Document::endMerge);
@@ -76,22 +68,12 @@ template <class T> void ModuleRow::makeBars(std::span<const session::Field<T>> f
     }
 }
 
-template <class T> void ModuleRow::showValues(std::span<const session::Field<T>> fields) {
-    const auto* m = module();
-    for (std::size_t i = 0; i < fields.size(); ++i)
-        m_bars[i].second->setValue(m == nullptr ? fields[i].info.standard
-                                                : fields[i].get(std::get<T>(m->settings)));
-}
-
-const session::Module* ModuleRow::module() const {
+const session::Module* LowShelfRow::module() const {
     const auto* chain = m_desk.document.session().chain(m_desk.document.selected());
-    if (chain == nullptr)
-        return nullptr;
-    return m_kind == Kind::LowEnd ? session::findModule<dsp::LowEndSettings>(*chain)
-                                  : session::findModule<dsp::BodySettings>(*chain);
+    return chain == nullptr ? nullptr : session::findModule<dsp::LowEndSettings>(*chain);
 }
 
-ValueBar* ModuleRow::bar(const QString& id) const {
+ValueBar* LowShelfRow::bar(const QString& id) const {
     for (const auto& [name, bar] : m_bars)
         if (name == id)
             return bar;
@@ -99,7 +81,7 @@ ValueBar* ModuleRow::bar(const QString& id) const {
 }
 
 /// Begins at the drum's own note, where that is known.
-void ModuleRow::add() {
+void LowShelfRow::add() {
     const Id owner = m_desk.document.selected();
     const auto* tone = m_desk.tones.tone(owner);
     const double hz =
@@ -107,24 +89,17 @@ void ModuleRow::add() {
     auto s = m_desk.document.session();
     if (s.chain(owner) == nullptr)
         return;
-    if (m_kind == Kind::LowEnd) {
-        dsp::LowEndSettings lowEnd;
-        lowEnd.frequencyHz = hz > 0 ? hz : lowEnd.frequencyHz;
-        lowEnd.boostDb = 3;
-        lowEnd.cutDb = 3;
-        session::addModule(s, owner, lowEnd);
-    } else {
-        dsp::BodySettings body;
-        body.frequencyHz = hz > 0 ? hz : body.frequencyHz;
-        session::addModule(s, owner, body);
-    }
+    dsp::LowEndSettings lowEnd;
+    lowEnd.frequencyHz = hz > 0 ? hz : lowEnd.frequencyHz;
+    lowEnd.boostDb = 3;
+    lowEnd.cutDb = 3;
+    session::addModule(s, owner, lowEnd);
     const auto name = QString::fromStdString(s.nameOf(owner));
-    m_desk.document.edit(std::move(s), m_kind == Kind::LowEnd ? tr("Add low shelf pair, %1").arg(name)
-                                                              : tr("Add resonator, %1").arg(name));
+    m_desk.document.edit(std::move(s), tr("Add low shelf pair, %1").arg(name));
 }
 
-void ModuleRow::edit(const QString& what, const std::function<void(session::Module&)>& change,
-                     const QString& merge) {
+void LowShelfRow::edit(const QString& what, const std::function<void(session::Module&)>& change,
+                       const QString& merge) {
     const auto* m = module();
     if (m == nullptr)
         return;
@@ -135,12 +110,12 @@ void ModuleRow::edit(const QString& what, const std::function<void(session::Modu
                          merge.isEmpty() ? merge : merge + QString::number(id));
 }
 
-void ModuleRow::refresh() {
+void LowShelfRow::refresh() {
     const auto* m = module();
-    if (m_kind == Kind::LowEnd)
-        showValues(session::fieldsOf<dsp::LowEndSettings>());
-    else
-        showValues(session::fieldsOf<dsp::BodySettings>());
+    const auto fields = session::fieldsOf<dsp::LowEndSettings>();
+    for (std::size_t i = 0; i < fields.size(); ++i)
+        m_bars[i].second->setValue(m == nullptr ? fields[i].info.standard
+                                                : fields[i].get(std::get<dsp::LowEndSettings>(m->settings)));
     for (const auto& [id, bar] : m_bars)
         bar->setEnabled(m != nullptr);
     m_add->setVisible(m == nullptr);

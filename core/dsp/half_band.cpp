@@ -1,0 +1,181 @@
+#include "core/dsp/half_band.h"
+
+#include "core/base/units.h"
+#include "core/dsp/kernels.h"
+
+#include <algorithm>
+#include <bit>
+#include <cassert>
+#include <cmath>
+
+namespace cask::dsp {
+namespace {
+
+/// At 8 times less may come through: that is what it is for.
+constexpr double stopDb(int factor) {
+    return factor >= 8 ? 110 : 90;
+}
+/// Passed at 44.1 kHz and at 48 kHz, in parts of the rate. What lies over the edge folds to over the edge
+/// less what the filter takes there, so 18 kHz suffice at 48 kHz, and 20 are needed at 44.1.
+constexpr double kLowRatePass = 20000.0 / 44100;
+constexpr double kPass = 18000.0 / 48000;
+
+/// Of a doubling's own rate, which passes what all of them pass.
+double passOf(double rateHz, int index) {
+    return (rateHz < 48000 ? kLowRatePass : kPass) * std::exp2(-index - 1);
+}
+
+/// The place of the middle tap: one less than the number of the others, which is a multiple of kAtOnce.
+int middleOf(double pass, double stopDb) {
+    const double needed = (stopDb - 7.95) / (2.285 * 2 * kPi * (0.5 - 2 * pass));
+    return HalfBand::kAtOnce * static_cast<int>(std::ceil((needed + 2) / (2 * HalfBand::kAtOnce))) - 1;
+}
+
+/// Frames at the high rate by which all of it is late.
+int lateOf(int factor, double rateHz) {
+    int late = 0;
+    for (int index = 0; (2 << index) <= factor; ++index)
+        late += 2 * middleOf(passOf(rateHz, index), stopDb(factor)) * (factor >> (index + 1));
+    return late;
+}
+
+/// Taps as the kernels read them, times `gain`.
+std::vector<float> paddedTaps(const std::vector<double>& taps, double gain) {
+    std::vector<float> padded;
+    std::transform(taps.begin(), taps.end(), std::back_inserter(padded),
+                   [gain](double tap) { return static_cast<float>(gain * tap); });
+    // The last outputs of those that share what they read are done so many later.
+    padded.resize(padded.size() + HalfBand::kAtOnce);
+    return padded;
+}
+
+constexpr int roundedUp(int n, int step) {
+    return (n + step - 1) / step * step;
+}
+
+} // namespace
+
+std::vector<double> halfBandTaps(double pass, double stopDb) {
+    const double beta = 0.1102 * (stopDb - 8.7);
+    const int last = 2 * middleOf(pass, stopDb); // of all taps, those that are zero too
+    std::vector<double> taps;
+    double sum = 0;
+    for (int t = 0; t <= last; t += 2) {
+        const double x = t - 0.5 * last; // odd
+        const double r = 2 * x / last;
+        taps.push_back(std::sin(0.5 * kPi * x) / (kPi * x) *
+                       std::cyl_bessel_i(0, beta * std::sqrt(1 - r * r)));
+        sum += taps.back();
+    }
+    // A constant stays what it is.
+    for (double& tap : taps)
+        tap *= 0.5 / sum;
+    return taps;
+}
+
+int PlaneSampler::latencyFrames(int factor, double rateHz, int mostLateFrames) {
+    return (lateOf(factor, rateHz) + mostLateFrames + factor - 1) / factor;
+}
+
+int PlaneSampler::Stage::placeOf(int frame) const {
+    const int plane = (frame % planes + planes) % planes;
+    return plane * stride() + before + (frame - plane) / planes;
+}
+
+PlaneSampler::Stage PlaneSampler::makeStage(int planes, int history) {
+    Stage stage;
+    stage.planes = planes;
+    stage.kept = roundedUp(roundedUp(history, planes) / planes, kPlaneStep);
+    stage.before = roundedUp(stage.kept, static_cast<int>(kLaneAlignment / sizeof(float)));
+    stage.sound.assign(static_cast<std::size_t>(planes * stage.stride()), 0);
+    return stage;
+}
+
+PlaneSampler::Stage PlaneSampler::makeRise(int index, int factor, double rateHz) {
+    const auto taps = halfBandTaps(passOf(rateHz, index), stopDb(factor));
+    const auto count = static_cast<int>(taps.size());
+    Stage stage = makeStage(kPlanes << index, count - 1);
+    stage.band.taps = paddedTaps(taps, 2);
+    stage.band.outputs = stage.planes;
+    const int reads = stage.planes + static_cast<int>(stage.band.taps.size());
+    for (int t = 0; t < reads; ++t) // those past the end meet zeros
+        stage.band.from.push_back(stage.placeOf(std::min(t - (count - 1), stage.planes - 1)));
+    for (int i = 0; i < stage.planes; ++i)
+        stage.band.middle.push_back(stage.placeOf(i - (count - 1) + count / 2));
+    return stage;
+}
+
+PlaneSampler::Stage PlaneSampler::makeFall(int index, int factor, double rateHz, int waitFrames) {
+    const auto taps = halfBandTaps(passOf(rateHz, index), stopDb(factor));
+    const auto count = static_cast<int>(taps.size());
+    const int history = 2 * (count - 1) + waitFrames;
+    Stage stage = makeStage(kPlanes << (index + 1), history);
+    stage.band.taps = paddedTaps(taps, 1);
+    stage.band.outputs = stage.planes / 2;
+    const int reads = stage.band.outputs + static_cast<int>(stage.band.taps.size());
+    for (int t = 0; t < reads; ++t)
+        stage.band.from.push_back(
+            stage.placeOf(2 * std::min(t, stage.band.outputs - 1 + count - 1) - history));
+    for (int i = 0; i < stage.band.outputs; ++i)
+        stage.band.middle.push_back(stage.placeOf(2 * i + count - 1 - history));
+    return stage;
+}
+
+PlaneSampler::PlaneSampler(int factor, double rateHz, int mostLateFrames, int lateFrames)
+    : m_factor(factor), m_top(static_cast<std::size_t>(kPlaneFrames * factor)) {
+    assert(factor == 2 || factor == 4 || factor == 8 || factor == 64);
+    const int waitFrames =
+        factor * latencyFrames(factor, rateHz, mostLateFrames) - lateOf(factor, rateHz) - lateFrames;
+    for (int index = 0; (2 << index) <= factor; ++index) {
+        m_rises.push_back(makeRise(index, factor, rateHz));
+        m_falls.push_back(makeFall(index, factor, rateHz, (2 << index) == factor ? waitFrames : 0));
+        m_keptFloats += m_rises.back().keptFloats() + m_falls.back().keptFloats();
+    }
+}
+
+void PlaneSampler::Stage::restore(const float* from) noexcept {
+    kernels().movePlanes(from, kept, block() - kept, stride(), planes, kept);
+}
+
+void PlaneSampler::Stage::keep(float* to, int frames) const noexcept {
+    // What will lie before the next block: with frames that are no multiple of the planes they change places.
+    const int turned = frames & (planes - 1); // planes are a power of two, and dividing takes long
+    const float* const from =
+        sound.data() + before - kept + (frames >> std::countr_zero(static_cast<unsigned>(planes)));
+    kernels().movePlanes(from + turned * stride(), stride(), to, kept, planes - turned, kept);
+    if (turned > 0)
+        kernels().movePlanes(from + 1, stride(), to + (planes - turned) * kept, kept, turned, kept);
+}
+
+const float* PlaneSampler::up(float* kept, const float* block, int frames) noexcept {
+    const int columns = roundedUp(frames, kPlanes) / kPlanes;
+    kernels().movePlanes(block, kColumns, m_rises.front().block(), m_rises.front().stride(), kPlanes,
+                         roundedUp(columns, kPlaneStep));
+    for (std::size_t i = 0; i < m_rises.size(); ++i, frames *= 2) {
+        Stage& stage = m_rises[i];
+        stage.restore(kept);
+        const bool isLast = i + 1 == m_rises.size();
+        float* const to = isLast ? m_top.data() : m_rises[i + 1].block();
+        kernels().planesUp(stage.band, stage.sound.data(), to, isLast ? kColumns : m_rises[i + 1].stride(),
+                           columns);
+        stage.keep(kept, frames);
+        kept += stage.keptFloats();
+    }
+    return m_top.data();
+}
+
+void PlaneSampler::down(float* kept, float* out, int frames) noexcept {
+    const int columns = roundedUp(frames, kPlanes) / kPlanes;
+    kept += m_keptFloats;
+    for (std::size_t i = m_falls.size(); i-- > 0;) {
+        Stage& stage = m_falls[i];
+        kept -= stage.keptFloats();
+        stage.restore(kept);
+        float* const to = i == 0 ? out : m_falls[i - 1].block();
+        kernels().planesDown(stage.band, stage.sound.data(), to, i == 0 ? kColumns : m_falls[i - 1].stride(),
+                             columns);
+        stage.keep(kept, frames << (i + 1));
+    }
+}
+
+} // namespace cask::dsp
