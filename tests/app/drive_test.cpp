@@ -74,7 +74,7 @@ TEST_F(DriveTest, AddingAndTypingSetsASaturation) {
 TEST_F(DriveTest, AResonatorIsAddedHereAtTheDrumsNote) {
     open();
     int kind = 0;
-    while (bench().actions().addButton(kind).text() != QStringLiteral("Add a resonator"))
+    while (bench().actions().addButton(kind).text() != QStringLiteral("+ resonator"))
         ++kind;
     ASSERT_TRUE(waitFor([&] {
         const auto* tone = m_window->tones().tone(element("Snare Top"));

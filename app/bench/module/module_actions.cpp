@@ -97,7 +97,8 @@ void ModuleActions::showModules(Id owner, const std::vector<const session::Modul
     m_at = {owner, has ? chosen->id : session::kNoId};
     for (std::size_t i = 0; i < m_add.size(); ++i) {
         const QString kind = m_kinds[static_cast<int>(i)];
-        m_add[i]->setText(!has               ? tr("Add a %1").arg(kind)
+        constexpr std::size_t kMostInWords = 3; // more do not fit in the smallest window
+        m_add[i]->setText(!has && m_add.size() <= kMostInWords ? tr("Add a %1").arg(kind)
                           : m_add.size() > 1 ? tr("+ %1").arg(kind) // beside all that sets the one there is
                                              : tr("Add another"));
         m_add[i]->setEnabled(session.chain(owner) != nullptr);
