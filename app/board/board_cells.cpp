@@ -16,6 +16,8 @@ constexpr qsizetype kMostCharacters = 5;
 QString shortened(QString text) {
     if (text.size() <= kMostCharacters)
         return text;
+    if (text.endsWith(QStringLiteral(" Hz"))) // a note: whole hertz suffice
+        text = QStringLiteral("%1 Hz").arg(std::lround(text.section(QLatin1Char(' '), 0, 0).toDouble()));
     text.remove(QStringLiteral(" dB"));
     if (QString joined = text; joined.remove(QLatin1Char(' ')).size() <= kMostCharacters)
         return text.size() <= kMostCharacters ? text : joined;
@@ -139,9 +141,10 @@ QString Board::modulesText(Id id, Stage stage) const {
     // Of what drives how far, and by how much denser that makes it.
     if (const auto* drive = on.size() == 1 ? driveOf(*on.front()) : nullptr)
         if (const auto* saturation = std::get_if<dsp::SaturationSettings>(&on.front()->settings))
-            return tr("%1 %2%3").arg(QString::number(std::lround(saturation->driveDb)),
-                                     drive->change.denserDb() >= 0.5 ? QStringLiteral("+") : QString(),
-                                     dbText(drive->change.denserDb(), 0));
+            return tr("%1\u2009%2%3")
+                .arg(QString::number(std::lround(saturation->driveDb)),
+                     drive->change.denserDb() >= 0.5 ? QStringLiteral("+") : QString(),
+                     dbText(drive->change.denserDb(), 0));
     return on.size() > 1 ? tr("%1 on").arg(on.size())
                          : shortened(words(session::cellText(on.front()->settings)));
 }

@@ -178,8 +178,9 @@ void CurveLanes::processTape(std::size_t rateIndex, int frames) noexcept {
     bool moves = false;
     forTape([&](int l, Lane& lane) {
         const float* const up = sampler.up(lane.kept.data(), lane.block.data(), frames);
-        for (int n = 0; n < frames * factor; ++n)
-            rate.tapeSound[static_cast<std::size_t>(n * kLanes + l)] = up[n % planes * kColumns + n / planes];
+        for (int q = 0; q < planes; ++q)
+            for (int n = q, m = 0; n < frames * factor; n += planes, ++m)
+                rate.tapeSound[static_cast<std::size_t>(n * kLanes + l)] = up[q * kColumns + m];
         moves = moves || lane.given > 0;
         std::fill(lane.places.begin() + lane.given, lane.places.end(), lane.curve.place);
     });
@@ -195,9 +196,10 @@ void CurveLanes::processTape(std::size_t rateIndex, int frames) noexcept {
         kernels().tape(rate.tape, rate.tapeSound.data() + done * factor * kLanes, some * factor);
     }
     forTape([&](int l, Lane& lane) {
-        for (int n = 0; n < frames * factor; ++n)
-            sampler.high()[n % planes * sampler.highStride() + n / planes] =
-                rate.tapeSound[static_cast<std::size_t>(n * kLanes + l)];
+        for (int q = 0; q < planes; ++q)
+            for (int n = q, m = 0; n < frames * factor; n += planes, ++m)
+                sampler.high()[q * sampler.highStride() + m] =
+                    rate.tapeSound[static_cast<std::size_t>(n * kLanes + l)];
         sampler.down(lane.kept.data(), lane.block.data(), frames);
     });
 }

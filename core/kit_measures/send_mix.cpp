@@ -59,7 +59,7 @@ std::vector<double> sendsBySustain(const std::vector<double>& sustainsDb, double
         sends.push_back(std::clamp(middle - sustain, -kMostLessDb, kMostMoreDb));
     const double move = loudestDb - *std::max_element(sends.begin(), sends.end());
     for (double& send : sends)
-        send = std::round(2 * (send + move)) / 2;
+        send = std::round(2 * (send + move)) / 2 + 0.0; // no "-0.0"
     return sends;
 }
 
@@ -71,7 +71,9 @@ void findWantedSends(advise::PathMeasure& path, const session::Session& s, const
     double loudest = kSilenceDb;
     for (auto& share : path.shares) {
         const auto* e = s.element(share.element);
-        if (e == nullptr || roleInfo(e->role).group != RoleGroup::Shells || cancel.isCancelled())
+        // The second microphone of a snare is all wires: it goes along with the first.
+        if (e == nullptr || roleInfo(e->role).group != RoleGroup::Shells || e->role == Role::SnareBottom ||
+            cancel.isCancelled())
             continue;
         share.sustainDb = sustainOf(s, share.element, hits, sources, from, frames, cancel);
         if (!share.sustainDb)

@@ -58,7 +58,8 @@ TEST_F(DriveTest, AddingAndTypingSetsASaturation) {
     EXPECT_EQ(settings().driveDb, 14);
     EXPECT_EQ(cell(), QStringLiteral("14.0"));
     // Once it is measured: drive, and by how much denser that makes it.
-    ASSERT_TRUE(waitFor([&] { return cell().startsWith(QStringLiteral("14 +")); })) << cell().toStdString();
+    ASSERT_TRUE(waitFor([&] { return cell().startsWith(QStringLiteral("14\u2009+")); }))
+        << cell().toStdString();
     EXPECT_LE(cell().size(), 5);
     EXPECT_EQ(bench().summary(), QStringLiteral("saturation 14.0 dB"));
     QTest::mouseClick(&bench().moreButton(), Qt::LeftButton);

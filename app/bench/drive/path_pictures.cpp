@@ -380,7 +380,12 @@ void BlendPicture::paintEvent(QPaintEvent*) {
         p.setBrush(t.paper);
         p.drawEllipse(at, 3, 3);
         p.setPen(t.faint);
-        p.drawText(QRectF(at.x() - 34, at.y() - 18, 30, 14), Qt::AlignRight | Qt::AlignVCenter,
+        // Above to the right, to the left where the picture ends, under its head.
+        constexpr double kLabelPx = 36;
+        const bool isRight = at.x() + 6 + kLabelPx < r.right();
+        const QRectF label(isRight ? at.x() + 6 : at.x() - 6 - kLabelPx, std::max(r.top() + 1, at.y() - 16),
+                           kLabelPx, 14);
+        p.drawText(label, (isRight ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
                    tr("%1 %").arg(std::lround(percent)));
     }
     if (path->kneePercent > 0) {
