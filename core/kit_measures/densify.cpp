@@ -111,7 +111,9 @@ class Search {
         session::addModule(s, *path, crush);
         session::addModule(s, *path, saturation(kCrushDriveDb, true));
         const auto sound = pathSound(s, *path, m_sources, m_from, m_frames, m_cancel);
-        const auto match = sound ? matchOf(*sound, s.bus(*path)->out.levelDb, s.sampleRateHz) : std::nullopt;
+        // Equal gain is of the whole take, not of the stretch whose density is looked at.
+        const auto match =
+            sound ? measurePathMatch(s, *path, m_sources, m_cancel) : Result<PathMatch>(sound.error());
         if (!match)
             return std::nullopt;
         auto equal = session::withEqualGain(std::move(s), *path, match->matchDb, match->likeness);
