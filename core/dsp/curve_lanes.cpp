@@ -52,7 +52,7 @@ void CurveLanes::place(int lane, Shape shape, Oversampling oversampling) {
     auto& rate = m_rates[at.rate];
     const int factor = factorOf(oversampling);
     if (!rate) {
-        rate.emplace();
+        rate.emplace(Rate{});
         rate->tape.follow =
             static_cast<float>(1 - std::exp(-1000 / (TapeBank::kMemoryMs * m_sampleRateHz * factor)));
     }
