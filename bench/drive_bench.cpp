@@ -1,13 +1,17 @@
-// What each curve of the saturation costs and how much of it folds back, by rate and factor: one table.
+// What each curve of the saturation costs and how much of it folds back, by rate and factor: one table. Then
+// what the figures take that are shown while a value is dragged.
 //
 // usage: drive_bench
 #include "core/dsp/saturation.h"
+#include "core/measure/drive/drive_change.h"
 #include "tests/support/aliases.h"
 #include "tests/support/signals.h"
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <chrono>
+#include <functional>
 
 namespace {
 
@@ -49,6 +53,62 @@ double cost(const dsp::SaturationSettings& settings, double rate) {
     return best;
 }
 
+/// Five minutes with 1200 hits of a snare-like note, as the Drive bench has them.
+measure::HitMaterial fiveMinutes(int channels) {
+    constexpr double kEveryS = 0.25;
+    constexpr double kLengthS = 300;
+    measure::HitMaterial m;
+    m.rateHz = 48000;
+    for (int c = 0; c < channels; ++c) {
+        auto x = test::bursts(190, kEveryS, 0.1, 0.08, kLengthS);
+        const auto hiss = test::noise(0.01, x.size(), static_cast<unsigned>(c + 1));
+        std::transform(x.begin(), x.end(), hiss.begin(), x.begin(), std::plus<>());
+        m.sound.push_back(std::move(x));
+    }
+    for (double t = 0.1; t < kLengthS; t += kEveryS)
+        m.hits.push_back({t, true, measure::HitClass::Normal, 0, -6});
+    return m;
+}
+
+/// Milliseconds from a new value to its figures: median and worst of thirty.
+std::pair<double, double> liveMs(const measure::HitMaterial& sample, const measure::DriveSettings& settings) {
+    std::vector<double> took;
+    for (int run = 0; run < 30; ++run) {
+        const auto begin = std::chrono::steady_clock::now();
+        (void)measure::measureDrive(sample, measure::drivenSound(sample, settings), 190);
+        took.push_back(
+            std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begin).count());
+    }
+    std::sort(took.begin(), took.end());
+    return {took[took.size() / 2], took.back()};
+}
+
+void printLive() {
+    constexpr int kSampleHits = 24; // of the Drive bench
+    fmt::print("\n| while it is dragged, 5 min, 1200 hits | one channel, ms (worst) | two, ms (worst) |\n"
+               "|---|---|---|\n");
+    dsp::SaturationSettings tape;
+    tape.shape = dsp::Shape::Tape;
+    tape.driveDb = 12;
+    dsp::SaturationSettings soft;
+    soft.driveDb = 12;
+    soft.oversampling = dsp::Oversampling::Eight;
+    const std::array<std::pair<const char*, measure::DriveSettings>, 5> all{
+        {{"saturation, tape, 4 times", tape},
+         {"saturation, soft, 8 times", soft},
+         {"clipper", dsp::ClipperSettings{}},
+         {"crush", dsp::CrushSettings{}},
+         {"resonator", dsp::BodySettings{}}}};
+    const auto one = measure::sampleOf(fiveMinutes(1), kSampleHits);
+    const auto two = measure::sampleOf(fiveMinutes(2), kSampleHits);
+    for (const auto& [words, settings] : all) {
+        const auto [mono, monoWorst] = liveMs(one, settings);
+        const auto [stereo, stereoWorst] = liveMs(two, settings);
+        fmt::print("| {} | {:.1f} ({:.1f}) | {:.1f} ({:.1f}) |\n", words, mono, monoWorst, stereo,
+                   stereoWorst);
+    }
+}
+
 } // namespace
 
 int main() {
@@ -70,5 +130,6 @@ int main() {
                            aliases[0], aliases[1], cost(s, rate),
                            dsp::SaturationLanes::latencyFrames(s, rate));
             }
+    printLive();
     return 0;
 }

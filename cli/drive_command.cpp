@@ -95,6 +95,10 @@ Json toJson(const advise::PathMeasure& path, const Session& s) {
               {"coherence", inHundredths(path.comb.likeness)},
               {"dips", std::move(dips)}}},
             {"knee_percent", path.kneePercent},
+            {"low_pass", path.lowPass ? Json{{"hz", path.lowPass->hz},
+                                             {"denser_db", inHundredths(path.lowPass->denserDb)},
+                                             {"cymbals_db", inHundredths(path.lowPass->cymbalsDb)}}
+                                      : Json(nullptr)},
             {"blends", std::move(blends)},
             {"shares", std::move(shares)},
             {"change", toJson(path.change)}};
@@ -156,7 +160,7 @@ int drive(Streams& streams, const DriveOptions& o, bool isPush) {
         auto modules = kit::measureDrives(*s, hits, sources->lookup(), style, streams.cancel);
         if (!modules)
             return fail(streams, modules.error());
-        auto paths = kit::measurePaths(*s, hits, sources->lookup(), streams.cancel);
+        auto paths = kit::measurePaths(*s, hits, sources->lookup(), style, streams.cancel);
         if (!paths)
             return fail(streams, paths.error());
         if (o.asJson) {

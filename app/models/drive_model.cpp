@@ -60,15 +60,22 @@ DriveModel::Wave waveOf(const measure::HitMaterial& m, const measure::Sound& aft
     return wave;
 }
 
-std::vector<double> peaksOf(const measure::HitMaterial& m) {
+/// Of what the curve bends: the sound itself, of a resonator what it adds, which takes longer to build up.
+std::vector<double> peaksOf(const measure::HitMaterial& m, const measure::DriveSettings& settings,
+                            const CancelToken& cancel) {
+    constexpr double kPeakS = 0.02;
+    constexpr double kResonancePeakS = 0.1;
+    const auto* body = std::get_if<dsp::BodySettings>(&settings);
+    const measure::Sound sound = body != nullptr ? measure::resonanceOf(m, *body, cancel) : m.sound;
+    const double peakS = body != nullptr ? kResonancePeakS : kPeakS;
     std::vector<double> peaks;
     for (const auto& hit : m.hits) {
         if (!hit.isOwn)
             continue;
         const auto from = static_cast<std::size_t>(std::max(0.0, hit.timeS - m.startS) * m.rateHz);
-        const auto to = std::min(m.frames(), from + static_cast<std::size_t>(0.02 * m.rateHz));
+        const auto to = std::min(m.frames(), from + static_cast<std::size_t>(peakS * m.rateHz));
         float peak = 0;
-        for (const auto& channel : m.sound)
+        for (const auto& channel : sound)
             for (std::size_t n = from; n < to; ++n)
                 peak = std::max(peak, std::abs(channel[n]));
         peaks.push_back(static_cast<double>(peak));
@@ -174,7 +181,7 @@ void DriveModel::measure(bool isWhole) {
                 heard->wave = waveOf(*heard->sample,
                                      isWhole ? measure::drivenSound(*heard->sample, settings, cancel) : after,
                                      heard->change->shapes.matchDb);
-                heard->peaks = peaksOf(*heard->sample);
+                heard->peaks = peaksOf(*heard->sample, settings, cancel);
             }
             QMetaObject::invokeMethod(
                 this,

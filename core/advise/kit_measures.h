@@ -309,6 +309,14 @@ struct PathShare {
     std::optional<double> wantedDb;
 };
 
+/// What a low-pass in a path would make of it, at the blend it has.
+struct PathLowPass {
+    double hz = 0;
+    double matchDb = 0, likeness = 0; ///< of the path with it
+    double denserDb = 0;
+    double cymbalsDb = 0;
+};
+
 /// A parallel path beside what it stands beside.
 struct PathMeasure {
     session::Id path = session::kNoId;
@@ -325,6 +333,9 @@ struct PathMeasure {
     std::string combElement; ///< kick or snare at whose note the deepest dip lies
     double combNoteHz = 0;
     double combDipDb = 0;
+    /// Where cymbals rise by more than the style allows: the highest low-pass that keeps them there, else the
+    /// one that raises them least.
+    std::optional<PathLowPass> lowPass;
 };
 
 /// How far the drums of a bus can be driven into its chain.

@@ -90,14 +90,7 @@ void ClipperLanes::mixAndCap(const float* changed, float* io, int frames) noexce
 
 void ClipperLanes::processPiece(float* io, int frames) noexcept {
     const bool glides = m_glides.isGliding();
-    for (int n = 0; glides && n < frames; ++n) {
-        const auto before = m_glides.gliding();
-        m_glides.step();
-        for (int l = 0; l < kLanes; ++l)
-            if (before[static_cast<std::size_t>(l)])
-                takeCurve(l, n);
-        m_moving[static_cast<std::size_t>(n)] = m_glides.now;
-    }
+    m_glides.stepThrough(m_moving.data(), frames, [this](int lane, int frame) { takeCurve(lane, frame); });
     m_curves.process(io, m_changed.data(), frames);
     if (m_delay.tapCount > 0)
         kernels().delay(m_delay, io, frames);

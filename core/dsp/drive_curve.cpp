@@ -59,4 +59,9 @@ double driveCurve(const CrushSettings& s, double x) {
     return x + s.mixPercent / 100 * (step * std::nearbyint(x / step) - x);
 }
 
+double driveCurve(const BodySettings& s, double x) {
+    const double d = dbToLinear(s.driveDb) - 1;
+    return d > 0 ? std::tanh(d * x) / d : x;
+}
+
 } // namespace cask::dsp

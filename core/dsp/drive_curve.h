@@ -1,6 +1,7 @@
 // The curves of what bends a sound, as they are drawn: of a steady value, without filters.
 #pragma once
 
+#include <core/dsp/body.h>
 #include <core/dsp/clipper.h>
 #include <core/dsp/crush.h>
 #include <core/dsp/saturation_settings.h>
@@ -12,5 +13,7 @@ namespace cask::dsp {
 [[nodiscard]] double driveCurve(const SaturationSettings& settings, double x);
 [[nodiscard]] double driveCurve(const ClipperSettings& settings, double x);
 [[nodiscard]] double driveCurve(const CrushSettings& settings, double x);
+/// Of the resonance alone.
+[[nodiscard]] double driveCurve(const BodySettings& settings, double x);
 
 } // namespace cask::dsp

@@ -53,8 +53,8 @@ constexpr int roundedUp(int n, int step) {
     return (n + step - 1) / step * step;
 }
 
-} // namespace
-
+/// Taps of a half-band beside its middle one, which is 1/2, for a pass band in parts of its own (higher)
+/// rate, by Kaiser's windowed sinc: every other tap is zero and left out. Symmetric, their sum is 1/2.
 std::vector<double> halfBandTaps(double pass, double stopDb) {
     const double beta = 0.1102 * (stopDb - 8.7);
     const int last = 2 * middleOf(pass, stopDb); // of all taps, those that are zero too
@@ -72,6 +72,8 @@ std::vector<double> halfBandTaps(double pass, double stopDb) {
         tap *= 0.5 / sum;
     return taps;
 }
+
+} // namespace
 
 int PlaneSampler::latencyFrames(int factor, double rateHz, int mostLateFrames) {
     return (lateOf(factor, rateHz) + mostLateFrames + factor - 1) / factor;

@@ -25,10 +25,6 @@ struct HalfBand {
     int outputs = 0;                  ///< sums, a multiple of kAtOnce
 };
 
-/// Taps of a half-band beside its middle one, which is 1/2, for a pass band in parts of its own (higher)
-/// rate, by Kaiser's windowed sinc: every other tap is zero and left out. Symmetric, their sum is 1/2.
-[[nodiscard]] std::vector<double> halfBandTaps(double pass, double stopDb);
-
 /// 2, 4, 8 or 64 times the rate and back, one half-band for each doubling. It works on one channel at a time;
 /// what a channel leaves behind is kept by the caller. What lies between the pass band (20 kHz at 44.1 kHz,
 /// 0.385 of the rate from 48 kHz on) and half the rate may fold, but onto little below the pass band.

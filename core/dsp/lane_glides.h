@@ -27,12 +27,6 @@ template <class Values> class LaneGlides {
         m_isGliding = m_isGliding || m_left[l] > 0;
     }
     [[nodiscard]] bool isGliding() const { return m_isGliding; }
-    /// Lane by lane.
-    [[nodiscard]] std::array<bool, kLanes> gliding() const {
-        std::array<bool, kLanes> lanes{};
-        std::transform(m_left.begin(), m_left.end(), lanes.begin(), [](int left) { return left > 0; });
-        return lanes;
-    }
     /// The values of the next frame. RT: no alloc.
     void step() noexcept {
         m_isGliding = false;
@@ -49,6 +43,18 @@ template <class Values> class LaneGlides {
                 const float b = (to.*value)[lane];
                 (now.*value)[lane] = m_left[l] == 0 ? b : a + share * (b - a);
             }
+        }
+    }
+    /// A block's worth of steps: each frame's values to `each`, with moved(lane, frame) for each lane that
+    /// moves there, once they are in `now`. Without a glide nothing is stepped or written. RT: no alloc.
+    template <class Moved> void stepThrough(Values* each, int frames, const Moved& moved) noexcept {
+        for (int n = 0, glides = m_isGliding ? frames : 0; n < glides; ++n) {
+            const auto left = m_left;
+            step();
+            for (int lane = 0; lane < kLanes; ++lane)
+                if (left[static_cast<std::size_t>(lane)] > 0)
+                    moved(lane, n);
+            each[n] = now;
         }
     }
     /// All lanes are where they go to.

@@ -100,14 +100,7 @@ void SaturationLanes::copyLanes(int lane, const SaturationLanes& from, int fromL
 void SaturationLanes::processPiece(float* io, int frames) noexcept {
     const Kernels& k = kernels();
     const bool glides = m_glides.isGliding();
-    for (int n = 0; glides && n < frames; ++n) {
-        const auto before = m_glides.gliding();
-        m_glides.step();
-        for (int l = 0; l < kLanes; ++l)
-            if (before[static_cast<std::size_t>(l)])
-                takeCurve(l, n);
-        m_moving[static_cast<std::size_t>(n)] = m_glides.now;
-    }
+    m_glides.stepThrough(m_moving.data(), frames, [this](int lane, int frame) { takeCurve(lane, frame); });
     const float* const driven = m_tone.isUsed() ? m_tone.before(io, frames) : io;
     m_curves.process(driven, m_changed.data(), frames);
     if (m_tone.isUsed())

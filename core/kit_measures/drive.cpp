@@ -136,6 +136,37 @@ std::vector<advise::BlendPoint> blendsOf(const HitMaterial& m, const PathSound& 
     return points;
 }
 
+/// The highest low-pass of the wet sound with which cymbals rise no more than is allowed, else the one with
+/// which they rise least.
+std::optional<advise::PathLowPass> lowPassOf(const HitMaterial& m, const PathSound& sound,
+                                             const session::Bus& bus, double rateHz, double allowedDb,
+                                             const CancelToken& cancel) {
+    constexpr std::array kCorners = {8000.0, 6000.0, 4500.0, 3500.0, 2500.0};
+    std::optional<advise::PathLowPass> best;
+    for (const double hz : kCorners) {
+        if (cancel.isCancelled())
+            break;
+        dsp::EqBand band;
+        band.kind = dsp::FilterKind::LowPass;
+        band.frequencyHz = hz;
+        const PathSound filtered{sound.dry, measure::filteredSound(sound.wet, band, rateHz)};
+        const auto match = matchOf(filtered, bus.out.levelDb, bus.path->isInverted, rateHz);
+        if (!match)
+            break;
+        auto at = *bus.path;
+        at.matchDb = match->matchDb;
+        at.likeness = match->likeness;
+        const auto gains = session::blendGains(at, dbToLinear(bus.out.levelDb));
+        const auto change = measure::measureDrive(m, blended(filtered, gains.dry, gains.wet), 0, cancel);
+        const double raised = change.cymbalsDb.value_or(0);
+        if (!best || raised < best->cymbalsDb)
+            best = {hz, match->matchDb, match->likeness, change.denserDb(), raised};
+        if (raised <= allowedDb)
+            break;
+    }
+    return best;
+}
+
 /// Where the next step raises cymbals by more than it makes denser.
 double kneeOf(const std::vector<advise::BlendPoint>& points) {
     constexpr double kRises = 0.1;
@@ -204,6 +235,8 @@ std::optional<measure::DriveSettings> driveSettings(const session::ModuleSetting
         return *clipper;
     if (const auto* crush = std::get_if<dsp::CrushSettings>(&settings))
         return *crush;
+    if (const auto* body = std::get_if<dsp::BodySettings>(&settings))
+        return *body;
     return std::nullopt;
 }
 
@@ -267,6 +300,7 @@ Result<std::vector<advise::DriveMeasure>> measureDrives(const Session& s, const 
 
 Result<std::vector<advise::PathMeasure>> measurePaths(const Session& s, const HitAnalysis& hits,
                                                       const graph::SourceLookup& sources,
+                                                      const advise::HouseStyle& style,
                                                       const CancelToken& cancel) {
     std::vector<advise::PathMeasure> all;
     const Frames length = s.lengthFrames();
@@ -283,7 +317,7 @@ Result<std::vector<advise::PathMeasure>> measurePaths(const Session& s, const Hi
         advise::PathMeasure path;
         path.path = bus->id;
         path.of = bus->path->of;
-        const auto match = matchOf(*sound, bus->out.levelDb, s.sampleRateHz);
+        const auto match = matchOf(*sound, bus->out.levelDb, bus->path->isInverted, s.sampleRateHz);
         if (!match)
             continue;
         path.matchDb = match->matchDb;
@@ -303,6 +337,8 @@ Result<std::vector<advise::PathMeasure>> measurePaths(const Session& s, const Hi
         measured.likeness = path.likeness;
         path.blends = blendsOf(material, *sound, measured, level, cancel);
         path.kneePercent = kneeOf(path.blends);
+        if (path.change.cymbalsDb.value_or(0) > style.cymbalsRaisedDb)
+            path.lowPass = lowPassOf(material, *sound, *bus, s.sampleRateHz, style.cymbalsRaisedDb, cancel);
         path.shares = sharesOf(s, bus->id, sources, from, frames, cancel);
         findWantedSends(path, s, hits, sources, from, frames, cancel);
         if (cancel.isCancelled())
@@ -318,7 +354,7 @@ Result<advise::KitDrive> measureDrive(const Session& s, const HitAnalysis& hits,
     auto modules = measureDrives(s, hits, sources, style, cancel, known.modules);
     if (!modules)
         return modules.error();
-    auto paths = measurePaths(s, hits, sources, cancel);
+    auto paths = measurePaths(s, hits, sources, style, cancel);
     if (!paths)
         return paths.error();
     advise::KitDrive drive{std::move(*modules), std::move(*paths), {}};

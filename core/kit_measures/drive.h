@@ -15,19 +15,18 @@ namespace cask::kit {
 [[nodiscard]] double noteOf(const session::Session& session, session::Id owner,
                             const measure::HitMaterial& material);
 
-/// What every saturation, clipper and crush that is on does, over the middle minute of what comes to it.
-/// Those in `known` that still stand in the same session in front of the same settings are taken over. Only
-/// cancelling is an error.
+/// What every saturation, clipper, crush and resonator that is on does, over the middle minute of what comes
+/// to it. Those in `known` that still stand in the same session in front of the same settings are taken over.
+/// Only cancelling is an error.
 [[nodiscard]] Result<std::vector<advise::DriveMeasure>>
 measureDrives(const session::Session& session, const HitAnalysis& hits, const graph::SourceLookup& sources,
               const advise::HouseStyle& style, const CancelToken& cancel = {},
               const std::vector<advise::DriveMeasure>& known = {});
 
 /// Every parallel path that sounds, over the middle half minute.
-[[nodiscard]] Result<std::vector<advise::PathMeasure>> measurePaths(const session::Session& session,
-                                                                    const HitAnalysis& hits,
-                                                                    const graph::SourceLookup& sources,
-                                                                    const CancelToken& cancel = {});
+[[nodiscard]] Result<std::vector<advise::PathMeasure>>
+measurePaths(const session::Session& session, const HitAnalysis& hits, const graph::SourceLookup& sources,
+             const advise::HouseStyle& style, const CancelToken& cancel = {});
 
 /// All of it, and a push test of every bus, no parallel path, whose chain changes the shape of hits. Pushes
 /// in `known` whose chain still stands are taken over.

@@ -25,8 +25,10 @@ Result<PathSound> pathSound(const Session& session, Id path, const graph::Source
             b.out.isAlone = false;
             if (b.path)
                 b.path->isEqualGain = false;
-            if (b.id == path)
+            if (b.id == path) {
                 b.out.isMuted = false;
+                b.path->isInverted = false;
+            }
         });
     graph::RenderOptions options;
     options.stems = {bus->path->of, path};
@@ -52,10 +54,18 @@ Result<PathSound> pathSound(const Session& session, Id path, const graph::Source
     return sound;
 }
 
-std::optional<PathMatch> matchOf(const PathSound& sound, double wetLevelDb, double rateHz) {
+namespace {
+
+/// Loudness of the dry sound with some wet added, and of both alone.
+struct Loudness {
+    double dry, wet, sum;
+};
+
+Loudness loudnessOf(const PathSound& sound, double wetGain, double rateHz) {
     constexpr std::size_t kPiece = 256;
     measure::LaneLoudness meter(rateHz);
     dsp::LaneBuffer lanes(kPiece * dsp::kLanes);
+    const auto gain = static_cast<float>(wetGain);
     const std::size_t frames = sound.dry[0].size();
     for (std::size_t at = 0; at < frames; at += kPiece) {
         const std::size_t n = std::min(kPiece, frames - at);
@@ -66,19 +76,24 @@ std::optional<PathMatch> matchOf(const PathSound& sound, double wetLevelDb, doub
                 float* const frame = lanes.data() + i * dsp::kLanes;
                 frame[side] = d;
                 frame[2 + side] = w;
-                frame[4 + side] = d + w;
-                frame[6 + side] = d - w;
+                frame[4 + side] = d + gain * w;
             }
         meter.add(lanes.data(), static_cast<int>(n));
     }
-    const double dry = meter.lufs(0, 2);
-    const double wet = meter.lufs(2, 2);
-    if (dry <= kSilenceDb || wet <= kSilenceDb)
+    return {meter.lufs(0, 2), meter.lufs(2, 2), meter.lufs(4, 2)};
+}
+
+} // namespace
+
+std::optional<PathMatch> matchOf(const PathSound& sound, double wetLevelDb, bool isInverted, double rateHz) {
+    const auto apart = loudnessOf(sound, 0, rateHz);
+    if (apart.dry <= kSilenceDb || apart.wet <= kSilenceDb)
         return std::nullopt;
-    const double shared = (dbToPower(meter.lufs(4, 2)) - dbToPower(meter.lufs(6, 2))) / 4;
+    const double sign = isInverted ? -1 : 1;
+    const auto both = loudnessOf(sound, sign * dbToLinear(apart.dry - apart.wet), rateHz);
     PathMatch match;
-    match.likeness = std::clamp(shared / std::sqrt(dbToPower(dry) * dbToPower(wet)), -1.0, 1.0);
-    match.matchDb = dry - wet + wetLevelDb;
+    match.likeness = std::clamp(sign * (dbToPower(both.sum - apart.dry) / 2 - 1), -1.0, 1.0);
+    match.matchDb = apart.dry - apart.wet + wetLevelDb;
     match.wetLevelDb = wetLevelDb;
     return match;
 }
@@ -91,7 +106,8 @@ Result<PathMatch> measurePathMatch(const Session& s, Id path, const graph::Sourc
     const auto sound = pathSound(s, path, sources, (all - frames) / 2, frames, cancel);
     if (!sound)
         return sound.error();
-    const auto match = matchOf(*sound, s.bus(path)->out.levelDb, s.sampleRateHz);
+    const auto& bus = *s.bus(path);
+    const auto match = matchOf(*sound, bus.out.levelDb, bus.path->isInverted, s.sampleRateHz);
     if (!match)
         return Error{ErrorCode::BadValue,
                      "The path or what it stands beside is silent; nothing was matched."};

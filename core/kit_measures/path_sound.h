@@ -8,7 +8,8 @@
 
 namespace cask::kit {
 
-/// Two channels each, at their levels, in time to the sample, with no blend: equal gain is left out.
+/// Two channels each, at their levels, in time to the sample, with no blend: equal gain and an inverted path
+/// are left out.
 struct PathSound {
     measure::Sound dry, wet;
 };
@@ -24,9 +25,11 @@ struct PathMatch {
     double likeness = 0;
     double wetLevelDb = 0; ///< the level that the wet sound was heard at
 };
-/// From the loudness (BS.1770) of dry, wet, their sum and their difference: the power of two sounds together
-/// is theirs and twice what they share. Nothing where one is silent.
-[[nodiscard]] std::optional<PathMatch> matchOf(const PathSound& sound, double wetLevelDb, double rateHz);
+/// From the loudness (BS.1770) of dry, wet and both at a like loudness, as they are heard: so a blend of a
+/// half is exact. The power of two sounds together is theirs and twice what they share; but for the gates of
+/// loudness, which leave out other moments of each, that holds for any blend. Nothing where one is silent.
+[[nodiscard]] std::optional<PathMatch> matchOf(const PathSound& sound, double wetLevelDb, bool isInverted,
+                                               double rateHz);
 /// The same of the middle two minutes of a session.
 [[nodiscard]] Result<PathMatch> measurePathMatch(const session::Session& session, session::Id path,
                                                  const graph::SourceLookup& sources,

@@ -23,8 +23,8 @@ namespace cask::session {
 template <class... T> struct TypeList {};
 
 using Kinds = TypeList<dsp::EqSettings, dsp::LimiterSettings, dsp::GateSettings, dsp::LowEndSettings,
-                       dsp::BodySettings, dsp::CompressorSettings, dsp::SaturationSettings,
-                       dsp::TransientSettings, dsp::PumpSettings, dsp::ClipperSettings, dsp::CrushSettings
+                       dsp::CompressorSettings, dsp::SaturationSettings, dsp::TransientSettings,
+                       dsp::PumpSettings, dsp::ClipperSettings, dsp::CrushSettings, dsp::BodySettings
 #ifdef CASK_EXAMPLE_KIND_SETTINGS
                        ,
                        dsp::ExampleSettings

@@ -68,6 +68,19 @@ TEST_F(DriveFindingsTest, WhatMakesItDenserAtNoCostIsNoFinding) {
     EXPECT_TRUE(run().empty());
 }
 
+TEST_F(DriveFindingsTest, AResonatorTakesNothingAwayByBeingLoud) {
+    m_drive.change.thirds = {{100, 4}, {4000, -4}};
+    ASSERT_EQ(run().size(), 1U) << "a saturation that does so is told";
+    m_drive.settings = dsp::BodySettings{};
+    m_session = session::withModule(m_session, m_drive.module,
+                                    [](session::Module& m) { m.settings = dsp::BodySettings{}; });
+    EXPECT_TRUE(run().empty());
+    m_drive.change.newDb = -84;
+    ASSERT_EQ(run().size(), 1U);
+    EXPECT_EQ(run()[0].sentence,
+              "The resonator on Snare Top does nothing: what it makes new lies 84 dB under the sound.");
+}
+
 TEST_F(DriveFindingsTest, WhatDoesNothingIsToldAlone) {
     m_drive.change.newDb = -84;
     m_drive.aliasDb = -20;
@@ -211,6 +224,23 @@ TEST_F(DriveFindingsTest, APathThatIsOnlyLouderAndOneThatRaisesCymbalsAreTold) {
     ASSERT_EQ(found.size(), 1U);
     EXPECT_TRUE(found[0].id.starts_with("path-cymbals-"));
     EXPECT_EQ(pathAfter(found[0]).blendPercent, 30);
+    // A low-pass that is not enough is no better; one that is keeps the blend.
+    m_path.lowPass = {4000, -3, 0.25, 2.4, m_style.cymbalsRaisedDb + 0.1};
+    EXPECT_EQ(pathAfter(run()[0]).blendPercent, 30);
+    m_path.change.cymbalsDb = 4.5;
+    m_path.lowPass->cymbalsDb = m_style.cymbalsRaisedDb - 0.1;
+    found = run();
+    const auto after = found[0].proposal->apply(m_session);
+    const auto& bus = *after.bus(m_path.path);
+    EXPECT_EQ(bus.path->blendPercent, 60);
+    EXPECT_EQ(bus.path->matchDb, -3);
+    EXPECT_EQ(bus.path->likeness, 0.25);
+    const auto* eq = session::findModule<dsp::EqSettings>(bus.chain);
+    ASSERT_NE(eq, nullptr);
+    const auto& band = std::get<dsp::EqSettings>(eq->settings).bands.front();
+    EXPECT_EQ(band.kind, dsp::FilterKind::LowPass);
+    EXPECT_EQ(band.frequencyHz, 4000);
+    EXPECT_NE(found[0].sentence.find("low-pass at 4000 Hz"), std::string::npos);
 }
 
 TEST_F(DriveFindingsTest, AnEqualGainOutOfDateIsMatchedAnew) {

@@ -1,4 +1,5 @@
 // A step of the job whose bench is made from the descriptions of its kinds.
+#include "app/bench/drive/blend_picture.h"
 #include "app/bench/drive/curve_picture.h"
 #include "app/bench/drive/denser_row.h"
 #include "app/bench/drive/drive_bench.h"
@@ -89,8 +90,29 @@ TEST_F(DriveTest, AResonatorIsAddedHereAtTheDrumsNote) {
     EXPECT_NEAR(std::get<dsp::BodySettings>(body->settings).frequencyHz, note, 1e-6);
     ASSERT_NE(bench().fields(), nullptr);
     typeInto(bench().fields()->bar("drive_db"), QStringLiteral("12"));
-    body = session::findModule<dsp::BodySettings>(*session().chain(element("Snare Top")));
-    EXPECT_EQ(std::get<dsp::BodySettings>(body->settings).driveDb, 12);
+    const auto drive = [&] {
+        body = session::findModule<dsp::BodySettings>(*session().chain(element("Snare Top")));
+        return std::get<dsp::BodySettings>(body->settings).driveDb;
+    };
+    EXPECT_EQ(drive(), 12);
+    // What it does is measured and told; its drive is dragged on the curve of what it adds.
+    ASSERT_TRUE(
+        waitFor([&] { return driveBench().drive().change() != nullptr && !driveBench().drive().isRough(); }));
+    EXPECT_GT(driveBench().drive().change()->newDb, -60);
+    EXPECT_TRUE(driveBench().changeText().startsWith(QStringLiteral("At equal loudness: ")));
+    const auto peaks = driveBench().drive().hitPeaks();
+    ASSERT_FALSE(peaks.empty());
+    typeInto(bench().fields()->bar("level_db"), QStringLiteral("-6"));
+    ASSERT_TRUE(waitFor([&] { return driveBench().drive().hitPeaks() != peaks; }));
+    EXPECT_NEAR(driveBench().drive().hitPeaks().front() / peaks.front(), dbToLinear(6), 0.01)
+        << "its level moves what is bent";
+    auto& curve = driveBench().curve();
+    ASSERT_TRUE(curve.isVisible());
+    const QPoint from = curve.rect().center();
+    QTest::mousePress(&curve, Qt::LeftButton, Qt::NoModifier, from);
+    QTest::mouseMove(&curve, from + QPoint(40, 0));
+    QTest::mouseRelease(&curve, Qt::LeftButton, Qt::NoModifier, from + QPoint(40, 0));
+    EXPECT_EQ(drive(), 16);
 }
 
 TEST_F(DriveTest, ASecondOneIsSetByItselfAndRemovingLeavesTheOther) {

@@ -96,12 +96,18 @@ TEST(PathGraph, TheLowCutCutsAndGlides) {
     EXPECT_NEAR(linearToDb(level(sound.wet[0]) / level(sound.dry[0])), -55.9, 2);
 }
 
-TEST(PathGraph, EqualGainIsAsLoudAsDryAtAnyBlend) {
+class EqualGain : public testing::TestWithParam<bool> {};
+INSTANTIATE_TEST_SUITE_P(PathGraph, EqualGain, testing::Bool(), [](const auto& inverted) {
+    return std::string(inverted.param ? "Inverted" : "AsItIs");
+});
+
+TEST_P(EqualGain, IsAsLoudAsDryAtAnyBlend) {
     PathKit kit;
     session::addModule(kit.s, kit.path, dsp::CompressorSettings{-40, 10, 0, 0.5, 60});
     dsp::SaturationSettings saturation;
     saturation.driveDb = 18;
     session::addModule(kit.s, kit.path, saturation);
+    kit.s = session::withBus(kit.s, kit.path, [](session::Bus& b) { b.path->isInverted = GetParam(); });
     const auto match = kit::measurePathMatch(kit.s, kit.path, kit.kit.lookup);
     ASSERT_TRUE(match);
     const double dryLufs = measure::integratedLufs(kit.sound().dry, 48000);

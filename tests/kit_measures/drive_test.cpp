@@ -4,6 +4,7 @@
 #include "core/kit_measures/bus_parts.h"
 #include "core/kit_measures/densify.h"
 #include "core/kit_measures/drive.h"
+#include "core/kit_measures/path_sound.h"
 #include "core/kit_measures/push.h"
 #include "core/kit_measures/send_mix.h"
 #include "core/session/edits.h"
@@ -22,6 +23,14 @@ using session::Id;
 using session::Session;
 
 constexpr Frames kLength = 20 * 48000;
+
+/// Steady highs, as cymbals that spill: the difference of neighbours in noise.
+std::vector<float> withHiss(std::vector<float> x, double gain) {
+    const auto hiss = test::noise(gain, x.size(), 9);
+    for (std::size_t n = 1; n < x.size(); ++n)
+        x[n] += hiss[n] - hiss[n - 1];
+    return x;
+}
 
 std::vector<float> drum(double hz, double firstS, double gain, double click, unsigned seed,
                         double ringS = 0.3) {
@@ -44,8 +53,8 @@ struct ThreeDrums {
     Session s;
     HitAnalysis hits;
 
-    explicit ThreeDrums(std::array<double, 3> ringS = {0.3, 0.3, 0.3})
-        : kit(test::memoryKit({{drum(60, 0.1, 1.0, 0.1, 1, ringS[0])},
+    explicit ThreeDrums(std::array<double, 3> ringS = {0.3, 0.3, 0.3}, double hiss = 0)
+        : kit(test::memoryKit({{withHiss(drum(60, 0.1, 1.0, 0.1, 1, ringS[0]), hiss)},
                                {drum(190, 0.4, 0.5, 0.4, 2, ringS[1])},
                                {drum(110, 0.7, 0.25, 0.1, 3, ringS[2])}})),
           s(kit.session) {
@@ -140,7 +149,7 @@ TEST(KitDrive, PathsAreMeasuredAsTheySound) {
         k.s = *session::withOutputBus(k.s, e, bus);
     const Id path = *session::addPath(k.s, "Path", bus);
     // An idle path at its own level is only louder: by as much as its sends say.
-    auto found = measurePaths(k.s, k.hits, k.kit.lookup);
+    auto found = measurePaths(k.s, k.hits, k.kit.lookup, {});
     ASSERT_TRUE(found);
     ASSERT_EQ(found->size(), 1U);
     EXPECT_TRUE(found->front().comb.dips.empty());
@@ -153,7 +162,7 @@ TEST(KitDrive, PathsAreMeasuredAsTheySound) {
     driven.driveDb = 24;
     driven.outputDb = 12;
     session::addModule(k.s, path, driven);
-    found = measurePaths(k.s, k.hits, k.kit.lookup);
+    found = measurePaths(k.s, k.hits, k.kit.lookup, {});
     ASSERT_TRUE(found);
     const auto& p = found->front();
     EXPECT_GT(p.change.denserDb(), 0.5);
@@ -165,6 +174,45 @@ TEST(KitDrive, PathsAreMeasuredAsTheySound) {
         all += share.percent;
     EXPECT_NEAR(all, 100, 1e-6);
     EXPECT_EQ(p.shares.front().element, k.kit.elements[0]) << "the loudest";
+}
+
+TEST(KitDrive, ALowPassInThePathKeepsCymbalsDownAsForetold) {
+    ThreeDrums k({0.3, 0.3, 0.3}, 0.003);
+    const Id bus = session::addBus(k.s, "Drums", k.s.master().id);
+    for (const Id e : k.kit.elements)
+        k.s = *session::withOutputBus(k.s, e, bus);
+    const Id path = *session::addPath(k.s, "Path", bus);
+    for (const Id e : k.kit.elements)
+        k.s = *session::withSend(k.s, e, {path, 0, false, {}});
+    dsp::CompressorSettings crush;
+    crush.thresholdDb = -45;
+    crush.ratio = 10;
+    crush.attackMs = 1;
+    crush.releaseMs = 60;
+    crush.makeupDb = 20;
+    session::addModule(k.s, path, crush);
+    const auto match = measurePathMatch(k.s, path, k.kit.lookup);
+    ASSERT_TRUE(match);
+    k.s = *session::withEqualGain(k.s, path, match->matchDb, match->likeness);
+    k.s = session::withBus(k.s, path, [](session::Bus& b) { b.path->blendPercent = 60; });
+    const advise::HouseStyle style;
+    auto found = measurePaths(k.s, k.hits, k.kit.lookup, style);
+    ASSERT_TRUE(found);
+    const auto before = found->front();
+    ASSERT_GT(before.change.cymbalsDb.value_or(0), style.cymbalsRaisedDb + 2);
+    ASSERT_TRUE(before.lowPass);
+    dsp::EqBand band;
+    band.kind = dsp::FilterKind::LowPass;
+    band.frequencyHz = before.lowPass->hz;
+    session::addBand(k.s, path, band, session::EqPlace::Colour);
+    k.s = *session::withEqualGain(k.s, path, before.lowPass->matchDb, before.lowPass->likeness);
+    found = measurePaths(k.s, k.hits, k.kit.lookup, style);
+    ASSERT_TRUE(found);
+    const auto& after = found->front();
+    EXPECT_NEAR(*after.change.cymbalsDb, before.lowPass->cymbalsDb, 0.2);
+    EXPECT_NEAR(after.change.denserDb(), before.lowPass->denserDb, 0.2);
+    EXPECT_NEAR(after.blendErrorDb, 0, 0.1) << "matched to the filtered path";
+    EXPECT_LT(*after.change.cymbalsDb, *before.change.cymbalsDb - 2);
 }
 
 /// Energy of 120 to 400 ms against that of the first 120 of a drum's hits in a rendered mix, dB.
@@ -195,7 +243,7 @@ TEST(KitDrive, SendsByWhoNeedsSustainBringTailsTogether) {
     crush.releaseMs = 90;
     crush.makeupDb = 12;
     session::addModule(k.s, path, crush);
-    const auto found = measurePaths(k.s, k.hits, k.kit.lookup);
+    const auto found = measurePaths(k.s, k.hits, k.kit.lookup, {});
     ASSERT_TRUE(found);
     ASSERT_EQ(found->front().shares.size(), 3U);
     std::array<double, 3> sustain{};

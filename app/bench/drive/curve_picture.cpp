@@ -1,5 +1,6 @@
 #include "app/bench/drive/curve_picture.h"
 
+#include "app/bench/drive/drive_plot.h"
 #include "app/picture/picture_paint.h"
 #include "app/theme/theme.h"
 #include "core/base/units.h"
@@ -35,6 +36,8 @@ double valueOf(const measure::DriveSettings& settings) {
         return clipper->ceilingDb;
     if (const auto* crush = std::get_if<dsp::CrushSettings>(&settings))
         return crush->bits;
+    if (const auto* body = std::get_if<dsp::BodySettings>(&settings))
+        return body->driveDb;
     return std::get<dsp::SaturationSettings>(settings).driveDb;
 }
 
@@ -44,15 +47,15 @@ CurvePicture::CurvePicture(Document& document, DriveModel& drive, QWidget* paren
     : QWidget(parent), m_document(document), m_drive(drive) {
     setAccessibleName(tr("Curve, with the peaks of the hits"));
     setToolTip(
-        tr("Drag sideways: the drive of a saturation, the ceiling of a clipper, the bits of a crush. Marks "
-           "on the line are peaks of real hits"));
+        tr("Drag sideways: the drive of a saturation or resonator, the ceiling of a clipper, the bits of a "
+           "crush. Marks on the line are peaks of real hits"));
     setMinimumHeight(110);
     setCursor(Qt::SizeHorCursor);
     connect(&drive, &DriveModel::changed, this, qOverload<>(&QWidget::update));
 }
 
 QRectF CurvePicture::plot() const {
-    return QRectF(rect()).adjusted(40, 26, -12, -34);
+    return drivePlot(rect());
 }
 
 double CurvePicture::most() const {
@@ -101,7 +104,9 @@ void CurvePicture::paintEvent(QPaintEvent*) {
         }
     }
     p.drawText(QRectF(r.left(), r.bottom() + 16, r.width(), 16), Qt::AlignRight | Qt::AlignVCenter,
-               tr("dBFS in, out upwards"));
+               std::holds_alternative<dsp::BodySettings>(*settings)
+                   ? tr("dBFS of the resonance, driven upwards")
+                   : tr("dBFS in, out upwards"));
     p.setPen(QPen(t.faint, 1, Qt::DashLine));
     p.drawLine(pointOf(-m, -m), pointOf(m, m));
     const auto bent = [&](double x) {

@@ -115,8 +115,7 @@ void DriveBench::refresh() {
     const bool isPushed = !isPath && m_push->push() != nullptr;
     // In a small window both would leave no room for values.
     constexpr int kRoomForBothPx = 560;
-    const bool hasCurve = isDriven || module == nullptr; // a resonator has none
-    m_pictures->setVisible(!isPath && hasCurve && !(isPushed && (!isDriven || height() < kRoomForBothPx)));
+    m_pictures->setVisible(!isPath && !(isPushed && (!isDriven || height() < kRoomForBothPx)));
     m_push->setVisible(isPushed);
     m_denser->setVisible(m_denser->isOffered());
     m_change->setVisible(isDriven && !isPath); // a path tells of itself

@@ -1,5 +1,6 @@
 #include "app/bench/drive/path_pictures.h"
 
+#include "app/bench/drive/drive_plot.h"
 #include "app/picture/db_axis.h"
 #include "app/picture/hz_axis.h"
 #include "app/picture/picture_paint.h"
@@ -9,7 +10,6 @@
 
 #include <QMouseEvent>
 #include <QPainter>
-#include <QPainterPath>
 #include <QWheelEvent>
 
 #include <algorithm>
@@ -24,16 +24,12 @@ constexpr double kMostSendDb = 24;
 constexpr double kMostSumDb = 12;
 constexpr std::size_t kNamedDips = 2;
 
+} // namespace
+
 const session::Bus* chosenPath(const Desk& desk) {
     const auto* bus = desk.document.session().bus(desk.document.selected());
     return bus != nullptr && bus->path ? bus : nullptr;
 }
-
-QRectF pathPlot(const QRect& rect, double left = 40) {
-    return QRectF(rect).adjusted(left, 26, -12, -34);
-}
-
-} // namespace
 
 const advise::PathMeasure* pathMeasure(const Desk& desk) {
     const auto* bus = chosenPath(desk);
@@ -185,7 +181,7 @@ SumPicture::SumPicture(const Desk& desk, QWidget* parent) : QWidget(parent), m_d
 void SumPicture::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
-    const QRectF whole = pathPlot(rect());
+    const QRectF whole = drivePlot(rect());
     constexpr double kRoomForBothPx = 150;
     const bool hasSpectra = whole.height() > kRoomForBothPx;
     paintGround(p, rect(),
@@ -277,161 +273,6 @@ void SumPicture::paintSum(QPainter& p, const QRectF& r, const advise::PathMeasur
             QRectF(x, std::min(r.bottom() - 16 - 15.0 * static_cast<double>(i), at.y() + 2), width, 15),
             Qt::AlignCenter, text);
     }
-}
-
-BlendPicture::BlendPicture(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) {
-    setAccessibleName(tr("Density and cymbals over the blend"));
-    setToolTip(
-        tr("From dry alone to the path alone, at equal loudness: how much denser it gets, and what cymbals "
-           "gain on the shells. Drag along the line to set the blend"));
-    setMinimumHeight(110);
-    connect(&desk.document, &Document::changed, this, qOverload<>(&QWidget::update));
-    connect(&desk.findings, &FindingModel::findingsChanged, this, qOverload<>(&QWidget::update));
-}
-
-QRectF BlendPicture::plot() const {
-    return pathPlot(rect());
-}
-
-namespace {
-
-struct Scale {
-    double low = 0, high = 1;
-    [[nodiscard]] double share(double value) const { return (value - low) / (high - low); }
-};
-
-template <class Of> Scale scaleOf(const std::vector<advise::BlendPoint>& points, const Of& of) {
-    Scale scale{-1, 1};
-    for (const auto& point : points) {
-        scale.low = std::min(scale.low, std::floor(of(point)));
-        scale.high = std::max(scale.high, std::ceil(of(point)));
-    }
-    return scale;
-}
-
-advise::BlendPoint between(const std::vector<advise::BlendPoint>& points, double percent) {
-    for (std::size_t i = 1; i < points.size(); ++i)
-        if (percent <= points[i].percent) {
-            const auto& a = points[i - 1];
-            const auto& b = points[i];
-            const double t = (percent - a.percent) / (b.percent - a.percent);
-            return {percent, a.denserDb + t * (b.denserDb - a.denserDb),
-                    a.cymbalsDb + t * (b.cymbalsDb - a.cymbalsDb), a.peakDb + t * (b.peakDb - a.peakDb)};
-        }
-    return points.back();
-}
-
-} // namespace
-
-QPointF BlendPicture::pointOf(double percent) const {
-    const auto* path = pathMeasure(m_desk);
-    if (path == nullptr || path->blends.size() < 2)
-        return {};
-    const auto denser = scaleOf(path->blends, [](const auto& b) { return b.denserDb; });
-    const auto cymbals = scaleOf(path->blends, [](const auto& b) { return b.cymbalsDb; });
-    const auto at = between(path->blends, percent);
-    const QRectF r = plot();
-    return {r.left() + denser.share(at.denserDb) * r.width(),
-            r.bottom() - cymbals.share(at.cymbalsDb) * r.height()};
-}
-
-void BlendPicture::paintEvent(QPaintEvent*) {
-    QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
-    const Theme& t = theme();
-    const QRectF r = plot();
-    paintGround(p, rect(), tr("Blend: cymbals over density, dB"));
-    const auto* path = pathMeasure(m_desk);
-    const auto* bus = chosenPath(m_desk);
-    if (path == nullptr || path->blends.size() < 2 || bus == nullptr) {
-        paintHint(p, r, tr("Not measured yet."));
-        return;
-    }
-    const auto denser = scaleOf(path->blends, [](const auto& b) { return b.denserDb; });
-    const auto cymbals = scaleOf(path->blends, [](const auto& b) { return b.cymbalsDb; });
-    p.setFont(textFont(11));
-    const auto stepOf = [](const Scale& s) { return std::max(1.0, std::ceil((s.high - s.low) / 5)); };
-    for (double db = denser.low; db <= denser.high; db += stepOf(denser)) {
-        const double x = r.left() + denser.share(db) * r.width();
-        p.setPen(t.line);
-        p.drawLine(QPointF(x, r.top()), QPointF(x, r.bottom()));
-        p.setPen(t.faint);
-        p.drawText(QRectF(x - 30, r.bottom() + 3, 60, 14), Qt::AlignHCenter | Qt::AlignTop, dbText(db, 0));
-    }
-    for (double db = cymbals.low; db <= cymbals.high; db += stepOf(cymbals)) {
-        const double y = r.bottom() - cymbals.share(db) * r.height();
-        p.setPen(t.line);
-        p.drawLine(QPointF(r.left(), y), QPointF(r.right(), y));
-        p.setPen(t.faint);
-        p.drawText(QRectF(r.left() - 38, y - 8, 34, 16), Qt::AlignRight | Qt::AlignVCenter, dbText(db, 0));
-    }
-    p.drawText(QRectF(r.left(), r.bottom() + 16, r.width(), 16), Qt::AlignRight | Qt::AlignVCenter,
-               tr("denser, dB; cymbals upwards"));
-    QPainterPath way;
-    for (double percent = 0; percent <= 100; percent += 2) {
-        const QPointF at = pointOf(percent);
-        percent == 0 ? way.moveTo(at) : way.lineTo(at);
-    }
-    p.setPen(QPen(t.teal, 2));
-    p.drawPath(way);
-    for (const double percent : {0.0, 50.0, 100.0}) {
-        const QPointF at = pointOf(percent);
-        p.setPen(QPen(t.teal, 1.4));
-        p.setBrush(t.paper);
-        p.drawEllipse(at, 3, 3);
-        p.setPen(t.faint);
-        // Above to the right, to the left where the picture ends, under its head.
-        constexpr double kLabelPx = 36;
-        const bool isRight = at.x() + 6 + kLabelPx < r.right();
-        const QRectF label(isRight ? at.x() + 6 : at.x() - 6 - kLabelPx, std::max(r.top() + 1, at.y() - 16),
-                           kLabelPx, 14);
-        p.drawText(label, (isRight ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
-                   tr("%1 %").arg(std::lround(percent)));
-    }
-    if (path->kneePercent > 0) {
-        const QPointF knee = pointOf(path->kneePercent);
-        p.setPen(QPen(t.ochre, 1.6));
-        p.drawLine(knee - QPointF(0, 9), knee + QPointF(0, 9));
-    }
-    if (bus->path->isEqualGain) {
-        const QPointF now = pointOf(bus->path->blendPercent);
-        p.setPen(QPen(t.ink, 1.6));
-        p.setBrush(m_isDragged ? t.ember : t.paper);
-        p.drawRect(QRectF(now.x() - 4, now.y() - 4, 8, 8));
-    }
-}
-
-void BlendPicture::drag(QPointF at) {
-    const auto* path = pathMeasure(m_desk);
-    if (path == nullptr || path->blends.size() < 2)
-        return;
-    double best = 0;
-    double nearest = 1e9;
-    for (double percent = 0; percent <= 100; percent += 1) {
-        const QPointF point = pointOf(percent);
-        const double away = std::hypot(point.x() - at.x(), point.y() - at.y());
-        if (away < nearest) {
-            nearest = away;
-            best = percent;
-        }
-    }
-    emit wantsBlend(best, true);
-}
-
-void BlendPicture::mousePressEvent(QMouseEvent* event) {
-    m_isDragged = true;
-    drag(event->position());
-}
-
-void BlendPicture::mouseMoveEvent(QMouseEvent* event) {
-    if (m_isDragged)
-        drag(event->position());
-}
-
-void BlendPicture::mouseReleaseEvent(QMouseEvent*) {
-    m_isDragged = false;
-    m_desk.document.endMerge();
-    update();
 }
 
 } // namespace cask::app

@@ -1,4 +1,4 @@
-// A parallel path: who feeds it, what it adds and takes away, and what its blend does.
+// A parallel path: who feeds it, and what it adds and takes away.
 #pragma once
 
 #include "app/models/desk.h"
@@ -7,6 +7,8 @@
 
 namespace cask::app {
 
+/// The bus that is chosen, where it is a path.
+[[nodiscard]] const session::Bus* chosenPath(const Desk& desk);
 /// What all pictures of a path show: the measures of the one that is chosen, null while there are none.
 [[nodiscard]] const advise::PathMeasure* pathMeasure(const Desk& desk);
 
@@ -59,31 +61,6 @@ class SumPicture : public QWidget {
     void paintSum(QPainter& p, const QRectF& r, const advise::PathMeasure& path) const;
 
     Desk m_desk;
-};
-
-/// Density across, cymbals upwards, from dry alone to wet alone: the blend is dragged along the way.
-class BlendPicture : public QWidget {
-    Q_OBJECT
-
-  public:
-    explicit BlendPicture(const Desk& desk, QWidget* parent = nullptr);
-    [[nodiscard]] QPointF pointOf(double percent) const;
-
-  signals:
-    void wantsBlend(double percent, bool isDragging);
-
-  protected:
-    void paintEvent(QPaintEvent* event) override;
-    void mousePressEvent(QMouseEvent* event) override;
-    void mouseMoveEvent(QMouseEvent* event) override;
-    void mouseReleaseEvent(QMouseEvent* event) override;
-
-  private:
-    [[nodiscard]] QRectF plot() const;
-    void drag(QPointF at);
-
-    Desk m_desk;
-    bool m_isDragged = false;
 };
 
 } // namespace cask::app

@@ -1,5 +1,6 @@
 #include "app/bench/drive/wave_picture.h"
 
+#include "app/bench/drive/drive_plot.h"
 #include "app/picture/db_axis.h"
 #include "app/picture/hz_axis.h"
 #include "app/picture/picture_paint.h"
@@ -18,10 +19,6 @@ namespace {
 constexpr double kLowestHarmonicDb = -72;
 constexpr double kMostThirdDb = 12;
 
-QRectF plotOf(const QRect& rect) {
-    return QRectF(rect).adjusted(40, 26, -12, -34);
-}
-
 } // namespace
 
 WavePicture::WavePicture(DriveModel& drive, QWidget* parent) : QWidget(parent), m_drive(drive) {
@@ -37,7 +34,7 @@ void WavePicture::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     const Theme& t = theme();
-    const QRectF r = plotOf(rect());
+    const QRectF r = drivePlot(rect());
     const auto* change = m_drive.change();
     paintGround(p, rect(), tr("The middle hit, at equal loudness"));
     const auto& wave = m_drive.wave();
@@ -162,7 +159,7 @@ void HarmonicsPicture::paintThirds(QPainter& p, const QRectF& r) const {
 void HarmonicsPicture::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
-    const QRectF r = plotOf(rect());
+    const QRectF r = drivePlot(rect());
     const auto* change = m_drive.change();
     const bool hasNote = change != nullptr && !change->harmonics.empty();
     paintGround(p, rect(),

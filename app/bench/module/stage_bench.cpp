@@ -26,15 +26,6 @@ bool isDriveValueUsed(const session::ModuleSettings& settings, std::string_view 
            s->band == (id == "from_hz" ? dsp::GateReach::Above : dsp::GateReach::Below);
 }
 
-/// What bends the sound itself comes before what is added to it.
-std::vector<session::ModuleSettings> orderedKinds(Stage stage) {
-    auto kinds = session::kindsOf(stage);
-    std::stable_partition(kinds.begin(), kinds.end(), [](const session::ModuleSettings& settings) {
-        return !std::holds_alternative<dsp::BodySettings>(settings);
-    });
-    return kinds;
-}
-
 QStringList wordsOfKinds(const std::vector<session::ModuleSettings>& kinds) {
     QStringList list;
     for (const auto& settings : kinds) {
@@ -49,7 +40,7 @@ QStringList wordsOfKinds(const std::vector<session::ModuleSettings>& kinds) {
 } // namespace
 
 StageBench::StageBench(const Desk& desk, Stage stage, QWidget* parent)
-    : QWidget(parent), m_desk(desk), m_stage(stage), m_kinds(orderedKinds(stage)),
+    : QWidget(parent), m_desk(desk), m_stage(stage), m_kinds(session::kindsOf(stage)),
       m_layout(new QVBoxLayout(this)),
       m_actions(new ModuleActions(desk.document, wordsOfKinds(m_kinds), this)),
       m_order(new ChainOrderRow(desk, this)), m_moreButton(new MoreButton(this)) {

@@ -1,6 +1,5 @@
 #include "core/measure/drive/drive_change.h"
 
-#include "core/dsp/eq_design.h"
 #include "core/measure/loudness.h"
 #include "core/measure/real_fft.h"
 #include "core/measure/statistics.h"
@@ -42,26 +41,7 @@ Sound highsOf(const Sound& sound, double rateHz) {
     dsp::EqBand band;
     band.kind = dsp::FilterKind::HighPass;
     band.frequencyHz = DriveChange::kCymbalsHz;
-    const auto sections = dsp::designBand(band, rateHz);
-    auto bank = dsp::makeBank(static_cast<int>(sections.size()));
-    for (std::size_t i = 0; i < sections.size(); ++i)
-        for (int l = 0; l < dsp::kLanes; ++l)
-            dsp::setTarget(bank.sections[i], l, sections[i]);
-    dsp::settle(bank);
-    Sound highs = sound;
-    constexpr std::size_t kPiece = 1024;
-    dsp::LaneBuffer io(kPiece * dsp::kLanes);
-    for (std::size_t at = 0; !sound.empty() && at < sound[0].size(); at += kPiece) {
-        const std::size_t n = std::min(kPiece, sound[0].size() - at);
-        for (std::size_t c = 0; c < sound.size(); ++c)
-            for (std::size_t i = 0; i < n; ++i)
-                io[i * dsp::kLanes + c] = sound[c][at + i];
-        dsp::kernels().filter(bank, io.data(), static_cast<int>(n));
-        for (std::size_t c = 0; c < sound.size(); ++c)
-            for (std::size_t i = 0; i < n; ++i)
-                highs[c][at + i] = io[i * dsp::kLanes + c];
-    }
-    return highs;
+    return filteredSound(sound, band, rateHz);
 }
 
 struct Place {

@@ -1,9 +1,11 @@
 #include "core/measure/drive/driven_sound.h"
 
+#include "core/dsp/eq_design.h"
 #include "core/measure/punch/lane_feed.h"
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 namespace cask::measure {
 namespace {
@@ -61,8 +63,44 @@ Sound drivenSound(const HitMaterial& m, const DriveSettings& settings, const Can
         return behind<dsp::SaturationLanes>(m, *saturation, true, cancel);
     if (const auto* clipper = std::get_if<dsp::ClipperSettings>(&settings))
         return behind<dsp::ClipperLanes>(m, *clipper, true, cancel);
+    // A resonance rings longer than a stretch could begin early.
+    if (const auto* body = std::get_if<dsp::BodySettings>(&settings))
+        return behind<dsp::ResonatorLanes>(m, *body, false, cancel);
     // What is held hangs on where the session stands.
     return behind<dsp::CrushLanes>(m, std::get<dsp::CrushSettings>(settings), false, cancel);
+}
+
+Sound resonanceOf(const HitMaterial& m, const dsp::BodySettings& settings, const CancelToken& cancel) {
+    auto straight = settings;
+    straight.driveDb = 0;
+    Sound sound = drivenSound(m, straight, cancel);
+    for (std::size_t c = 0; c < sound.size(); ++c)
+        std::transform(sound[c].begin(), sound[c].end(), m.sound[c].begin(), sound[c].begin(),
+                       std::minus<>());
+    return sound;
+}
+
+Sound filteredSound(const Sound& sound, const dsp::EqBand& band, double rateHz) {
+    const auto sections = dsp::designBand(band, rateHz);
+    auto bank = dsp::makeBank(static_cast<int>(sections.size()));
+    for (std::size_t i = 0; i < sections.size(); ++i)
+        for (int l = 0; l < dsp::kLanes; ++l)
+            dsp::setTarget(bank.sections[i], l, sections[i]);
+    dsp::settle(bank);
+    Sound out = sound;
+    constexpr std::size_t kPiece = 1024;
+    dsp::LaneBuffer io(kPiece * dsp::kLanes);
+    for (std::size_t at = 0; !sound.empty() && at < sound[0].size(); at += kPiece) {
+        const std::size_t n = std::min(kPiece, sound[0].size() - at);
+        for (std::size_t c = 0; c < sound.size(); ++c)
+            for (std::size_t i = 0; i < n; ++i)
+                io[i * dsp::kLanes + c] = sound[c][at + i];
+        dsp::kernels().filter(bank, io.data(), static_cast<int>(n));
+        for (std::size_t c = 0; c < sound.size(); ++c)
+            for (std::size_t i = 0; i < n; ++i)
+                out[c][at + i] = io[i * dsp::kLanes + c];
+    }
+    return out;
 }
 
 HitMaterial sampleOf(const HitMaterial& m, int mostHits) {

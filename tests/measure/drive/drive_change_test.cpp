@@ -78,6 +78,45 @@ TEST(DriveChange, HarmonicsOfTheNoteAreThoseOfTheCurve) {
     }
 }
 
+TEST(DriveChange, ADrivenResonanceAddsTheHarmonicsOfItsCurve) {
+    // One stroke that hardly falls, and a resonance that is there at once; its level raises what bends.
+    const auto m = drivenDrum(30, 0, 0.7);
+    const dsp::BodySettings body{kDrivenNoteHz, 20, 6, 20};
+    const double dry = test::peakOf(m.sound[0]);
+    const double a = dry * dbToLinear(body.levelDb);
+    const double d = dbToLinear(body.driveDb) - 1;
+    const auto change = measureDrive(m, drivenSound(m, body), kDrivenNoteHz);
+    std::array<double, 4> wanted{};
+    wanted[1] = dry; // the sound itself
+    constexpr int kSteps = 1 << 14;
+    for (const int order : {1, 3})
+        for (int i = 0; i < kSteps; ++i) {
+            const double t = 2 * kPi * (i + 0.5) / kSteps;
+            wanted[static_cast<std::size_t>(order)] +=
+                std::tanh(d * a * std::sin(t)) / d * std::sin(order * t) * 2 / kSteps;
+        }
+    ASSERT_GE(change.harmonics.size(), 3U);
+    EXPECT_NEAR(change.harmonics[2].afterDb, 20 * std::log10(wanted[3] / wanted[1]), 0.6);
+    EXPECT_GT(change.harmonics[2].afterDb, change.harmonics[2].beforeDb + 15);
+}
+
+TEST(DriveChange, TheResonanceThatIsDrivenIsThatOfItsFormula) {
+    // Of a click: G k w / rate, falling by 60 dB in the decay (H = G k s / (s^2 + k s + 1)).
+    HitMaterial m;
+    m.rateHz = 48000;
+    m.sound = {std::vector<float>(48000, 0.0F)};
+    m.sound[0][4800] = 1;
+    m.hits.push_back({0.1, true, HitClass::Normal, 0, 0});
+    const dsp::BodySettings body{80, 500, 6, 24};
+    const auto resonance = resonanceOf(m, body)[0];
+    const double first = dbToLinear(6) * 2 * std::log(1000.0) / (0.5 * m.rateHz);
+    EXPECT_NEAR(test::peakOf(resonance), first, 0.02 * first) << "its drive is left out";
+    const auto periods = std::span(resonance).subspan(4800);
+    EXPECT_NEAR(
+        20 * std::log10(test::peakOf(periods.subspan(12000, 1200)) / test::peakOf(periods.subspan(0, 1200))),
+        -60 * 0.25 / 0.5, 0.3);
+}
+
 TEST(DriveChange, WhatIsBentIsDenserAndItsTailsComeUp) {
     const auto m = drivenDrum();
     const auto change = measureDrive(m, bentBy(m.sound, 10), kDrivenNoteHz);
