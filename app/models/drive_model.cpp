@@ -14,13 +14,14 @@ namespace {
 
 constexpr int kDriveQuietMs = 8; // while dragging
 constexpr int kDriveRestMs = 400;
-constexpr int kSampleHits = 24;
+constexpr int kSampleHits = 12;
 constexpr double kDriveMostS = 60;
 
 } // namespace
 
 struct DriveModel::Heard {
     std::shared_ptr<const measure::HitMaterial> material, sample;
+    std::shared_ptr<const measure::DriveBefore> sampleBefore;
     std::shared_ptr<const measure::DriveChange> change;
     Wave wave;
     std::vector<double> peaks;
@@ -132,6 +133,7 @@ void DriveModel::follow() {
         m_key = key;
         m_material.reset();
         m_sample.reset();
+        m_sampleBefore.reset();
         m_change.reset();
         m_wave = {};
         m_peaks.clear();
@@ -159,10 +161,12 @@ void DriveModel::measure(bool isWhole) {
     m_jobs.post(
         [this, isWhole, key = m_key, generation = m_generation, hits = m_hits.shared(), at = m_at,
          snapshot = m_document.snapshot(), folder = m_document.folder(), material = m_material,
-         sample = m_sample, noteHz = m_noteHz, settings = *now, cancel = m_cancel] {
+         sample = m_sample, sampleBefore = m_sampleBefore, noteHz = m_noteHz, settings = *now,
+         cancel = m_cancel] {
             auto heard = std::make_shared<Heard>();
             heard->material = material;
             heard->sample = sample;
+            heard->sampleBefore = sampleBefore;
             heard->noteHz = noteHz;
             if (!material)
                 if (const auto sources = project::openOfflineSources(*snapshot, folder, cancel))
@@ -172,12 +176,15 @@ void DriveModel::measure(bool isWhole) {
                         heard->sample = std::make_shared<const measure::HitMaterial>(
                             measure::sampleOf(**found, kSampleHits));
                         heard->noteHz = kit::noteOf(*snapshot, at.owner, **found);
+                        heard->sampleBefore = std::make_shared<const measure::DriveBefore>(
+                            measure::measureBefore(*heard->sample, heard->noteHz, cancel));
                     }
             if (heard->sample && heard->material) {
                 const auto& looked = isWhole ? *heard->material : *heard->sample;
                 const auto after = measure::drivenSound(looked, settings, cancel);
                 heard->change = std::make_shared<const measure::DriveChange>(
-                    measure::measureDrive(looked, after, heard->noteHz, cancel));
+                    isWhole ? measure::measureDrive(looked, after, heard->noteHz, cancel)
+                            : measure::measureDrive(looked, *heard->sampleBefore, after, cancel));
                 heard->wave = waveOf(*heard->sample,
                                      isWhole ? measure::drivenSound(*heard->sample, settings, cancel) : after,
                                      heard->change->shapes.matchDb);
@@ -199,6 +206,7 @@ void DriveModel::take(std::size_t key, int generation, bool isWhole,
     if (key == m_key && heard->change && !m_cancel.isCancelled()) {
         m_material = heard->material;
         m_sample = heard->sample;
+        m_sampleBefore = heard->sampleBefore;
         m_noteHz = heard->noteHz;
         // What was measured of the whole while a value moved on is out of date.
         if (!isWhole || generation == m_generation) {

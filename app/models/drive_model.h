@@ -70,6 +70,7 @@ class DriveModel : public QObject {
     QTimer m_timer, m_restTimer;
     std::size_t m_key = 0;
     std::shared_ptr<const measure::HitMaterial> m_material, m_sample;
+    std::shared_ptr<const measure::DriveBefore> m_sampleBefore;
     std::shared_ptr<const measure::DriveChange> m_change;
     Wave m_wave;
     std::vector<double> m_peaks;

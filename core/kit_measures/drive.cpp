@@ -116,9 +116,9 @@ measure::Sound blended(const PathSound& sound, double dry, double wet) {
     return sum;
 }
 
-std::vector<advise::BlendPoint> blendsOf(const HitMaterial& m, const PathSound& sound,
-                                         const session::ParallelPath& path, double wetLevel,
-                                         const CancelToken& cancel) {
+std::vector<advise::BlendPoint> blendsOf(const HitMaterial& m, const measure::DriveBefore& before,
+                                         const PathSound& sound, const session::ParallelPath& path,
+                                         double wetLevel, const CancelToken& cancel) {
     constexpr std::array kBlends = {0.0, 10.0, 20.0, 30.0, 40.0, 50.0, 60.0, 80.0, 100.0};
     std::vector<advise::BlendPoint> points;
     auto at = path;
@@ -129,7 +129,7 @@ std::vector<advise::BlendPoint> blendsOf(const HitMaterial& m, const PathSound& 
         at.blendPercent = percent;
         const auto gains = session::blendGains(at, wetLevel);
         const auto sum = blended(sound, gains.dry, gains.wet);
-        const auto change = measure::measureDrive(m, sum, 0, cancel);
+        const auto change = measure::measureDrive(m, before, sum, cancel);
         points.push_back({percent, change.denserDb(), change.cymbalsDb.value_or(0),
                           change.after.peakDb - change.before.peakDb});
     }
@@ -138,9 +138,9 @@ std::vector<advise::BlendPoint> blendsOf(const HitMaterial& m, const PathSound& 
 
 /// The highest low-pass of the wet sound with which cymbals rise no more than is allowed, else the one with
 /// which they rise least.
-std::optional<advise::PathLowPass> lowPassOf(const HitMaterial& m, const PathSound& sound,
-                                             const session::Bus& bus, double rateHz, double allowedDb,
-                                             const CancelToken& cancel) {
+std::optional<advise::PathLowPass> lowPassOf(const HitMaterial& m, const measure::DriveBefore& before,
+                                             const PathSound& sound, const session::Bus& bus, double rateHz,
+                                             double allowedDb, const CancelToken& cancel) {
     constexpr std::array kCorners = {8000.0, 6000.0, 4500.0, 3500.0, 2500.0};
     std::optional<advise::PathLowPass> best;
     for (const double hz : kCorners) {
@@ -157,7 +157,7 @@ std::optional<advise::PathLowPass> lowPassOf(const HitMaterial& m, const PathSou
         at.matchDb = match->matchDb;
         at.likeness = match->likeness;
         const auto gains = session::blendGains(at, dbToLinear(bus.out.levelDb));
-        const auto change = measure::measureDrive(m, blended(filtered, gains.dry, gains.wet), 0, cancel);
+        const auto change = measure::measureDrive(m, before, blended(filtered, gains.dry, gains.wet), cancel);
         const double raised = change.cymbalsDb.value_or(0);
         if (!best || raised < best->cymbalsDb)
             best = {hz, match->matchDb, match->likeness, change.denserDb(), raised};
@@ -326,7 +326,8 @@ Result<std::vector<advise::PathMeasure>> measurePaths(const Session& s, const Hi
         const auto gains = session::blendGains(*bus->path, level);
         const auto heard = blended(*sound, gains.dry, gains.wet);
         const auto material = shellMaterial(s, hits, from, sound->dry);
-        path.change = measure::measureDrive(material, heard, 0, cancel);
+        const auto before = measure::measureBefore(material, 0, cancel);
+        path.change = measure::measureDrive(material, before, heard, cancel);
         path.blendErrorDb = path.change.after.lufs - path.change.before.lufs;
         path.headroomDb = path.change.after.peakDb - path.change.before.peakDb;
         path.comb = measure::combOf(sound->dry, sound->wet, s.sampleRateHz,
@@ -335,10 +336,11 @@ Result<std::vector<advise::PathMeasure>> measurePaths(const Session& s, const Hi
         auto measured = *bus->path;
         measured.matchDb = path.matchDb;
         measured.likeness = path.likeness;
-        path.blends = blendsOf(material, *sound, measured, level, cancel);
+        path.blends = blendsOf(material, before, *sound, measured, level, cancel);
         path.kneePercent = kneeOf(path.blends);
         if (path.change.cymbalsDb.value_or(0) > style.cymbalsRaisedDb)
-            path.lowPass = lowPassOf(material, *sound, *bus, s.sampleRateHz, style.cymbalsRaisedDb, cancel);
+            path.lowPass =
+                lowPassOf(material, before, *sound, *bus, s.sampleRateHz, style.cymbalsRaisedDb, cancel);
         path.shares = sharesOf(s, bus->id, sources, from, frames, cancel);
         findWantedSends(path, s, hits, sources, from, frames, cancel);
         if (cancel.isCancelled())

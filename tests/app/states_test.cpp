@@ -38,6 +38,7 @@ TEST_F(StatesWindow, OneKeySwitchesAndBothAreEquallyLoud) {
     m_window->playback().togglePlay();
     const auto peakNow = [&] {
         auto& meter = m_window->playback().engine();
+        (void)waitFor([&] { return meter.mixMeter().heldPeakDb() > kSilenceDb; }); // it has begun
         meter.clearHeldPeak();
         QTest::qWait(600);
         return meter.mixMeter().heldPeakDb();

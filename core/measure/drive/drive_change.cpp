@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
+#include <numeric>
 
 namespace cask::measure {
 namespace {
@@ -83,16 +84,19 @@ std::vector<Place> betweenPlaces(const HitMaterial& m) {
     return places;
 }
 
+Powers powersIn(const Sound& sound, const std::vector<Place>& places) {
+    Powers powers;
+    for (const auto& place : places)
+        powers.push_back(powerOf(sound, place.from, place.to));
+    return powers;
+}
+
 /// Median change of the power in some places; nothing where there are too few that sound.
-std::optional<double> medianChangeDb(const Sound& before, const Sound& after,
-                                     const std::vector<Place>& places) {
+std::optional<double> medianChangeDb(const Powers& before, const Powers& after) {
     std::vector<double> changes;
-    for (const auto& place : places) {
-        const double was = powerOf(before, place.from, place.to);
-        const double is = powerOf(after, place.from, place.to);
-        if (was > dbToPower(kQuietDb) && is > dbToPower(kQuietDb))
-            changes.push_back(powerToDb(is / was));
-    }
+    for (std::size_t i = 0; i < before.size(); ++i)
+        if (before[i] > dbToPower(kQuietDb) && after[i] > dbToPower(kQuietDb))
+            changes.push_back(powerToDb(after[i] / before[i]));
     if (changes.size() < kFewestBetween)
         return std::nullopt;
     return median(std::move(changes));
@@ -104,6 +108,15 @@ Powers harmonicPowers(const HitMaterial& m, const Sound& sound, double noteHz) {
     const std::size_t size = std::bit_ceil(2 * most);
     RealFft fft(size);
     std::vector<float> window(size);
+    std::vector<float> weights; // hits that ring as long share them
+    const auto hann = [&](std::size_t count) {
+        if (weights.size() == count)
+            return;
+        weights.resize(count);
+        for (std::size_t n = 0; n < count; ++n)
+            weights[n] = static_cast<float>(
+                0.5 - 0.5 * std::cos(2 * kPi * (static_cast<double>(n) + 0.5) / static_cast<double>(count)));
+    };
     Powers powers(kHarmonics, 0);
     for (std::size_t i = 0; i < m.hits.size(); ++i) {
         const auto& hit = m.hits[i];
@@ -117,12 +130,11 @@ Powers harmonicPowers(const HitMaterial& m, const Sound& sound, double noteHz) {
             continue;
         const std::size_t from = frameOf(m, fromS);
         const std::size_t count = frameOf(m, endS) - from;
+        hann(count);
         for (const auto& channel : sound) {
             std::fill(window.begin(), window.end(), 0.0F);
             for (std::size_t n = 0; n < count && from + n < channel.size(); ++n)
-                window[n] = channel[from + n] *
-                            static_cast<float>(0.5 - 0.5 * std::cos(2 * kPi * (static_cast<double>(n) + 0.5) /
-                                                                    static_cast<double>(count)));
+                window[n] = channel[from + n] * weights[n];
             const auto spectrum = fft.forward(window);
             const double binHz = m.rateHz / static_cast<double>(size);
             for (int order = 1; order <= kHarmonics; ++order) {
@@ -171,12 +183,10 @@ Spectrum spectrumOfSound(const Sound& sound, double rateHz) {
     return meter.result();
 }
 
-std::vector<ThirdChange> thirdsOf(const HitMaterial& m, const Sound& after, double matchDb) {
+std::vector<ThirdChange> thirdsOf(const Spectrum& was, const Spectrum& is, double matchDb) {
     constexpr double kLeastDb = -60;
     constexpr double kLowestCentreHz = 25;
     constexpr int kThirds = 30; // to 20 kHz
-    const auto was = spectrumOfSound(m.sound, m.rateHz);
-    const auto is = spectrumOfSound(after, m.rateHz);
     std::vector<ThirdChange> thirds;
     if (was.bandDb.empty() || is.bandDb.empty())
         return thirds;
@@ -204,14 +214,20 @@ Density densityOf(const Sound& sound, double rateHz) {
         meter.add(channel, 1);
         d.peakDb = std::max(d.peakDb, linearToDb(static_cast<double>(meter.peak())));
     }
-    constexpr double kWindowS = 0.4;
-    constexpr double kStepS = 0.1;
-    const auto window = static_cast<std::size_t>(kWindowS * rateHz);
-    const auto step = static_cast<std::size_t>(kStepS * rateHz);
+    constexpr std::size_t kStepsInWindow = 4; // of 100 ms
+    const auto step = static_cast<std::size_t>(0.1 * rateHz);
+    Powers steps;
+    for (std::size_t at = 0; at + step <= sound[0].size(); at += step)
+        steps.push_back(powerOf(sound, at, at + step));
     std::vector<double> levels;
-    for (std::size_t at = 0; at + window <= sound[0].size(); at += step)
-        if (const double power = powerOf(sound, at, at + window); power > dbToPower(kQuietDb))
+    for (std::size_t i = 0; i + kStepsInWindow <= steps.size(); ++i) {
+        const double power =
+            std::accumulate(steps.begin() + static_cast<std::ptrdiff_t>(i),
+                            steps.begin() + static_cast<std::ptrdiff_t>(i + kStepsInWindow), 0.0) /
+            kStepsInWindow;
+        if (power > dbToPower(kQuietDb))
             levels.push_back(powerToDb(power));
+    }
     if (!levels.empty())
         d.rangeDb = quantile(levels, 0.95) - quantile(levels, 0.1);
     return d;
@@ -231,7 +247,26 @@ double DriveChange::sumOf(double HarmonicChange::*level) const {
     return power > 0 ? powerToDb(power) : kSilenceDb;
 }
 
-DriveChange measureDrive(const HitMaterial& m, const Sound& after, double noteHz, const CancelToken& cancel) {
+DriveBefore measureBefore(const HitMaterial& m, double noteHz, const CancelToken& cancel) {
+    DriveBefore before;
+    before.noteHz = noteHz;
+    if (m.sound.empty() || m.frames() == 0)
+        return before;
+    before.density = densityOf(m.sound, m.rateHz);
+    if (noteHz > 0)
+        before.harmonicPowers = harmonicPowers(m, m.sound, noteHz);
+    if (cancel.isCancelled())
+        return before;
+    before.spectrum = spectrumOfSound(m.sound, m.rateHz);
+    const auto places = betweenPlaces(m);
+    before.hitPowers = powersIn(m.sound, hitPlaces(m));
+    before.betweenPowers = powersIn(m.sound, places);
+    before.highPowers = powersIn(highsOf(m.sound, m.rateHz), places);
+    return before;
+}
+
+DriveChange measureDrive(const HitMaterial& m, const DriveBefore& before, const Sound& after,
+                         const CancelToken& cancel) {
     DriveChange change;
     if (m.sound.empty() || after.empty())
         return change;
@@ -239,13 +274,13 @@ DriveChange measureDrive(const HitMaterial& m, const Sound& after, double noteHz
     if (cancel.isCancelled())
         return change;
     change.newDb = newDbOf(m.sound, after);
-    change.before = densityOf(m.sound, m.rateHz);
+    change.before = before.density;
     change.after = densityOf(after, m.rateHz);
     if (change.shapes.hits == 0 && change.before.lufs > kSilenceDb && change.after.lufs > kSilenceDb)
         change.shapes.matchDb = change.before.lufs - change.after.lufs;
-    if (noteHz > 0 && !cancel.isCancelled()) {
-        const auto was = harmonicPowers(m, m.sound, noteHz);
-        const auto is = harmonicPowers(m, after, noteHz);
+    if (!before.harmonicPowers.empty() && !cancel.isCancelled()) {
+        const auto& was = before.harmonicPowers;
+        const auto is = harmonicPowers(m, after, before.noteHz);
         for (std::size_t i = 0; i < was.size(); ++i)
             if (was[0] > 0 && is[0] > 0 && was[i] > 0 && is[i] > 0)
                 change.harmonics.push_back(
@@ -253,17 +288,19 @@ DriveChange measureDrive(const HitMaterial& m, const Sound& after, double noteHz
     }
     if (cancel.isCancelled())
         return change;
-    change.thirds = thirdsOf(m, after, change.shapes.matchDb);
-    const auto hits = medianChangeDb(m.sound, after, hitPlaces(m));
+    change.thirds = thirdsOf(before.spectrum, spectrumOfSound(after, m.rateHz), change.shapes.matchDb);
     const auto places = betweenPlaces(m);
-    if (hits) {
-        if (const auto between = medianChangeDb(m.sound, after, places))
+    if (const auto hits = medianChangeDb(before.hitPowers, powersIn(after, hitPlaces(m)))) {
+        if (const auto between = medianChangeDb(before.betweenPowers, powersIn(after, places)))
             change.betweenDb = *between - *hits;
-        const auto highs = medianChangeDb(highsOf(m.sound, m.rateHz), highsOf(after, m.rateHz), places);
-        if (highs)
+        if (const auto highs = medianChangeDb(before.highPowers, powersIn(highsOf(after, m.rateHz), places)))
             change.cymbalsDb = *highs - *hits;
     }
     return change;
+}
+
+DriveChange measureDrive(const HitMaterial& m, const Sound& after, double noteHz, const CancelToken& cancel) {
+    return measureDrive(m, measureBefore(m, noteHz, cancel), after, cancel);
 }
 
 std::optional<dsp::EqBand> givesBack(const DriveChange& change) {

@@ -56,6 +56,21 @@ struct DriveChange {
     [[nodiscard]] double sumOf(double HarmonicChange::*level) const;
 };
 
+/// What is measured of the sound before alone, once for many settings.
+struct DriveBefore {
+    double noteHz = 0; ///< the drum's lowest note; 0: not known
+    Density density;
+    Spectrum spectrum;
+    std::vector<double> harmonicPowers; ///< of the note, from the first on; empty without one
+    // Mean powers in the first 120 ms of hits, between them, and of the highs between them.
+    std::vector<double> hitPowers, betweenPowers, highPowers;
+};
+[[nodiscard]] DriveBefore measureBefore(const HitMaterial& material, double noteHz,
+                                        const CancelToken& cancel = {});
+
+/// `before`: of this material.
+[[nodiscard]] DriveChange measureDrive(const HitMaterial& material, const DriveBefore& before,
+                                       const Sound& after, const CancelToken& cancel = {});
 /// `after`: the same stretch behind it. `noteHz`: the drum's lowest note; 0: not known.
 [[nodiscard]] DriveChange measureDrive(const HitMaterial& material, const Sound& after, double noteHz,
                                        const CancelToken& cancel = {});
