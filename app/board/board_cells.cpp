@@ -143,7 +143,9 @@ QString Board::modulesText(Id id, Stage stage) const {
         if (const auto* saturation = std::get_if<dsp::SaturationSettings>(&on.front()->settings))
             return tr("%1\u2009%2%3")
                 .arg(QString::number(std::lround(saturation->driveDb)),
-                     drive->change.denserDb() >= 0.5 ? QStringLiteral("+") : QString(),
+                     drive->change.denserDb() >= 0.5    ? QStringLiteral("+")
+                     : drive->change.denserDb() <= -0.5 ? QString()
+                                                        : QStringLiteral("\u00b1"),
                      dbText(drive->change.denserDb(), 0));
     return on.size() > 1 ? tr("%1 on").arg(on.size())
                          : shortened(words(session::cellText(on.front()->settings)));

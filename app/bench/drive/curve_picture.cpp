@@ -104,9 +104,8 @@ void CurvePicture::paintEvent(QPaintEvent*) {
         }
     }
     p.drawText(QRectF(r.left(), r.bottom() + 16, r.width(), 16), Qt::AlignRight | Qt::AlignVCenter,
-               std::holds_alternative<dsp::BodySettings>(*settings)
-                   ? tr("dBFS of the resonance, driven upwards")
-                   : tr("dBFS in, out upwards"));
+               std::holds_alternative<dsp::BodySettings>(*settings) ? tr("resonance in, out upwards")
+                                                                    : tr("dBFS in, out upwards"));
     p.setPen(QPen(t.faint, 1, Qt::DashLine));
     p.drawLine(pointOf(-m, -m), pointOf(m, m));
     const auto bent = [&](double x) {

@@ -184,9 +184,7 @@ void SumPicture::paintEvent(QPaintEvent*) {
     const QRectF whole = drivePlot(rect());
     constexpr double kRoomForBothPx = 150;
     const bool hasSpectra = whole.height() > kRoomForBothPx;
-    paintGround(p, rect(),
-                hasSpectra ? tr("Dry and path, and both against dry alone, dB")
-                           : tr("Both against dry alone, dB"));
+    paintGround(p, rect(), hasSpectra ? tr("Dry and path; their sum, dB") : tr("Sum against dry alone, dB"));
     const auto* path = pathMeasure(m_desk);
     if (path == nullptr) {
         paintHint(p, whole, tr("Not measured yet."));

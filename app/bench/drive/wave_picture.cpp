@@ -58,8 +58,8 @@ void WavePicture::paintEvent(QPaintEvent*) {
         p.drawLine(QPointF(xOf(ms), r.top()), QPointF(xOf(ms), r.bottom()));
         p.setPen(t.faint);
         if (ms % 40 == 0)
-            p.drawText(QRectF(xOf(ms) - 30, r.bottom() + 3, 60, 14), Qt::AlignHCenter | Qt::AlignTop,
-                       tr("%1 ms").arg(ms));
+            p.drawText(QRectF(std::min(xOf(ms) - 30, r.right() + 8 - 60), r.bottom() + 3, 60, 14),
+                       (ms == 120 ? Qt::AlignRight : Qt::AlignHCenter) | Qt::AlignTop, tr("%1 ms").arg(ms));
     }
     p.setPen(t.line);
     p.drawLine(QPointF(r.left(), yOf(0)), QPointF(r.right(), yOf(0)));
