@@ -7,12 +7,12 @@
 #include <core/dsp/resonator.h>
 #include <core/dsp/saturation.h>
 #include <core/measure/hits/hit_material.h>
+#include <core/measure/sound.h>
 #include <variant>
 #include <vector>
 
 namespace cask::measure {
 
-using Sound = std::vector<std::vector<float>>;
 /// What the Drive stage measures.
 using DriveSettings =
     std::variant<dsp::SaturationSettings, dsp::ClipperSettings, dsp::CrushSettings, dsp::BodySettings>;

@@ -1,0 +1,231 @@
+#include "core/measure/stack/one_shot_alignment.h"
+
+#include "core/base/units.h"
+#include "core/measure/real_fft.h"
+#include "core/measure/statistics.h"
+
+#include <algorithm>
+#include <bit>
+#include <cmath>
+#include <numeric>
+
+namespace cask::measure {
+namespace {
+
+using Spectrum32 = std::vector<std::complex<float>>;
+
+constexpr double kBeforeOnsetS = 0.020;
+constexpr double kLookedAtS = 1.5;
+constexpr double kLowestHz = 30;
+constexpr double kHighestHz = 16000;
+constexpr double kWhitened = 0.85; // of the exponent: 1 would leave phases alone
+constexpr double kSmoothedOctaves = 1.0 / 3;
+constexpr double kFloor = 1e-8; // of the strongest power: under it a ratio says nothing
+// By what copies and strangers of sampled drums reach (docs/measured.md).
+constexpr double kNearOnsetMs = 2;
+constexpr double kLikenessNear = 10; // where the onsets say the same
+constexpr double kLikenessFar = 22;
+
+/// From a little before the onset on, padded.
+std::vector<float> cropped(std::span<const float> x, std::ptrdiff_t from, std::size_t frames,
+                           std::size_t size) {
+    std::vector<float> y(size, 0.0F);
+    for (std::size_t n = 0; n < frames; ++n) {
+        const auto at = from + static_cast<std::ptrdiff_t>(n);
+        if (at >= 0 && at < static_cast<std::ptrdiff_t>(x.size()))
+            y[n] = x[static_cast<std::size_t>(at)];
+    }
+    return y;
+}
+
+/// Powers averaged over a part of an octave around each bin.
+std::vector<double> smoothed(const Spectrum32& x) {
+    std::vector<double> until(x.size() + 1, 0);
+    for (std::size_t k = 0; k < x.size(); ++k)
+        until[k + 1] = until[k] + static_cast<double>(std::norm(x[k]));
+    const double side = std::exp2(kSmoothedOctaves / 2);
+    std::vector<double> mean(x.size());
+    for (std::size_t k = 0; k < x.size(); ++k) {
+        const auto from = std::min(k, static_cast<std::size_t>(static_cast<double>(k) / side));
+        const auto to = std::clamp(static_cast<std::size_t>(std::ceil(static_cast<double>(k) * side)) + 1,
+                                   k + 1, x.size());
+        mean[k] = (until[to] - until[from]) / static_cast<double>(to - from);
+    }
+    return mean;
+}
+
+/// Phases of the minimum-phase filter whose logarithmic magnitudes these are: by folding their cepstrum
+/// (Oppenheim and Schafer, Discrete-Time Signal Processing, 12.3).
+std::vector<float> minimumPhase(const std::vector<double>& logMagnitude, RealFft& fft) {
+    Spectrum32 even(logMagnitude.begin(), logMagnitude.end());
+    const auto cepstrum = fft.inverse(even);
+    std::vector<float> folded(cepstrum.begin(), cepstrum.end());
+    const std::size_t half = folded.size() / 2;
+    for (std::size_t n = 1; n < half; ++n)
+        folded[n] *= 2;
+    std::fill(folded.begin() + static_cast<std::ptrdiff_t>(half) + 1, folded.end(), 0.0F);
+    const auto complexLog = fft.forward(folded);
+    std::vector<float> phase(complexLog.size());
+    std::transform(complexLog.begin(), complexLog.end(), phase.begin(), [](auto c) { return c.imag(); });
+    return phase;
+}
+
+/// Correlation of two stretches over the delay of the second, by FFT bins; frame n stands for a delay of -n.
+std::vector<float> correlation(const std::vector<float>& first, const std::vector<float>& second,
+                               double rateHz) {
+    RealFft fft(first.size());
+    const auto a = fft.forward(first);
+    const Spectrum32 x(a.begin(), a.end());
+    const auto b = fft.forward(second);
+    const Spectrum32 y(b.begin(), b.end());
+    const auto powerX = smoothed(x);
+    const auto powerY = smoothed(y);
+    const double floorX = kFloor * *std::max_element(powerX.begin(), powerX.end());
+    const double floorY = kFloor * *std::max_element(powerY.begin(), powerY.end());
+    const double binHz = rateHz / static_cast<double>(first.size());
+    const auto last = std::min(x.size() - 1, static_cast<std::size_t>(kHighestHz / binHz));
+    std::vector<double> ratio(x.size());
+    for (std::size_t k = 0; k < x.size(); ++k) // held above: nothing is known there
+        ratio[k] = k <= last ? 0.5 * std::log((powerY[k] + floorY) / (powerX[k] + floorX)) : ratio[last];
+    const auto turned = minimumPhase(ratio, fft);
+    Spectrum32 cross(x.size(), 0);
+    float most = 0;
+    for (std::size_t k = 0; k < x.size(); ++k)
+        most = std::max(most, std::abs(x[k]) * std::abs(y[k]));
+    for (auto k = static_cast<std::size_t>(std::ceil(kLowestHz / binHz)); k <= last; ++k) {
+        const auto product = x[k] * std::conj(y[k]) * std::polar(1.0F, turned[k]);
+        cross[k] = product / std::pow(std::abs(product) + 1e-6F * most, static_cast<float>(kWhitened));
+    }
+    const auto time = fft.inverse(cross);
+    return {time.begin(), time.end()};
+}
+
+/// Whether both add up better with the second inverted, below `kLowHz` in the first tenth of a second.
+bool lowsAreOpposed(const std::vector<float>& first, const std::vector<float>& second, double rateHz) {
+    constexpr double kLowHz = 200;
+    const auto frames = static_cast<std::size_t>((kBeforeOnsetS + 0.1) * rateHz);
+    RealFft fft(std::bit_ceil(2 * frames));
+    const auto spectrumOf = [&](const std::vector<float>& x) {
+        const auto found = fft.forward(std::span(x).first(std::min(frames, x.size())));
+        return Spectrum32(found.begin(), found.end());
+    };
+    const auto x = spectrumOf(first);
+    const auto y = spectrumOf(second);
+    const double binHz = rateHz / static_cast<double>(fft.size());
+    double shared = 0;
+    for (std::size_t k = 1; static_cast<double>(k) * binHz <= kLowHz; ++k)
+        shared += static_cast<double>((x[k] * std::conj(y[k])).real());
+    return shared < 0;
+}
+
+/// Mean power of the window that ends at each frame.
+std::vector<double> powersOver(std::span<const float> x, std::ptrdiff_t frames) {
+    const auto window = static_cast<std::size_t>(std::max<std::ptrdiff_t>(1, frames));
+    std::vector<double> power(x.size());
+    double sum = 0;
+    for (std::size_t n = 0; n < x.size(); ++n) {
+        sum += static_cast<double>(x[n]) * x[n];
+        if (n >= window)
+            sum -= static_cast<double>(x[n - window]) * x[n - window];
+        power[n] = std::max(0.0, sum) / static_cast<double>(window);
+    }
+    return power;
+}
+
+} // namespace
+
+std::vector<float> monoOf(const Sound& sound) {
+    if (sound.size() < 2)
+        return sound.empty() ? std::vector<float>() : sound.front();
+    std::vector<float> sum(sound.front().size());
+    double alone = 0;
+    double together = 0;
+    for (std::size_t n = 0; n < sum.size(); ++n) {
+        for (const auto& channel : sound) {
+            sum[n] += channel[n];
+            alone += static_cast<double>(channel[n]) * channel[n];
+        }
+        together += static_cast<double>(sum[n]) * sum[n];
+    }
+    constexpr double kCancelled = 0.2; // of what they have alone; unlike channels have all of it
+    return together > kCancelled * alone ? sum : sound.front();
+}
+
+std::optional<double> oneShotOnset(std::span<const float> x, double rateHz) {
+    constexpr double kAttackDb = -20; // by which the attack is found, and from which its first rise
+    constexpr double kRiseDb = -34;
+    constexpr double kOverNoiseDb = 6;
+    constexpr double kLongestRiseS = 0.008;
+    constexpr double kDipS = 0.0015;
+    constexpr double kNoiseFromS = 0.050; // before the attack
+    constexpr double kNoiseToS = 0.005;
+    const auto framesOf = [rateHz](double s) { return static_cast<std::ptrdiff_t>(s * rateHz); };
+    const auto coarse = powersOver(x, framesOf(0.001));
+    const auto most = std::max_element(coarse.begin(), coarse.end());
+    if (most == coarse.end() || *most <= 0)
+        return std::nullopt;
+    const auto attack =
+        std::find_if(coarse.begin(), coarse.end(),
+                     [enough = *most * dbToPower(kAttackDb)](double p) { return p >= enough; }) -
+        coarse.begin();
+    const auto fine = powersOver(x, framesOf(0.00025));
+    double enough = *std::max_element(fine.begin(), fine.end()) * dbToPower(kRiseDb);
+    std::vector<double> before(fine.begin() + std::max<std::ptrdiff_t>(0, attack - framesOf(kNoiseFromS)),
+                               fine.begin() + std::max<std::ptrdiff_t>(0, attack - framesOf(kNoiseToS)));
+    if (before.size() > static_cast<std::size_t>(framesOf(0.001)))
+        enough = std::max(enough, dbToPower(kOverNoiseDb) * quantile(before, 0.9));
+    auto onset = attack;
+    for (const auto earliest = std::max<std::ptrdiff_t>(0, attack - framesOf(kLongestRiseS));
+         onset > earliest;) {
+        const auto from = fine.begin() + std::max(earliest, onset - framesOf(kDipS));
+        const auto found = std::find_if(from, fine.begin() + onset, [=](double p) { return p >= enough; });
+        if (found == fine.begin() + onset)
+            break;
+        onset = found - fine.begin();
+    }
+    return static_cast<double>(onset) / rateHz;
+}
+
+std::optional<OneShotAlignment> alignOneShots(std::span<const float> first, std::span<const float> second,
+                                              double rateHz) {
+    const auto onset1 = oneShotOnset(first, rateHz);
+    const auto onset2 = oneShotOnset(second, rateHz);
+    if (!onset1 || !onset2)
+        return std::nullopt;
+    const auto before = static_cast<std::ptrdiff_t>(kBeforeOnsetS * rateHz);
+    const auto from1 = std::llround(*onset1 * rateHz) - before;
+    const auto from2 = std::llround(*onset2 * rateHz) - before;
+    const auto frames = static_cast<std::size_t>((kBeforeOnsetS + kLookedAtS) * rateHz);
+    const std::size_t size = std::bit_ceil(2 * frames);
+    const auto x = cropped(first, from1, frames, size);
+    const auto y = cropped(second, from2, frames, size);
+    const auto found = correlation(x, y, rateHz);
+    const auto reach = static_cast<std::ptrdiff_t>(OneShotAlignment::kReachMs / 1000 * rateHz);
+    const auto at = [&](std::ptrdiff_t later) { // by which the second must come
+        return static_cast<double>(
+            found[static_cast<std::size_t>(later < 0 ? later + static_cast<std::ptrdiff_t>(size) : later)]);
+    };
+    std::ptrdiff_t best = 0;
+    double power = 0;
+    for (std::ptrdiff_t later = -reach; later <= reach; ++later) {
+        power += at(later) * at(later);
+        if (std::abs(at(later)) > std::abs(at(best)))
+            best = later;
+    }
+    OneShotAlignment result;
+    const double rms = std::sqrt(power / static_cast<double>(2 * reach + 1));
+    result.likeness = rms > 0 ? std::abs(at(best)) / rms : 0;
+    // The vertex of a parabola through the peak and its neighbours.
+    const double left = std::abs(at(best - 1));
+    const double right = std::abs(at(best + 1));
+    const double bend = left - 2 * std::abs(at(best)) + right;
+    const double part = bend < 0 ? std::clamp(0.5 * (left - right) / bend, -0.5, 0.5) : 0;
+    const double apartMs = 1000 * (static_cast<double>(best) + part) / rateHz;
+    const double onsetsMs = 1000 * static_cast<double>(from1 - from2) / rateHz;
+    result.isCopy = result.likeness >= (std::abs(apartMs) <= kNearOnsetMs ? kLikenessNear : kLikenessFar);
+    result.shiftMs = onsetsMs + (result.isCopy ? apartMs : 0);
+    result.isInverted = result.isCopy ? at(best) < 0 : lowsAreOpposed(x, y, rateHz);
+    return result;
+}
+
+} // namespace cask::measure

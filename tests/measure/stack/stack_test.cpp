@@ -1,0 +1,175 @@
+// One-shots in line and as a stack, against stacks whose answer is known.
+#include "core/base/units.h"
+#include "core/dsp/eq_design.h"
+#include "core/measure/drive/driven_sound.h"
+#include "core/measure/stack/stack_judge.h"
+#include "tests/support/signals.h"
+
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::measure {
+namespace {
+
+constexpr double kShotRate = 48000;
+
+/// A falling tone with noise, struck at a frame.
+std::vector<float> shot(double hz, double ringS, double noise, unsigned seed, std::size_t at = 0,
+                        double seconds = 0.6) {
+    std::vector<float> x(static_cast<std::size_t>(seconds * kShotRate), 0.0F);
+    const auto hiss = test::noise(1, x.size(), seed);
+    for (std::size_t n = at; n < x.size(); ++n) {
+        const double t = static_cast<double>(n - at) / kShotRate;
+        x[n] = static_cast<float>(0.5 * std::exp(-t / ringS) * std::sin(2 * kPi * hz * t) +
+                                  noise * hiss[n - at] * std::exp(-t / 0.03));
+    }
+    return x;
+}
+
+std::vector<float> behind(const std::vector<float>& x, dsp::FilterKind kind, double hz, double gainDb = 0) {
+    dsp::EqBand band;
+    band.kind = kind;
+    band.frequencyHz = hz;
+    band.gainDb = gainDb;
+    return filteredSound({x}, band, kShotRate).front();
+}
+
+std::vector<float> inverted(std::vector<float> x) {
+    for (float& v : x)
+        v = -v;
+    return x;
+}
+
+TEST(OneShotAlignment, TheOnsetIsWhereItIsStruck) {
+    const auto onset = oneShotOnset(shot(3000, 0.2, 0.3, 1, 4321), kShotRate);
+    ASSERT_TRUE(onset);
+    EXPECT_NEAR(*onset, 4321 / kShotRate, 0.0001);
+    EXPECT_FALSE(oneShotOnset(std::vector<float>(480, 0.0F), kShotRate));
+    EXPECT_FALSE(alignOneShots(std::vector<float>(480, 0.0F), shot(100, 0.1, 0, 1), kShotRate));
+}
+
+struct Processing {
+    const char* name;
+    std::vector<float> (*of)(std::vector<float> x);
+};
+
+class ProcessedCopy : public testing::TestWithParam<Processing> {};
+
+TEST_P(ProcessedCopy, IsPutInLineWhateverItsFiltersTurn) {
+    for (const auto& [hz, noise] : {std::pair{60.0, 0.15}, std::pair{190.0, 0.5}, std::pair{900.0, 0.8}}) {
+        const auto first = shot(hz, 0.12, noise, 5, 700);
+        const auto copy = GetParam().of(shot(hz, 0.12, noise, 5, 1201));
+        for (const bool isInverted : {false, true}) {
+            const auto found = alignOneShots(first, isInverted ? inverted(copy) : copy, kShotRate);
+            ASSERT_TRUE(found);
+            EXPECT_TRUE(found->isCopy) << hz << " Hz: " << found->likeness;
+            EXPECT_NEAR(found->shiftMs, 1000.0 * (700 - 1201) / kShotRate, 0.1) << hz << " Hz";
+            EXPECT_EQ(found->isInverted, isInverted) << hz << " Hz";
+        }
+    }
+}
+
+INSTANTIATE_TEST_SUITE_P(Stack, ProcessedCopy,
+                         testing::Values(Processing{"AsItIs", [](std::vector<float> x) { return x; }},
+                                         Processing{"HighPassed",
+                                                    [](std::vector<float> x) {
+                                                        return behind(x, dsp::FilterKind::HighPass, 250);
+                                                    }},
+                                         Processing{"LowPassed",
+                                                    [](std::vector<float> x) {
+                                                        return behind(x, dsp::FilterKind::LowPass, 3000);
+                                                    }},
+                                         Processing{"WithBells",
+                                                    [](std::vector<float> x) {
+                                                        return behind(
+                                                            behind(x, dsp::FilterKind::Bell, 400, -10),
+                                                            dsp::FilterKind::Bell, 3000, 9);
+                                                    }},
+                                         Processing{"Driven",
+                                                    [](std::vector<float> x) {
+                                                        for (float& v : x)
+                                                            v = std::tanh(8 * v) / 4;
+                                                        return x;
+                                                    }},
+                                         Processing{"CutShort",
+                                                    [](std::vector<float> x) {
+                                                        x.resize(x.size() / 3);
+                                                        return x;
+                                                    }}),
+                         [](const auto& named) { return std::string(named.param.name); });
+
+TEST(OneShotAlignment, OtherSoundsGoByTheirOnsets) {
+    for (unsigned seed = 1; seed <= 8; ++seed) {
+        const auto first = shot(60, 0.2, 0.2, seed, 500);
+        const auto second = shot(220 + 10 * seed, 0.08, 0.4, seed + 100, 900);
+        const auto found = alignOneShots(first, second, kShotRate);
+        ASSERT_TRUE(found);
+        EXPECT_FALSE(found->isCopy) << found->likeness;
+        EXPECT_NEAR(found->shiftMs, 1000.0 * (500 - 900) / kShotRate, 0.8);
+    }
+    // Two kicks of nearly one note, the other way round: their lows tell.
+    const auto found =
+        alignOneShots(shot(60, 0.2, 0.1, 1, 500), inverted(shot(64, 0.2, 0.1, 7, 500)), kShotRate);
+    EXPECT_TRUE(found->isInverted);
+}
+
+TEST(StackJudge, SharesAreThoseOfTheEnergies) {
+    // Two lows of which one is 6 dB softer, a high one, and one in two channels.
+    const auto tone = [](double hz, double amplitude) { return test::sine(hz, amplitude, 1); };
+    const auto judged = judgeStack({{tone(60, 0.5)}, {tone(90, 0.25)}, {tone(5000, 0.5)}}, kShotRate);
+    ASSERT_EQ(judged.layers.size(), 3U);
+    EXPECT_NEAR(judged.layers[0].lowShare, 0.8, 0.01);
+    EXPECT_NEAR(judged.layers[1].lowShare, 0.2, 0.01);
+    EXPECT_NEAR(judged.layers[2].lowShare, 0, 0.001);
+    EXPECT_EQ(judged.lowEndOwner, 0);
+    EXPECT_NEAR(judged.layers[0].peakDb, linearToDb(0.5), 0.01);
+    const auto hz = stackThirdsHz();
+    const auto third =
+        std::min_element(
+            hz.begin(), hz.end(),
+            [](double a, double b) { return std::abs(std::log(a / 5000)) < std::abs(std::log(b / 5000)); }) -
+        hz.begin();
+    EXPECT_NEAR(judged.layers[2].thirdShares[static_cast<std::size_t>(third)], 1, 0.01);
+    // One channel is heard on both sides: as much as two that are alike.
+    const auto sides = judgeStack({{tone(60, 0.5)}, {tone(90, 0.5), tone(90, 0.5)}}, kShotRate);
+    EXPECT_NEAR(sides.layers[0].lowShare, 0.5, 0.01);
+    EXPECT_EQ(judgeStack({{tone(3000, 0.5)}, {tone(5000, 0.25)}}, kShotRate).lowEndOwner, -1);
+}
+
+TEST(StackJudge, AnOffsetOwnsNoLows) {
+    auto high = shot(2000, 0.1, 0.3, 1);
+    for (float& x : high)
+        x += 0.3F;
+    EXPECT_EQ(judgeStack({{high}, {shot(55, 0.3, 0, 2)}}, kShotRate).lowEndOwner, 1);
+}
+
+TEST(StackJudge, ACopyTheOtherWayRoundCancelsAndAddsUpInLine) {
+    const auto one = shot(60, 0.15, 0.3, 3, 600);
+    auto other = inverted(one);
+    const auto together = judgeStack({{one}, {other}}, kShotRate);
+    EXPECT_TRUE(together.layers[1].alignment.isInverted);
+    EXPECT_LT(together.attackDb, -100);
+    EXPECT_NEAR(together.attackInLineDb, 6.02, 0.05);
+    EXPECT_NEAR(together.lowAttackInLineDb, 6.02, 0.05);
+    EXPECT_NEAR(together.layers[0].lostDb, 6.02, 0.05) << "each is half of the sum";
+    // One at a tenth: it changes little.
+    for (float& x : other)
+        x *= 0.1F;
+    const auto soft = judgeStack({{one}, {other}}, kShotRate);
+    EXPECT_NEAR(soft.layers[1].gainDb, 20, 0.01);
+    EXPECT_NEAR(soft.layers[1].lostDb, 20 * std::log10(1.1), 0.02);
+    EXPECT_EQ(soft.strongest, 0);
+}
+
+TEST(StackJudge, SilenceIsNoLayer) {
+    const auto judged = judgeStack({{shot(60, 0.1, 0.1, 1)}, {std::vector<float>(4800, 0.0F)}}, kShotRate);
+    EXPECT_EQ(judged.layers[1].lowShare, 0);
+    EXPECT_EQ(judged.layers[1].lostDb, 0);
+    EXPECT_EQ(judged.lowEndOwner, 0);
+    EXPECT_TRUE(judgeStack({}, kShotRate).layers.empty());
+}
+
+} // namespace
+} // namespace cask::measure
