@@ -17,8 +17,8 @@ constexpr double kLowestThirdHz = 25;
 constexpr int kThirds = 30; // to 20 kHz
 constexpr double kBodyEndS = 0.120;
 constexpr double kLowAttackS = 0.050;
-constexpr double kLowestHeardHz = 20; // an offset owns no lows
-constexpr double kNoLowsDb = -50;     // of all energy: less is no low end
+constexpr double kLowestHeardHz = 20;
+constexpr double kNoLowsDb = -50; // of all energy: less is no low end
 
 /// Energies of a sound, channels added: in bands of frequency, and all of it as loudness weighs it.
 struct Energies {
@@ -55,7 +55,12 @@ Energies energiesOf(const Sound& sound, double rateHz) {
         return e;
     RealFft fft(std::bit_ceil(std::max<std::size_t>(sound.front().size(), 4096)));
     const double binHz = rateHz / static_cast<double>(fft.size());
-    for (const auto& channel : sound) {
+    for (auto channel : sound) {
+        // An offset owns no lows: neither itself nor the step where it ends.
+        const auto offset = static_cast<float>(std::accumulate(channel.begin(), channel.end(), 0.0) /
+                                               static_cast<double>(channel.size()));
+        for (float& x : channel)
+            x -= offset;
         const auto spectrum = fft.forward(channel);
         for (std::size_t k = 1; k < spectrum.size(); ++k) {
             const double hz = static_cast<double>(k) * binHz;

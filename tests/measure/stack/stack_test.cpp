@@ -142,7 +142,10 @@ TEST(StackJudge, AnOffsetOwnsNoLows) {
     auto high = shot(2000, 0.1, 0.3, 1);
     for (float& x : high)
         x += 0.3F;
-    EXPECT_EQ(judgeStack({{high}, {shot(55, 0.3, 0, 2)}}, kShotRate).lowEndOwner, 1);
+    auto low = shot(55, 0.3, 0, 2);
+    for (float& x : low)
+        x *= 0.03F;
+    EXPECT_EQ(judgeStack({{high}, {low}}, kShotRate).lowEndOwner, 1);
 }
 
 TEST(StackJudge, ACopyTheOtherWayRoundCancelsAndAddsUpInLine) {
