@@ -108,6 +108,7 @@ int run(int argc, const char* const* argv, Streams streams) {
     addTrimCommand(app, streams, exitCode);
     addStateCommand(app, streams, exitCode);
     addReferenceCommand(app, streams, exitCode);
+    addPatternCommand(app, streams, exitCode);
     addStackCommand(app, streams, exitCode);
     addAdviseCommand(app, streams, exitCode);
     addWishCommand(app, streams, exitCode);

@@ -47,6 +47,7 @@ void addTrimCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addStateCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addReferenceCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addStackCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addPatternCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addHitsCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addSpillCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addAdviseCommand(CLI::App& app, Streams& streams, int& exitCode);

@@ -78,6 +78,10 @@ Json toJson(const std::string& file, const measure::LayerPart& part) {
             {"same_sound", part.alignment.isCopy},
             {"gain_db", inHundredths(part.gainDb)},
             {"low_share", rounded(part.lowShare, 1e4)},
+            {"low_cut", part.lowCut ? Json{{"hz", part.lowCut->hz},
+                                           {"attack_db", inHundredths(part.lowCut->attackDb)},
+                                           {"low_attack_db", inHundredths(part.lowCut->lowAttackDb)}}
+                                    : Json(nullptr)},
             {"onset_ms", rounded(part.onsetMs, 1e3)},
             {"length_ms", rounded(part.lengthMs, 10)},
             {"peak_db", inHundredths(part.peakDb)},
@@ -106,6 +110,12 @@ void print(std::ostream& out, const std::vector<std::string>& files, const measu
                            100 * part.lowShare, 100 * part.attackShare, 100 * part.tailShare, part.lostDb,
                            part.mostLostDb, part.mostLostHz);
     }
+    for (std::size_t i = 0; i < files.size(); ++i)
+        if (const auto& cut = judged.layers[i].lowCut)
+            out << fmt::format(
+                "{} shares the lows: a high-pass at {:.0f} Hz leaves them to the owner; the attack "
+                "changes by {:+.1f} dB, its lows by {:+.1f} dB.\n",
+                files[i], cut->hz, cut->attackDb, cut->lowAttackDb);
     if (judged.lowEndOwner >= 0)
         out << fmt::format("{} owns the low end.\n", files[static_cast<std::size_t>(judged.lowEndOwner)]);
     else

@@ -21,6 +21,7 @@ const std::map<std::string, std::set<std::string>> kAllowed = {
     {"core/session", {"core/base", "core/dsp"}},
     {"core/graph", {"core/base", "core/dsp", "core/session"}},
     {"core/advise", {"core/base", "core/dsp", "core/measure", "core/session"}},
+    {"core/layers", {"core/base"}},
     {"core/demo", {"core/base", "core/media", "core/session"}},
     {"core/kit_measures",
      {"core/advise", "core/base", "core/dsp", "core/measure", "core/session", "core/graph"}},

@@ -2,6 +2,7 @@
 
 #include "core/base/units.h"
 #include "core/dsp/kernels.h"
+#include "core/measure/drive/driven_sound.h"
 #include "core/measure/integrated_loudness.h"
 #include "core/measure/real_fft.h"
 
@@ -164,8 +165,10 @@ class Judge {
             return m_result;
         findShares();
         findAttack();
-        for (std::size_t i = 0; i < m_layers.size() && !cancel.isCancelled(); ++i)
+        for (std::size_t i = 0; i < m_layers.size() && !cancel.isCancelled(); ++i) {
             findLoss(i);
+            findLowCut(i);
+        }
         return m_result;
     }
 
@@ -256,21 +259,59 @@ class Judge {
         }
         const std::vector<std::ptrdiff_t> still(m_layers.size(), 0);
         const std::vector<bool> upright(m_layers.size(), false);
-        const auto earliest = *std::min_element(m_moved.begin(), m_moved.end());
         const auto onset = framesOf(m_result.layers[strongest].onsetMs);
         const auto& alone = m_layers[strongest];
         const auto asTheyAre = sumOf(m_layers, still, upright);
         const auto inLine = sumOf(m_layers, m_moved, m_inverted);
-        const auto lineOnset = onset + m_moved[strongest] - earliest;
-        const auto against = [&](const Sound& sum, std::ptrdiff_t from, double seconds, double belowHz) {
-            return ratioDb(attackEnergy(sum, from, seconds, belowHz, m_rateHz),
-                           attackEnergy(alone, onset, seconds, belowHz, m_rateHz));
+        const auto [lineAttack, lineLowAttack] = attackOf(m_layers);
+        const auto aloneIn = [&](double seconds, double belowHz) {
+            return attackEnergy(alone, onset, seconds, belowHz, m_rateHz);
         };
-        m_result.attackDb = against(asTheyAre, onset, StackJudgement::kAttackS, 0);
-        m_result.attackInLineDb = against(inLine, lineOnset, StackJudgement::kAttackS, 0);
-        m_result.lowAttackDb = against(asTheyAre, onset, kLowAttackS, StackJudgement::kLowAttackHz);
-        m_result.lowAttackInLineDb = against(inLine, lineOnset, kLowAttackS, StackJudgement::kLowAttackHz);
+        const double own = aloneIn(StackJudgement::kAttackS, 0);
+        const double ownLow = aloneIn(kLowAttackS, StackJudgement::kLowAttackHz);
+        m_result.attackDb =
+            ratioDb(attackEnergy(asTheyAre, onset, StackJudgement::kAttackS, 0, m_rateHz), own);
+        m_result.lowAttackDb = ratioDb(
+            attackEnergy(asTheyAre, onset, kLowAttackS, StackJudgement::kLowAttackHz, m_rateHz), ownLow);
+        m_result.attackInLineDb = ratioDb(lineAttack, own);
+        m_result.lowAttackInLineDb = ratioDb(lineLowAttack, ownLow);
         m_whole = energiesOf(inLine, m_rateHz);
+    }
+
+    /// Of the sum in line: its first 10 ms, and the lows of the first 50.
+    [[nodiscard]] std::pair<double, double> attackOf(const std::vector<Sound>& layers) const {
+        const auto strongest = static_cast<std::size_t>(m_result.strongest);
+        const auto from = framesOf(m_result.layers[strongest].onsetMs) + m_moved[strongest] -
+                          *std::min_element(m_moved.begin(), m_moved.end());
+        const auto sum = sumOf(layers, m_moved, m_inverted);
+        return {attackEnergy(sum, from, StackJudgement::kAttackS, 0, m_rateHz),
+                attackEnergy(sum, from, kLowAttackS, StackJudgement::kLowAttackHz, m_rateHz)};
+    }
+
+    void findLowCut(std::size_t i) {
+        constexpr std::array kCornersHz = {60.0, 80.0, 100.0, 125.0, 160.0, 200.0, 250.0, 300.0, 350.0};
+        auto& part = m_result.layers[i];
+        if (m_result.lowEndOwner < 0 || static_cast<int>(i) == m_result.lowEndOwner ||
+            m_result.strongest < 0 || part.lowShare <= LayerPart::kSparedShare)
+            return;
+        const double allLows = std::accumulate(m_energies.begin(), m_energies.end(), 0.0,
+                                               [](double sum, const Energies& e) { return sum + e.low; });
+        const auto [attack, lowAttack] = attackOf(m_layers);
+        auto layers = m_layers;
+        for (const double hz : kCornersHz) {
+            dsp::EqBand band;
+            band.kind = dsp::FilterKind::HighPass;
+            band.frequencyHz = hz;
+            layers[i] = filteredSound(m_layers[i], band, m_rateHz);
+            const double left = energiesOf(layers[i], m_rateHz).low;
+            const double others = allLows - m_energies[i].low;
+            if (left > LayerPart::kSparedShare * (others + left))
+                continue;
+            const auto [cutAttack, cutLowAttack] = attackOf(layers);
+            const double db = ratioDb(cutAttack, attack);
+            if (!part.lowCut || db > part.lowCut->attackDb)
+                part.lowCut = {hz, db, ratioDb(cutLowAttack, lowAttack)};
+        }
     }
 
     void findLoss(std::size_t i) {

@@ -5,12 +5,21 @@
 #include <core/base/progress.h>
 #include <core/measure/sound.h>
 #include <core/measure/stack/one_shot_alignment.h>
+#include <optional>
 #include <vector>
 
 namespace cask::measure {
 
 /// Centres of the thirds of an octave in which layers have their shares, Hz.
 [[nodiscard]] std::vector<double> stackThirdsHz();
+
+/// A high-pass (24 dB per octave) that leaves the lows to their owner, and what it does to the sum in line,
+/// dB: to its first 10 ms, and to what lies below kLowAttackHz of the first 50 ms.
+struct LayerLowCut {
+    double hz = 0;
+    double attackDb = 0;
+    double lowAttackDb = 0;
+};
 
 /// Of one layer. Shares are of the energies of all layers together, each by itself at its own level, 0-1.
 struct LayerPart {
@@ -29,6 +38,10 @@ struct LayerPart {
     double lostDb = 0;
     double mostLostDb = 0;
     double mostLostHz = 0;
+    /// For a layer beside the owner of the lows that has more than kSparedShare of them: of the corners that
+    /// leave it less, the one that costs least of the attack.
+    std::optional<LayerLowCut> lowCut;
+    static constexpr double kSparedShare = 0.05;
 };
 
 struct StackJudgement {

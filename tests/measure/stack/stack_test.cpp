@@ -166,6 +166,38 @@ TEST(StackJudge, ACopyTheOtherWayRoundCancelsAndAddsUpInLine) {
     EXPECT_EQ(soft.strongest, 0);
 }
 
+TEST(StackJudge, ASecondOwnerOfTheLowsIsFilteredWhereItCostsLeast) {
+    // Two kicks nearly as low; of the second one the click is wanted.
+    auto second = shot(70, 0.15, 0.4, 4, 600);
+    for (float& x : second)
+        x *= 0.7F;
+    const std::vector<Sound> layers{{shot(55, 0.25, 0.05, 3, 600)}, {second}};
+    const auto before = judgeStack(layers, kShotRate);
+    ASSERT_EQ(before.lowEndOwner, 0);
+    EXPECT_FALSE(before.layers[0].lowCut) << "the owner keeps its lows";
+    ASSERT_TRUE(before.layers[1].lowCut);
+    const auto& cut = *before.layers[1].lowCut;
+    const auto after =
+        judgeStack({layers[0], {behind(second, dsp::FilterKind::HighPass, cut.hz)}}, kShotRate);
+    EXPECT_LE(after.layers[1].lowShare, LayerPart::kSparedShare);
+    EXPECT_FALSE(after.layers[1].lowCut);
+    // No other corner that spares the lows leaves more of the attack (both were struck at one time).
+    const auto attackWith = [&](double hz) {
+        const auto filtered = behind(second, dsp::FilterKind::HighPass, hz);
+        double energy = 0;
+        for (std::size_t n = 600; n < 600 + 480; ++n)
+            energy += std::pow(static_cast<double>(layers[0][0][n]) + filtered[n], 2);
+        return 10 * std::log10(energy);
+    };
+    for (const double hz : {125.0, 160.0, 200.0, 250.0, 300.0, 350.0}) {
+        const auto other =
+            judgeStack({layers[0], {behind(second, dsp::FilterKind::HighPass, hz)}}, kShotRate);
+        if (other.layers[1].lowShare <= LayerPart::kSparedShare) {
+            EXPECT_LE(attackWith(hz), attackWith(cut.hz) + 0.3) << hz;
+        }
+    }
+}
+
 TEST(StackJudge, SilenceIsNoLayer) {
     const auto judged = judgeStack({{shot(60, 0.1, 0.1, 1)}, {std::vector<float>(4800, 0.0F)}}, kShotRate);
     EXPECT_EQ(judged.layers[1].lowShare, 0);
