@@ -1,0 +1,20 @@
+// Any bytes as an SFZ file that may include itself: an error or regions within their ranges.
+#include "core/layers/sfz.h"
+#include "fuzz/accepted.h"
+
+#include <cstdint>
+#include <cstdlib>
+
+extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
+    using namespace cask;
+    const std::string text(reinterpret_cast<const char*>(data), size);
+    const auto kit =
+        layers::sfzKit(text, "fuzz", [&](const std::filesystem::path&) { return Result<std::string>(text); });
+    fuzz::count(kit.ok());
+    if (kit)
+        for (const auto& region : kit->regions)
+            if (region.lowNote < -1 || region.highNote > 127 || region.turn < 1 || !(region.sustain <= 1) ||
+                region.sample.is_absolute() || *region.sample.begin() == "..")
+                std::abort();
+    return 0;
+}
