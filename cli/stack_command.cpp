@@ -101,6 +101,10 @@ void print(std::ostream& out, const std::vector<std::string>& files, const measu
     for (std::size_t i = 0; i < files.size(); ++i) {
         const auto& part = judged.layers[i];
         out << fmt::format("{:<{}}  ", files[i], widest);
+        if (part.peakDb <= kSilenceDb) {
+            out << "silent\n";
+            continue;
+        }
         if (i > 0)
             out << fmt::format("{:+.2f} ms{}{}, ", part.alignment.shiftMs,
                                part.alignment.isInverted ? ", polarity inverted" : "",

@@ -20,11 +20,15 @@ constexpr double kLowestHz = 30;
 constexpr double kHighestHz = 16000;
 constexpr double kWhitened = 0.85; // of the exponent: 1 would leave phases alone
 constexpr double kSmoothedOctaves = 1.0 / 3;
-constexpr double kFloor = 1e-8; // of the strongest power: under it a ratio says nothing
-// By what copies and strangers of sampled drums reach (docs/measured.md).
-constexpr double kNearOnsetMs = 2;
-constexpr double kLikenessNear = 10; // where the onsets say the same
-constexpr double kLikenessFar = 22;
+constexpr double kFloor = 1e-11; // of the strongest power: under it a ratio says nothing
+constexpr float kLeast = 1e-10F; // of the strongest product of both: under it phases count less
+// By what copies and strangers reach of sampled and made drums (docs/measured.md): the nearer to where the
+// onsets say, the less it takes.
+constexpr double kVeryNearMs = 1;
+constexpr double kNearMs = 2;
+constexpr double kLikenessVeryNear = 6.5;
+constexpr double kLikenessNear = 10;
+constexpr double kLikenessFar = 14;
 
 /// From a little before the onset on, padded.
 std::vector<float> cropped(std::span<const float> x, std::ptrdiff_t from, std::size_t frames,
@@ -94,7 +98,7 @@ std::vector<float> correlation(const std::vector<float>& first, const std::vecto
         most = std::max(most, std::abs(x[k]) * std::abs(y[k]));
     for (auto k = static_cast<std::size_t>(std::ceil(kLowestHz / binHz)); k <= last; ++k) {
         const auto product = x[k] * std::conj(y[k]) * std::polar(1.0F, turned[k]);
-        cross[k] = product / std::pow(std::abs(product) + 1e-6F * most, static_cast<float>(kWhitened));
+        cross[k] = product / std::pow(std::abs(product) + kLeast * most, static_cast<float>(kWhitened));
     }
     const auto time = fft.inverse(cross);
     return {time.begin(), time.end()};
@@ -222,7 +226,10 @@ std::optional<OneShotAlignment> alignOneShots(std::span<const float> first, std:
     const double part = bend < 0 ? std::clamp(0.5 * (left - right) / bend, -0.5, 0.5) : 0;
     const double apartMs = 1000 * (static_cast<double>(best) + part) / rateHz;
     const double onsetsMs = 1000 * static_cast<double>(from1 - from2) / rateHz;
-    result.isCopy = result.likeness >= (std::abs(apartMs) <= kNearOnsetMs ? kLikenessNear : kLikenessFar);
+    const double awayMs = std::abs(apartMs);
+    result.isCopy = result.likeness >= (awayMs <= kVeryNearMs ? kLikenessVeryNear
+                                        : awayMs <= kNearMs   ? kLikenessNear
+                                                              : kLikenessFar);
     result.shiftMs = onsetsMs + (result.isCopy ? apartMs : 0);
     result.isInverted = result.isCopy ? at(best) < 0 : lowsAreOpposed(x, y, rateHz);
     return result;

@@ -315,7 +315,7 @@ class Judge {
     }
 
     void findLoss(std::size_t i) {
-        if (!m_isHeard[i] || m_result.strongest < 0)
+        if (!m_isHeard[i] || m_result.strongest < 0 || m_layers.size() < 2)
             return;
         constexpr double kHeardDb = -50; // of the loudest third: less is not heard
         const auto rest = energiesOf(sumOf(m_layers, m_moved, m_inverted, static_cast<int>(i)), m_rateHz);

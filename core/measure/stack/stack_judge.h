@@ -3,6 +3,7 @@
 
 #include <array>
 #include <core/base/progress.h>
+#include <core/base/units.h>
 #include <core/measure/sound.h>
 #include <core/measure/stack/one_shot_alignment.h>
 #include <optional>
@@ -26,7 +27,7 @@ struct LayerPart {
     OneShotAlignment alignment; ///< with the first; the first has a shift of 0
     double onsetMs = 0;         ///< in its file
     double lengthMs = 0;        ///< from the onset until it stays 40 dB under its peak
-    double peakDb = 0;          ///< dBFS
+    double peakDb = kSilenceDb; ///< dBFS; kSilenceDb: there is nothing in it
     double gainDb = 0;          ///< that makes it as loud as the first (energy, K-weighted by BS.1770)
     double lowShare = 0;        ///< below StackJudgement::kLowHz
     std::vector<double> thirdShares;

@@ -100,6 +100,29 @@ INSTANTIATE_TEST_SUITE_P(Stack, ProcessedCopy,
                                                     }}),
                          [](const auto& named) { return std::string(named.param.name); });
 
+TEST(OneShotAlignment, AToneWithoutAnyNoiseIsKnownAgain) {
+    // A kick as instruments make it: a falling sine, nothing else.
+    const auto kick = [](std::size_t at) {
+        std::vector<float> x(24000, 0.0F);
+        for (std::size_t n = at; n < x.size(); ++n) {
+            const double t = static_cast<double>(n - at) / kShotRate;
+            const double phase = 2 * kPi * (52 * t + 150 * 0.02 * (1 - std::exp(-t / 0.02)));
+            x[n] = static_cast<float>(0.8 * std::sin(phase) * std::exp(-t / 0.15));
+        }
+        return x;
+    };
+    for (const bool isDriven : {false, true}) {
+        auto copy = inverted(kick(777));
+        for (float& v : copy)
+            v = isDriven ? std::tanh(4 * v) : v;
+        const auto found = alignOneShots(kick(300), copy, kShotRate);
+        ASSERT_TRUE(found);
+        EXPECT_TRUE(found->isCopy) << found->likeness;
+        EXPECT_TRUE(found->isInverted);
+        EXPECT_NEAR(found->shiftMs, 1000.0 * (300 - 777) / kShotRate, 0.1) << isDriven;
+    }
+}
+
 TEST(OneShotAlignment, OtherSoundsGoByTheirOnsets) {
     for (unsigned seed = 1; seed <= 8; ++seed) {
         const auto first = shot(60, 0.2, 0.2, seed, 500);
@@ -202,6 +225,7 @@ TEST(StackJudge, SilenceIsNoLayer) {
     const auto judged = judgeStack({{shot(60, 0.1, 0.1, 1)}, {std::vector<float>(4800, 0.0F)}}, kShotRate);
     EXPECT_EQ(judged.layers[1].lowShare, 0);
     EXPECT_EQ(judged.layers[1].lostDb, 0);
+    EXPECT_EQ(judged.layers[1].peakDb, kSilenceDb);
     EXPECT_EQ(judged.lowEndOwner, 0);
     EXPECT_TRUE(judgeStack({}, kShotRate).layers.empty());
 }
