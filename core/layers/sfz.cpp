@@ -9,6 +9,7 @@
 #include <fstream>
 #include <map>
 #include <optional>
+#include <ranges>
 
 namespace cask::layers {
 namespace {
@@ -18,6 +19,7 @@ namespace fs = std::filesystem;
 constexpr int kDeepestInclude = 8;
 constexpr int kMostIncludes = 256;                      // in all: a file may include itself
 constexpr std::size_t kMostProblems = 100;              // told; more tell nothing new
+constexpr std::size_t kLongestLine = 65536;             // once names are replaced
 constexpr std::size_t kMostText = 4 * kLargestSfzBytes; // with all that is included and defined
 
 using Opcodes = std::map<std::string, std::string, std::less<>>;
