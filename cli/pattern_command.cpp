@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include <memory>
+#include <numeric>
 #include <ostream>
 
 namespace cask::cli {
@@ -23,11 +24,13 @@ int pattern(Streams& streams, const PatternOptions& o) {
     if (!read)
         return fail(streams, read.error());
     const auto judged = layers::judgePattern(*read, layers::generalMidiMap());
+    const int strokes = std::accumulate(judged.drums.begin(), judged.drums.end(), 0,
+                                        [](int sum, const auto& drum) { return sum + drum.strokes; });
     const auto& tempo = read->tempi.front();
     const auto& metre = read->metres.front();
     if (!o.asJson) {
         streams.out << fmt::format("{} bars of {}/{} at {:.1f} bpm, {} strokes\n", judged.bars, metre.beats,
-                                   metre.unit, tempo.bpm, read->strokes.size());
+                                   metre.unit, tempo.bpm, strokes);
         for (const auto& drum : judged.drums)
             streams.out << fmt::format(
                 "  {:<18} {} strokes, velocity {} to {}{}\n", drum.name, drum.strokes, drum.softest,
@@ -63,7 +66,7 @@ int pattern(Streams& streams, const PatternOptions& o) {
                             {"bpm", inHundredths(tempo.bpm)},
                             {"metre", fmt::format("{}/{}", metre.beats, metre.unit)},
                             {"length_s", inHundredths(read->timeOf(read->lengthBeats))},
-                            {"strokes", read->strokes.size()},
+                            {"strokes", strokes},
                             {"drums", std::move(drums)},
                             {"findings", std::move(findings)}});
     return kDone;

@@ -13,6 +13,8 @@ namespace {
 using Limits = PatternLimits;
 using Indices = std::vector<int>;
 
+constexpr int kDrumChannel = 9; // the tenth
+
 double middleOf(std::vector<double> values) {
     const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
     std::nth_element(values.begin(), middle, values.end());
@@ -23,8 +25,14 @@ class PatternJudge {
   public:
     PatternJudge(const Pattern& pattern, const std::vector<MappedNote>& map)
         : m_pattern(pattern), m_map(map), m_bars(pattern.barLines()) {
+        // Where something stands on the channel of drums, the others play no drums.
+        const bool hasDrums = std::any_of(pattern.strokes.begin(), pattern.strokes.end(),
+                                          [](const auto& s) { return s.channel == kDrumChannel; });
         for (int i = 0; i < static_cast<int>(pattern.strokes.size()); ++i)
-            m_drums[at(i).note].push_back(i);
+            if (!hasDrums || at(i).channel == kDrumChannel) {
+                m_drums[at(i).note].push_back(i);
+                m_judged.push_back(i);
+            }
     }
 
     PatternJudgement run() {
@@ -97,18 +105,17 @@ class PatternJudge {
                                 most[0].second, most[1].second, ofTwo, strokes.size()));
     }
 
-    /// Against the middle of the strokes at the same place in the beat (twelfths and sixteenths are kept
-    /// apart), so that a shuffle or a drum that is laid back is no looseness and no fault.
+    /// Against the middle of the strokes at the same place in the beat (the nearest eighth or twelfth of
+    /// it), so that a shuffle or a drum that is laid back is no looseness and no fault.
     void findExactness(int note, const Indices& strokes, DrumOfPattern& drum) {
         constexpr double kPlacesInBeat = 24;
         std::map<long, std::vector<double>> byPlace;
         std::vector<std::pair<long, double>> places; // place and distance from it, ms
         for (const int i : strokes) {
             const double place = at(i).beat * kPlacesInBeat;
-            const double grid =
-                std::round(place / 2) * 2; // eighths of a beat are 3 of 24, thirds 8: the nearest of either
-            const double straight = std::round(place / 3) * 3;
-            const double nearest = std::abs(place - straight) <= std::abs(place - grid) ? straight : grid;
+            const double twelfth = std::round(place / 2) * 2;
+            const double eighth = std::round(place / 3) * 3;
+            const double nearest = std::abs(place - eighth) <= std::abs(place - twelfth) ? eighth : twelfth;
             const double ms = 1000 * (at(i).timeS - m_pattern.timeOf(nearest / kPlacesInBeat));
             const long inBeat = std::lround(std::fmod(nearest, kPlacesInBeat));
             byPlace[inBeat].push_back(ms);
@@ -129,7 +136,7 @@ class PatternJudge {
         if (static_cast<double>(exact) < Limits::kNearlyAll * static_cast<double>(loose.size()))
             return;
         add(PatternFault::ExactTiming, note, strokes, static_cast<int>(exact),
-            fmt::format("{} is on the grid to {:.1f} ms with {} of {} strokes.", nameOf(note),
+            fmt::format("{} is in its place in the beat to {:.1f} ms with {} of {} strokes.", nameOf(note),
                         Limits::kExactMs, exact, loose.size()));
     }
 
@@ -200,7 +207,7 @@ class PatternJudge {
         std::vector<Bar> bars(m_bars.empty() ? 0 : m_bars.size() - 1);
         std::vector<Indices> strokes(bars.size());
         constexpr double kPlaces = 1920; // of a beat
-        for (int i = 0; i < static_cast<int>(m_pattern.strokes.size()); ++i) {
+        for (const int i : m_judged) {
             const auto bar = static_cast<std::size_t>(std::max(0, barOf(at(i).beat) - 1));
             if (bar >= bars.size())
                 continue;
@@ -229,6 +236,7 @@ class PatternJudge {
     const std::vector<MappedNote>& m_map;
     std::vector<double> m_bars;
     std::map<int, Indices> m_drums; ///< strokes by note, in time
+    Indices m_judged;               ///< all of them
     PatternJudgement m_result;
 };
 

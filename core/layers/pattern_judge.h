@@ -58,7 +58,7 @@ struct PatternLimits {
     static constexpr int kSameBars = 8;
 };
 
-/// Of the drums of a pattern.
+/// Of the drums of a pattern: what stands on the tenth channel, or all of it where nothing does.
 [[nodiscard]] PatternJudgement judgePattern(const Pattern& pattern, const std::vector<MappedNote>& map);
 
 } // namespace cask::layers

@@ -261,6 +261,21 @@ TEST(PatternJudge, BarsThatAreAlikeAndRollsOfAMachineAreTold) {
     EXPECT_EQ(judged.findings[1].sentence, "Bars 1 to 10 are alike in every stroke.");
 }
 
+TEST(PatternJudge, WhatOtherInstrumentsPlayIsNoDrum) {
+    Track bass;
+    bass.tempo(0, 104);
+    for (int n = 0; n < 64; ++n) // even and exact
+        bass.note(n * kTicks, 36, 100, 0);
+    EXPECT_FALSE(judgePattern(patternOf({bass}), generalMidiMap()).findings.empty())
+        << "alone it may be drums";
+    Track drums;
+    drums.note(0, 38, 90);
+    const auto judged = judgePattern(patternOf({bass, drums}, 1), generalMidiMap());
+    ASSERT_EQ(judged.drums.size(), 1U);
+    EXPECT_EQ(judged.drums[0].note, 38);
+    EXPECT_TRUE(judged.findings.empty());
+}
+
 TEST(PatternJudge, StrokesAtOnceAreTold) {
     auto pattern = played(6);
     auto twice = pattern.strokes[20];
