@@ -104,6 +104,10 @@ int run(int argc, const char* const* argv, Streams streams) {
     addDriveCommand(app, streams, exitCode);
     addPushCommand(app, streams, exitCode);
     addDenseCommand(app, streams, exitCode);
+    addTriggerCommand(app, streams, exitCode);
+    addShelfCommand(app, streams, exitCode);
+    addLayerCommand(app, streams, exitCode);
+    addBounceCommand(app, streams, exitCode);
     addRecipeCommand(app, streams, exitCode);
     addTrimCommand(app, streams, exitCode);
     addStateCommand(app, streams, exitCode);

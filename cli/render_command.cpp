@@ -1,6 +1,7 @@
 #include "cli/commands.h"
 #include "core/project/delivery.h"
 #include "core/project/offline_sources.h"
+#include "core/project/played_files.h"
 
 #include <fmt/format.h>
 
@@ -77,7 +78,7 @@ int render(Streams& streams, const RenderOptions& o) {
         return fail(streams,
                     {ErrorCode::NotReadable,
                      "Nothing was rendered; --allow-missing renders silence in place of such files."});
-    const ProtectedFiles protectedFiles = session::sourcesOf(*s, o.folder);
+    const auto protectedFiles = project::protectedFiles(*s, o.folder);
     project::DeliveryOptions d;
     d.rules = {o.overwrites ? IfExists::Replace : IfExists::Refuse, &protectedFiles};
     d.missing = sources->problems;

@@ -1,8 +1,9 @@
 // One-shots judged as a stack, without a session.
 #include "cli/commands.h"
+#include "core/layers/one_shot.h"
 #include "core/measure/stack/stack_judge.h"
-#include "core/media/audio_reader.h"
-#include "core/media/resampler.h"
+#include "core/media/audio_writer.h"
+#include "core/project/outbox.h"
 
 #include <fmt/format.h>
 
@@ -15,54 +16,15 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-constexpr double kLongestS = 60;
 constexpr std::size_t kMostLayers = 64;
 
 struct StackOptions {
     std::vector<std::string> files;
+    std::string out, name = "Stack";
+    int key = 36;
+    bool overwrites = false;
     bool asJson = false;
 };
-
-/// The whole file at a rate; 0: its own, which is then said.
-Result<measure::Sound> readOneShot(const std::string& path, double& rateHz) {
-    auto reader = media::AudioReader::open(path);
-    if (!reader)
-        return reader.error();
-    const auto& info = reader->info();
-    const double ownHz = info.sampleRateHz;
-    const int channels = info.channels;
-    const auto most = secondsToFrames(kLongestS, ownHz);
-    std::vector<float> interleaved;
-    std::vector<float> piece(static_cast<std::size_t>(16384 * channels));
-    for (Frames read = 0; (read = reader->read(piece)) > 0;) {
-        interleaved.insert(interleaved.end(), piece.begin(), piece.begin() + read * channels);
-        if (static_cast<Frames>(interleaved.size()) > most * channels)
-            return Error{ErrorCode::BadValue,
-                         fmt::format("{} is longer than {:.0f} s, so it is no one-shot; nothing was judged.",
-                                     path, kLongestS)};
-    }
-    if (const auto state = reader->state(); !state)
-        return state.error();
-    if (rateHz <= 0)
-        rateHz = ownHz;
-    if (rateHz != ownHz) {
-        auto resampler = media::Resampler::create(ownHz, rateHz, channels);
-        if (!resampler)
-            return resampler.error();
-        std::vector<float> converted;
-        for (const auto& some : {std::span<const float>(interleaved), std::span<const float>()}) {
-            const auto out = resampler->process(some);
-            converted.insert(converted.end(), out.begin(), out.end());
-        }
-        interleaved = std::move(converted);
-    }
-    measure::Sound sound(static_cast<std::size_t>(channels));
-    for (std::size_t n = 0; n < interleaved.size(); ++n)
-        sound[n % sound.size()].push_back(interleaved[n]);
-    if (sound.front().empty())
-        return Error{ErrorCode::BadValue, fmt::format("{} has no sound in it; nothing was judged.", path)};
-    return sound;
-}
 
 double rounded(double value, double steps) {
     return std::round(steps * value) / steps;
@@ -131,23 +93,101 @@ void print(std::ostream& out, const std::vector<std::string>& files, const measu
                            judged.attackInLineDb, judged.lowAttackDb, judged.lowAttackInLineDb);
 }
 
+/// Layers in line with the first, each as a file, their sum, and a kit that plays them together.
+Result<std::vector<std::filesystem::path>> writeFiles(const StackOptions& o,
+                                                      const std::vector<measure::Sound>& sounds,
+                                                      const measure::StackJudgement& judged, double rateHz) {
+    std::vector<Frames> moved;
+    for (const auto& part : judged.layers)
+        moved.push_back(std::llround(0.001 * part.alignment.shiftMs * rateHz));
+    const Frames earliest = *std::min_element(moved.begin(), moved.end());
+    std::size_t channels = 1;
+    std::size_t frames = 0;
+    for (std::size_t i = 0; i < sounds.size(); ++i) {
+        moved[i] -= earliest;
+        channels = std::max(channels, sounds[i].size());
+        frames = std::max(frames, sounds[i].front().size() + static_cast<std::size_t>(moved[i]));
+    }
+    ProtectedFiles sources;
+    for (const auto& file : o.files)
+        sources.add(file);
+    auto outbox =
+        project::Outbox::open(o.out, {o.overwrites ? IfExists::Replace : IfExists::Refuse, &sources});
+    if (!outbox)
+        return outbox.error();
+    const auto write = [&](const std::string& name, const std::vector<float>& interleaved) -> Status {
+        const auto place = outbox->place(name);
+        if (!place)
+            return place.error();
+        media::WriteOptions format;
+        format.sampleFormat = media::SampleFormat::Float32;
+        auto writer = media::AudioWriter::create(*place, rateHz, static_cast<int>(channels), format);
+        if (!writer)
+            return writer.error();
+        if (auto done = writer->write(interleaved); !done)
+            return done;
+        return writer->commit();
+    };
+    std::vector<float> sum(frames * channels, 0.0F);
+    std::string kit = "// Layers in line with the first; written by Ember Cask.\n";
+    for (std::size_t i = 0; i < sounds.size(); ++i) {
+        std::vector<float> layer(frames * channels, 0.0F);
+        const float sign = judged.layers[i].alignment.isInverted ? -1.0F : 1.0F;
+        const auto from = static_cast<std::size_t>(moved[i]);
+        for (std::size_t c = 0; c < channels; ++c) {
+            const auto& sound = sounds[i][std::min(c, sounds[i].size() - 1)];
+            for (std::size_t n = 0; n < sound.size(); ++n)
+                layer[(from + n) * channels + c] = sign * sound[n];
+        }
+        for (std::size_t n = 0; n < sum.size(); ++n)
+            sum[n] += layer[n];
+        const std::string name =
+            fmt::format("{} - {} {}.wav", o.name, i + 1, std::filesystem::path(o.files[i]).stem().string());
+        if (auto done = write(name, layer); !done)
+            return done.error();
+        kit +=
+            fmt::format("<region> key={0} pitch_keycenter={0} loop_mode=one_shot sample={1}\n", o.key, name);
+    }
+    if (auto done = write(o.name + ".wav", sum); !done)
+        return done.error();
+    const auto place = outbox->place(o.name + ".sfz");
+    if (!place)
+        return place.error();
+    if (auto done = diskFileSystem().writeAtomically(*place, kit); !done)
+        return done.error();
+    if (auto done = outbox->deliver(); !done)
+        return done.error();
+    return outbox->paths();
+}
+
 int stack(Streams& streams, const StackOptions& o) {
     if (o.files.size() > kMostLayers)
         return fail(streams,
                     {ErrorCode::BadValue,
                      fmt::format("{} files are too many for a stack; {} are the most. Nothing was judged.",
                                  o.files.size(), kMostLayers)});
-    std::vector<measure::Sound> layers;
+    std::vector<measure::Sound> sounds;
     double rateHz = 0;
     for (const auto& file : o.files) {
-        auto sound = readOneShot(file, rateHz);
-        if (!sound)
-            return fail(streams, sound.error());
-        layers.push_back(std::move(*sound));
+        auto shot = layers::readOneShot(file, rateHz);
+        if (!shot)
+            return fail(streams, {shot.error().code, shot.error().message + " Nothing was judged."});
+        rateHz = shot->rateHz; // that of the first
+        sounds.push_back(std::move(shot->sound));
     }
-    const auto judged = measure::judgeStack(layers, rateHz, streams.cancel);
+    const auto judged = measure::judgeStack(sounds, rateHz, streams.cancel);
     if (streams.cancel.isCancelled())
         return fail(streams, {ErrorCode::Cancelled, "Stopped; nothing was judged."});
+    Json written = Json::array();
+    if (!o.out.empty()) {
+        const auto files = writeFiles(o, sounds, judged, rateHz);
+        if (!files)
+            return failWriting(streams, files.error());
+        for (const auto& file : *files) {
+            written.push_back(file.string());
+            streams.err << "wrote " << file.string() << '\n';
+        }
+    }
     if (!o.asJson) {
         print(streams.out, o.files, judged);
         return kDone;
@@ -161,15 +201,18 @@ int stack(Streams& streams, const StackOptions& o) {
     const auto nameOf = [&](int layer) {
         return layer < 0 ? Json(nullptr) : Json(o.files[static_cast<std::size_t>(layer)]);
     };
-    printJson(streams.out, {{"layers", std::move(list)},
-                            {"low_end_owner", nameOf(judged.lowEndOwner)},
-                            {"low_end_below_hz", measure::StackJudgement::kLowHz},
-                            {"strongest_attack", nameOf(judged.strongest)},
-                            {"attack_db", inHundredths(judged.attackDb)},
-                            {"attack_in_line_db", inHundredths(judged.attackInLineDb)},
-                            {"low_attack_db", inHundredths(judged.lowAttackDb)},
-                            {"low_attack_in_line_db", inHundredths(judged.lowAttackInLineDb)},
-                            {"thirds_hz", std::move(centres)}});
+    Json told{{"layers", std::move(list)},
+              {"low_end_owner", nameOf(judged.lowEndOwner)},
+              {"low_end_below_hz", measure::StackJudgement::kLowHz},
+              {"strongest_attack", nameOf(judged.strongest)},
+              {"attack_db", inHundredths(judged.attackDb)},
+              {"attack_in_line_db", inHundredths(judged.attackInLineDb)},
+              {"low_attack_db", inHundredths(judged.lowAttackDb)},
+              {"low_attack_in_line_db", inHundredths(judged.lowAttackInLineDb)},
+              {"thirds_hz", std::move(centres)}};
+    if (!o.out.empty())
+        told["files"] = std::move(written);
+    printJson(streams.out, told);
     return kDone;
 }
 
@@ -184,6 +227,11 @@ void addStackCommand(CLI::App& app, Streams& streams, int& exitCode) {
         ->add_option("FILES", o->files,
                      "Sound files of one stroke each; the others are put in line with the first")
         ->required();
+    command->add_option("--out", o->out,
+                        "Writes the layers in line, their sum and a kit (SFZ) into this folder");
+    command->add_option("--name", o->name, "Of these files (default: Stack)");
+    command->add_option("--key", o->key, "Note of the kit")->check(CLI::Range(0, 127));
+    command->add_flag("--overwrite", o->overwrites, "Replaces files of the same names");
     command->add_flag("--json", o->asJson, "JSON on standard output");
     command->callback([&streams, &exitCode, o] { exitCode = stack(streams, *o); });
 }

@@ -8,8 +8,11 @@
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
     using namespace cask;
     const std::string text(reinterpret_cast<const char*>(data), size);
-    const auto kit =
-        layers::sfzKit(text, "fuzz", [&](const std::filesystem::path&) { return Result<std::string>(text); });
+    // A few times only: what a file that includes itself without end is worth is a test of its own.
+    int left = 3;
+    const auto kit = layers::sfzKit(text, "fuzz", [&](const std::filesystem::path&) {
+        return left-- > 0 ? Result<std::string>(text) : Result<std::string>(std::string());
+    });
     fuzz::count(kit.ok());
     if (kit)
         for (const auto& region : kit->regions)

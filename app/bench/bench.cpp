@@ -5,6 +5,7 @@
 #include "app/bench/drive/drive_bench.h"
 #include "app/bench/hits/hits_bench.h"
 #include "app/bench/intake/intake_bench.h"
+#include "app/bench/layers/layers_bench.h"
 #include "app/bench/punch/punch_bench.h"
 #include "app/bench/tone/tone_bench.h"
 #include "app/theme/theme.h"
@@ -23,7 +24,8 @@ Bench::Bench(const Desk& desk, QWidget* parent)
       m_stack(new QStackedWidget(this)), m_intake(new IntakeBench(desk, this)),
       m_hits(new HitsBench(desk, this)), m_balance(new BalanceBench(desk, this)),
       m_clean(new CleanBench(desk, this)), m_tone(new ToneBench(desk, this)),
-      m_punch(new PunchBench(desk, this)), m_drive(new DriveBench(desk, this)), m_empty(makeEmpty()) {
+      m_punch(new PunchBench(desk, this)), m_drive(new DriveBench(desk, this)),
+      m_layers(new LayersBench(desk, this)), m_empty(makeEmpty()) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(8, 6, 12, 8);
     layout->setSpacing(6);
@@ -38,7 +40,7 @@ Bench::Bench(const Desk& desk, QWidget* parent)
     for (QWidget* page :
          {static_cast<QWidget*>(m_intake), static_cast<QWidget*>(m_hits), static_cast<QWidget*>(m_balance),
           static_cast<QWidget*>(m_clean), static_cast<QWidget*>(m_tone), static_cast<QWidget*>(m_punch),
-          static_cast<QWidget*>(m_drive), m_empty})
+          static_cast<QWidget*>(m_drive), static_cast<QWidget*>(m_layers), m_empty})
         m_stack->addWidget(page);
     connect(&desk.document, &Document::selectionChanged, this, &Bench::refresh);
     connect(&desk.document, &Document::changed, this, &Bench::refresh);
@@ -53,6 +55,10 @@ Bench::Bench(const Desk& desk, QWidget* parent)
     connect(m_drive, &DriveBench::summaryChanged, this, [this] {
         if (m_desk.document.stage() == Stage::Drive)
             m_summary->setText(m_drive->summary());
+    });
+    connect(m_layers, &LayersBench::summaryChanged, this, [this] {
+        if (m_desk.document.stage() == Stage::Layers)
+            m_summary->setText(m_layers->summary());
     });
     connect(m_punch, &PunchBench::summaryChanged, this, [this] {
         if (m_desk.document.stage() == Stage::Punch)
@@ -137,6 +143,11 @@ void Bench::refresh() {
         m_stack->setCurrentWidget(m_drive);
         m_title->setText(tr("Drive \u2014 %1").arg(name));
         m_summary->setText(m_drive->summary());
+        break;
+    case Stage::Layers:
+        m_stack->setCurrentWidget(m_layers);
+        m_title->setText(tr("Layers \u2014 %1").arg(name));
+        m_summary->setText(m_layers->summary());
         break;
     default:
         break; // no bench yet

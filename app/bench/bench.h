@@ -18,6 +18,7 @@ class CleanBench;
 class ToneBench;
 class PunchBench;
 class DriveBench;
+class LayersBench;
 
 class Bench : public QWidget {
     Q_OBJECT
@@ -31,6 +32,7 @@ class Bench : public QWidget {
     [[nodiscard]] ToneBench& tone() { return *m_tone; }
     [[nodiscard]] PunchBench& punch() { return *m_punch; }
     [[nodiscard]] DriveBench& drive() { return *m_drive; }
+    [[nodiscard]] LayersBench& layers() { return *m_layers; }
 
   signals:
     /// The empty bench offers ways to begin.
@@ -53,6 +55,7 @@ class Bench : public QWidget {
     ToneBench* m_tone;
     PunchBench* m_punch;
     DriveBench* m_drive;
+    LayersBench* m_layers;
     QWidget* m_empty;
 };
 

@@ -70,7 +70,7 @@ class Board : public QWidget {
     static constexpr int kNamePx = 108;
     static constexpr int kMarksX = kNameX + kNamePx + 4;
     static constexpr int kCellsX = kMarksX + 38;
-    static constexpr int kCellPx = 42;
+    static constexpr int kCellPx = 41;
     static constexpr int kWidth = kCellsX + kCellPx * static_cast<int>(kStages.size()) + 6;
     static constexpr int kLinePx = kNamePx - 12;
     static constexpr double kLeastDb = -60;

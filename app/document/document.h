@@ -26,7 +26,7 @@ using session::Id;
 
 /// The stages that have a bench, in the order of the Board.
 inline constexpr std::array kStages = {Stage::Intake, Stage::Hits,  Stage::Balance, Stage::Clean,
-                                       Stage::Tone,   Stage::Punch, Stage::Drive};
+                                       Stage::Tone,   Stage::Punch, Stage::Drive,   Stage::Layers};
 /// Its place on the Board.
 [[nodiscard]] constexpr int placeOf(Stage stage) {
     return static_cast<int>(std::find(kStages.begin(), kStages.end(), stage) - kStages.begin());

@@ -4,6 +4,7 @@
 #include "app/widgets/words.h"
 #include "core/project/hit_files.h"
 #include "core/project/offline_sources.h"
+#include "core/project/played_files.h"
 
 #include <QComboBox>
 #include <QLabel>
@@ -59,7 +60,7 @@ void ProofPage::begin(const project::DeliveryOptions& wanted, bool allowsMissing
             if (sources) {
                 for (const auto& problem : sources->problems)
                     missing << QString::fromStdString(problem);
-                const auto protectedFiles = session::sourcesOf(*snapshot, folder);
+                const auto protectedFiles = project::protectedFiles(*snapshot, folder);
                 auto o = wanted;
                 o.rules.sources = &protectedFiles;
                 o.missing = sources->problems;

@@ -20,7 +20,7 @@ namespace {
 
 constexpr int kMeasureQuickMs = 500; // after the last edit
 constexpr double kHeardForQuickS = 40;
-constexpr int kLeastBarPx = 76;
+constexpr int kLeastBarPx = 70;
 
 /// As the head of its column.
 QString headOf(session::QuickMove move) {

@@ -104,8 +104,8 @@ void MainWindow::buildViewMenu() {
             showPage(0);
             m_document.setStage(stage);
         });
-    addEntry(menu, tr("Quick sheet"), QKeySequence(Qt::Key_8), this, [this] { showPage(2); });
-    addEntry(menu, tr("Proof"), QKeySequence(Qt::Key_9), this, [this] { showPage(1); });
+    addEntry(menu, tr("Quick sheet"), QKeySequence(Qt::Key_9), this, [this] { showPage(2); });
+    addEntry(menu, tr("Proof"), QKeySequence(Qt::Key_0), this, [this] { showPage(1); });
     menu->addSeparator();
     addZoomActions(menu);
     menu->addSeparator();

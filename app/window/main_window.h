@@ -140,6 +140,8 @@ class MainWindow : public QMainWindow {
     void showRecipes();
     /// Asks for a name, and whether one that is there is replaced.
     void saveRecipe(session::Recipe recipe);
+    /// The selected element or bus becomes a file and an element; in its place: it is muted.
+    void bounceSelected(bool replaces);
     void linkSelected();
     void selectBusMembers();
     void withName(const QString& title, const QString& current,

@@ -7,6 +7,7 @@
 #include "app/bench/drive/drive_bench.h"
 #include "app/bench/intake/intake_bench.h"
 #include "app/bench/intake/pair_bench.h"
+#include "app/bench/layers/layers_bench.h"
 #include "app/bench/punch/punch_bench.h"
 #include "app/bench/tone/tone_bench.h"
 #include "app/models/rough_balance_model.h"
@@ -29,12 +30,12 @@ namespace cask::app {
 
 bool writePicture(MainWindow& window, const PictureRequest& request) {
     const QStringList views = {
-        QStringLiteral("intake"),        QStringLiteral("hits"),       QStringLiteral("balance"),
-        QStringLiteral("clean"),         QStringLiteral("tone"),       QStringLiteral("punch"),
-        QStringLiteral("drive"),         QStringLiteral("proof"),      QStringLiteral("tone-decay"),
-        QStringLiteral("tone-kit"),      QStringLiteral("tone-usual"), QStringLiteral("tone-noise"),
-        QStringLiteral("rough-balance"), QStringLiteral("quick"),      QStringLiteral("rides"),
-        QStringLiteral("reference"),     QStringLiteral("states")};
+        QStringLiteral("intake"),     QStringLiteral("hits"),          QStringLiteral("balance"),
+        QStringLiteral("clean"),      QStringLiteral("tone"),          QStringLiteral("punch"),
+        QStringLiteral("drive"),      QStringLiteral("layers"),        QStringLiteral("proof"),
+        QStringLiteral("tone-decay"), QStringLiteral("tone-kit"),      QStringLiteral("tone-usual"),
+        QStringLiteral("tone-noise"), QStringLiteral("rough-balance"), QStringLiteral("quick"),
+        QStringLiteral("rides"),      QStringLiteral("reference"),     QStringLiteral("states")};
     const auto view = views.indexOf(request.view);
     if (view < 0) {
         std::cerr << "There is no view \"" << request.view.toStdString() << "\"; there are "
@@ -95,8 +96,8 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
             return window.quick().isMeasuring();
         return window.bench().clean().gate().isBusy() || window.tones().isBusy() ||
                window.bench().balance().spread().model().isMeasuring() ||
-               window.bench().punch().punch().isBusy() || window.bench().drive().drive().isBusy() ||
-               window.bench().balance().rough().isSearching();
+               window.bench().punch().punch().isBusy() || window.bench().layers().model().isBusy() ||
+               window.bench().drive().drive().isBusy() || window.bench().balance().rough().isSearching();
     };
     while ((isStage || isQuick) && isLooking() && !deadline.hasExpired())
         QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);

@@ -6,6 +6,9 @@
 #include "app/window/menu_entry.h"
 #include "app/window/recipe_list.h"
 #include "app/window/recipe_sheet.h"
+#include "core/project/bounce.h"
+#include "core/project/offline_sources.h"
+#include "core/project/played_files.h"
 #include "core/session/kinds.h"
 #include "core/session/recipe_files.h"
 #include "core/session/spread_edit.h"
@@ -21,6 +24,10 @@ void MainWindow::addSelectionActions(QMenu* menu) {
              [this] { copyChain(true); });
     addEntry(menu, tr("Paste\u2026"), QKeySequence::Paste, this, [this] { pasteChain(); });
     addEntry(menu, tr("Recipes\u2026"), QKeySequence(Qt::CTRL | Qt::Key_R), this, [this] { showRecipes(); });
+    addEntry(menu, tr("Render to a new element"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_R), this,
+             [this] { bounceSelected(false); });
+    addEntry(menu, tr("Render to a new element in its place"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_R),
+             this, [this] { bounceSelected(true); });
     addEntry(menu, tr("Role\u2026"), QKeySequence(Qt::Key_R), this,
              [this] { m_bench->intake().chooseRole(); });
     menu->addSeparator();
@@ -43,6 +50,8 @@ void MainWindow::fillBoardMenu(QMenu& menu) {
                                 tr("Copy the chain"),
                                 tr("Paste\u2026"),
                                 tr("Recipes\u2026"),
+                                tr("Render to a new element"),
+                                tr("Render to a new element in its place"),
                                 tr("Select all that goes to this bus"),
                                 tr("Link the selected, or part them"),
                                 tr("Hide the selected rows"),
@@ -131,6 +140,54 @@ void MainWindow::saveRecipe(session::Recipe recipe) {
         m_document.addNote(QString::fromStdString(saved ? "The recipe is in " + saved->string() + "."
                                                         : saved.error().message));
     });
+}
+
+void MainWindow::bounceSelected(bool replaces) {
+    const Id id = m_document.selected();
+    const QString name = QString::fromStdString(m_document.session().nameOf(id));
+    if (m_document.isUntitled()) {
+        m_document.addNote(tr("Save the session first: what is rendered goes into its folder."));
+        return;
+    }
+    if (const auto can = project::canBeReplaced(m_document.session(), id); replaces && !can) {
+        m_document.addNote(QString::fromStdString(can.error().message));
+        return;
+    }
+    runJob(tr("Rendering %1").arg(name),
+           [this, id, name, replaces, snapshot = m_document.snapshot(), folder = m_document.folder(),
+            audio = m_document.store().audioFolder()](const CancelToken& cancel,
+                                                      const ProgressFn& progress) -> Finish {
+               auto file = [&]() -> Result<session::IntakeFile> {
+                   const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
+                   if (!sources)
+                       return sources.error();
+                   if (!sources->problems.empty())
+                       return Error{ErrorCode::NotReadable, sources->problems.front()};
+                   std::error_code error;
+                   std::filesystem::create_directories(audio, error); // what is wrong is told by the file
+                   const auto protectedFiles = project::protectedFiles(*snapshot, folder);
+                   return project::bounce(*snapshot, sources->lookup(), {id},
+                                          project::freeBounceName(audio, snapshot->nameOf(id)),
+                                          {IfExists::Refuse, &protectedFiles}, cancel, progress);
+               }();
+               if (file)
+                   file->path = session::storedPath(file->path, folder);
+               return [this, id, name, replaces, file, folder] {
+                   if (!file) {
+                       if (file.error().code != ErrorCode::Cancelled)
+                           m_document.addNote(QString::fromStdString(file.error().message) +
+                                              tr(" Nothing was rendered."));
+                       return;
+                   }
+                   if (folder != m_document.folder() || m_document.session().output(id) == nullptr)
+                       return; // another session, or it is gone: the file stays
+                   auto made = project::withBounced(m_document.session(), *file, {id},
+                                                    tr("%1 bounced").arg(name).toStdString(), replaces);
+                   m_document.edit(std::move(made.session), tr("Render %1").arg(name), {},
+                                   Document::Spreads::No);
+                   m_document.select(made.element);
+               };
+           });
 }
 
 void MainWindow::linkSelected() {

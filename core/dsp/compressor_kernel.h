@@ -59,14 +59,14 @@ void levelsOf(CompressorBank& b, const float* heard, float* levels, int frames) 
     }
 }
 
-/// Levels become octaves in place.
-template <class V, bool HasRms> void toOctaves(const CompressorBank& b, float* levels, int frames) noexcept {
-    using O = Ops<V>;
+/// Levels become octaves in place. A piece has room for whole registers.
+template <class R, bool HasRms> void toOctaves(const CompressorBank& b, float* levels, int frames) noexcept {
+    using O = Ops<R>;
     for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-        const V root = V(1.0F) - V(0.5F) * at<V>(b.isRms, lane); // of a mean square
-        for (int n = 0; n < frames; ++n) {
-            const V octaves = O::log2(O::load(levels + n * kLanes + lane));
-            O::store(levels + n * kLanes + lane, HasRms ? octaves * root : octaves);
+        const R root = R(1.0F) - R(0.5F) * O::loadLanes(b.isRms, lane); // of a mean square
+        for (int i = lane; i < frames * kLanes; i += kLaneStep<R>) {
+            const R octaves = O::log2(O::load(levels + i));
+            O::store(levels + i, HasRms ? octaves * root : octaves);
         }
     }
 }
@@ -74,43 +74,77 @@ template <class V, bool HasRms> void toOctaves(const CompressorBank& b, float* l
 /// What of a piece's work some lane needs.
 enum : unsigned { kPairs = 1, kParts = 2, kSlow = 4, kTurned = 8 };
 
+/// Frames of a lane type.
+template <class R> constexpr int kFramesOf = Ops<R>::kWidth < kLanes ? 1 : Ops<R>::kWidth / kLanes;
+
+/// The bent line from a level to the change of gain that it asks for, and from a change to the sound.
+template <class R, unsigned Has> class GainLaw {
+    using O = Ops<R>;
+
+  public:
+    GainLaw(CompressorBank& bank, int lane) noexcept
+        : m_bank(bank), m_lane(lane), m_side(O::loadLanes(bank.side, lane)),
+          m_knee(O::loadLanes(bank.values.knee, lane)),
+          // past = side (level - threshold) + knee / 2: the bend is from 0 to the knee
+          m_shift(R(0.5F) * m_knee - m_side * O::loadLanes(bank.values.threshold, lane)),
+          m_bend(R(0.5F) / O::max(m_knee, R(1e-9F))), m_slope(O::loadLanes(bank.values.slope, lane)),
+          m_range(O::loadLanes(bank.values.range, lane)), m_link(O::loadLanes(bank.values.link, lane)),
+          m_way(O::loadLanes(bank.way, lane)), m_makeup(O::loadLanes(bank.values.makeup, lane)),
+          m_mix(O::loadLanes(bank.values.mix, lane)) {}
+    /// Into the bank's changes, from frame n on.
+    void findGoal(const float* levels, int n) const noexcept {
+        R level = O::load(levels + n * kLanes + m_lane);
+        if constexpr ((Has & kPairs) != 0)
+            level = O::fma(m_link, O::max(O::partner(levels + n * kLanes, m_lane) - level, R(0.0F)), level);
+        const R past = O::max(O::fma(m_side, level, m_shift), R(0.0F));
+        const R bent = O::min(past, m_knee);
+        const R over = O::fma(bent, O::fma(bent, m_bend, R(-1.0F)), past);
+        O::store(m_bank.changes.data() + n * kLanes + m_lane, O::min(m_slope * over, m_range));
+    }
+    /// Of the bank's changes.
+    void apply(float* io, int n) const noexcept {
+        // With a gain of 1 exactly 1, whatever the mix.
+        const R change = O::load(m_bank.changes.data() + n * kLanes + m_lane);
+        const R gain = O::fma(m_mix, O::exp2(O::fma(m_way, change, m_makeup)), R(1.0F) - m_mix);
+        float* frame = io + n * kLanes;
+        if constexpr ((Has & kParts) != 0) {
+            // Both sides of a pair are read before either is written.
+            const R own = O::loadLanes(m_bank.own, m_lane);
+            const R partner = O::loadLanes(m_bank.partner, m_lane);
+            const R sound = O::load(frame + m_lane);
+            const R part = O::fma(own, sound, partner * O::partner(frame, m_lane));
+            O::store(m_bank.partnered.data() + n * kLanes + m_lane, O::fma(gain - R(1.0F), part, sound));
+        } else {
+            O::store(frame + m_lane, gain * O::load(frame + m_lane));
+        }
+    }
+
+  private:
+    CompressorBank& m_bank;
+    int m_lane;
+    R m_side, m_knee, m_shift, m_bend, m_slope, m_range, m_link, m_way, m_makeup, m_mix;
+};
+
 /// From levels to gains, and onto the sound.
 template <class V, unsigned Has>
 void applyGain(CompressorBank& b, const float* levels, float* io, int frames) noexcept {
     using O = Ops<V>;
+    using R = typename WidestOf<V>::type;
     const CompressorValues& v = b.values;
     for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-        const V side = at<V>(b.side, lane);
-        const V knee = at<V>(v.knee, lane);
-        // past = side (level - threshold) + knee / 2: the bend is from 0 to the knee
-        const V shift = V(0.5F) * knee - side * at<V>(v.threshold, lane);
-        const V bend = V(0.5F) / O::max(knee, V(1e-9F));
-        const V slope = at<V>(v.slope, lane);
+        const GainLaw<R, Has> some(b, lane);
+        const GainLaw<V, Has> one(b, lane);
         const V range = at<V>(v.range, lane);
         const V rise = at<V>(v.rise, lane);
         const V fall = at<V>(v.fall, lane);
         const V stayRise = V(1.0F) - rise;
         const V stayFall = V(1.0F) - fall;
         const auto risesFaster = O::less(fall, rise);
-        const V way = at<V>(b.way, lane);
-        const V makeup = at<V>(v.makeup, lane);
-        const V mix = at<V>(v.mix, lane);
-        const V dry = V(1.0F) - mix;
-        const V link = at<V>(v.link, lane);
         V reduction = at<V>(b.reduction, lane);
         V slow = at<V>(b.slow, lane);
         V grabbed = at<V>(b.grabbed, lane);
         V shown = reduction;
         float* const changes = b.changes.data() + lane;
-        const auto findGoal = [&](int n) {
-            V level = O::load(levels + n * kLanes + lane);
-            if constexpr ((Has & kPairs) != 0)
-                level = O::fma(link, O::max(O::partner(levels + n * kLanes, lane) - level, V(0.0F)), level);
-            const V past = O::max(O::fma(side, level, shift), V(0.0F));
-            const V bent = O::min(past, knee);
-            const V over = O::fma(bent, O::fma(bent, bend, V(-1.0F)), past);
-            O::store(changes + n * kLanes, O::min(slope * over, range));
-        };
         const auto follow = [&](int n) {
             V goal = O::load(changes + n * kLanes);
             if constexpr ((Has & kSlow) != 0) {
@@ -134,43 +168,33 @@ void applyGain(CompressorBank& b, const float* levels, float* io, int frames) no
             }
             O::store(changes + n * kLanes, shown);
         };
-        const auto apply = [&](int n) {
-            // With a gain of 1 exactly 1, whatever the mix.
-            const V gain = O::fma(mix, O::exp2(O::fma(way, O::load(changes + n * kLanes), makeup)), dry);
-            float* frame = io + n * kLanes;
-            if constexpr ((Has & kParts) != 0) {
-                // Both sides of a pair are read before either is written.
-                O::store(b.partnered.data() + n * kLanes + lane,
-                         O::fma(gain - V(1.0F), partOf<V, true>(b, frame, lane), O::load(frame + lane)));
-            } else {
-                O::store(frame + lane, gain * O::load(frame + lane));
-            }
-        };
         // One after the other, each a few frames behind: what waits for the frame before it in one of them
         // leaves the processor free for the other two.
+        constexpr int kStep = kFramesOf<R>;
         constexpr int kBehind = 4;
         int n = 0;
         const auto step = [&](int end) {
             for (; n < end; ++n) {
                 if (n < frames)
-                    findGoal(n);
+                    one.findGoal(levels, n);
                 if (n >= kBehind && n < frames + kBehind)
                     follow(n - kBehind);
                 if (n >= 2 * kBehind)
-                    apply(n - 2 * kBehind);
+                    one.apply(io, n - 2 * kBehind);
             }
         };
         step(2 * kBehind);
-        for (; n < frames; ++n) {
-            findGoal(n);
-            follow(n - kBehind);
-            apply(n - 2 * kBehind);
+        for (; n + kStep <= frames; n += kStep) {
+            some.findGoal(levels, n);
+            for (int i = 0; i < kStep; ++i)
+                follow(n - kBehind + i);
+            some.apply(io, n - 2 * kBehind);
         }
         step(frames + 2 * kBehind);
         O::store(b.reduction.data() + lane, reduction);
         O::store(b.slow.data() + lane, slow);
         O::store(b.grabbed.data() + lane, grabbed);
-        O::store(b.gain.data() + lane, O::exp2(way * shown));
+        O::store(b.gain.data() + lane, O::exp2(at<V>(b.way, lane) * shown));
     }
     if constexpr ((Has & kParts) != 0)
         for (int i = 0; i < frames * kLanes; ++i)
@@ -194,7 +218,7 @@ void compressPiece(CompressorBank& b, const float* heard, float* io, int frames)
     inCells<V>(b.window, frames, [&](int from, int count) {
         levelsOf<V, HasParts, HasRms>(b, heard + from * kLanes, b.levels.data() + from * kLanes, count);
     });
-    toOctaves<V, HasRms>(b, b.levels.data(), frames);
+    toOctaves<typename WidestOf<V>::type, HasRms>(b, b.levels.data(), frames);
     const unsigned has = (b.hasPairs ? kPairs : 0U) | (HasParts ? kParts : 0U) | (b.hasSlow ? kSlow : 0U) |
                          (b.hasTurned ? kTurned : 0U);
     applierFor<V>(has)(b, b.levels.data(), io, frames);

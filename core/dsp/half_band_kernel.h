@@ -6,16 +6,6 @@
 namespace cask::dsp {
 namespace {
 
-/// The widest register: of two frames of all lanes where there is one.
-template <class V> struct WidestOf { using type = V; };
-template <class V>
-requires requires {
-    typename Ops<V>::Double;
-}
-struct WidestOf<V> {
-    using type = typename Ops<V>::Double;
-};
-
 /// Registers side by side, or where there are wide ones sums in two parts, hide how long a product takes. A
 /// set never has more or fewer, so that a sum has the same bits whatever lies beside it.
 template <class V> constexpr bool hasWide = Ops<typename WidestOf<V>::type>::kWidth == 16;

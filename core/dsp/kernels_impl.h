@@ -14,6 +14,18 @@ namespace {
 /// Wraps a lane type: load, store, arithmetic. Specialised for float; register types come from xsimd.
 template <class V> struct Ops;
 
+/// The widest register: of two frames of all lanes where there is one.
+template <class V> struct WidestOf { using type = V; };
+template <class V>
+requires requires {
+    typename Ops<V>::Double;
+}
+struct WidestOf<V> {
+    using type = typename Ops<V>::Double;
+};
+/// From one register of lanes to the next: a lane type holds some of them, or all of them once or twice.
+template <class R> constexpr int kLaneStep = Ops<R>::kWidth < kLanes ? kLanes : Ops<R>::kWidth;
+
 } // namespace
 } // namespace cask::dsp
 

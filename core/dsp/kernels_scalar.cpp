@@ -9,6 +9,7 @@ namespace {
 template <> struct Ops<float> {
     static constexpr int kWidth = 1;
     static float load(const float* p) { return *p; }
+    static float loadLanes(const LaneFloats& values, int lane) { return values[lane]; }
     static void store(float* p, float v) { *p = v; }
     static float fma(float a, float b, float c) { return a * b + c; }
     static float fms(float a, float b, float c) { return a * b - c; }

@@ -7,6 +7,7 @@
 
 #include <cstdint>
 #include <type_traits>
+#include <utility>
 
 namespace cask::dsp {
 namespace {
@@ -15,7 +16,18 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
     using V = xsimd::batch<float, Arch>;
     static constexpr int kWidth = static_cast<int>(V::size);
     static V load(const float* p) { return V::load_unaligned(p); }
-    static void store(float* p, V v) { v.store_unaligned(p); }
+    /// Values by lane from `lane` on, as often as a register holds all of them.
+    static V loadLanes(const LaneFloats& values, int lane) {
+#ifdef __AVX512F__
+        if constexpr (kWidth == 16)
+            return V(_mm512_broadcast_f32x8(_mm256_loadu_ps(values.data())));
+        else
+#endif
+            return load(values.data() + lane);
+    }
+    static void store(float* p, V v) {
+        v.store_unaligned(p);
+    }
     static V fma(V a, V b, V c) {
 #ifdef __AVX512F__
         if constexpr (kWidth == 16) // the library rounds twice
@@ -203,13 +215,37 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
         else
             return V(_mm_or_ps(_mm_and_ps(mask, a), _mm_andnot_ps(mask, b)));
     }
+    /// The exponent of a positive normal number, and what is left of it between 1 and 2.
+    static std::pair<V, V> partsOf(V a) {
+        if constexpr (kWidth == 16) {
+#ifdef __AVX512F__
+            return {V(_mm512_getexp_ps(a)), V(_mm512_getmant_ps(a, _MM_MANT_NORM_1_2, _MM_MANT_SIGN_zero))};
+#endif
+        } else {
+            using Whole = xsimd::batch<std::int32_t, Arch>;
+            const Whole bits = xsimd::bitwise_cast<Whole>(a);
+            return {xsimd::to_float((bits >> 23) - Whole(127)),
+                    xsimd::bitwise_cast<V>((bits & Whole(0x7fffff)) | Whole(0x3f800000))};
+        }
+    }
+    /// Times two to the power that the lowest bits of `octave` hold.
+    static V raised(V a, V octave) {
+        if constexpr (kWidth == 16) {
+#ifdef __AVX512F__
+            return V(_mm512_castsi512_ps(_mm512_add_epi32(
+                _mm512_castps_si512(a), _mm512_slli_epi32(_mm512_castps_si512(octave), 23))));
+#endif
+        } else {
+            using Whole = xsimd::batch<std::int32_t, Arch>;
+            return xsimd::bitwise_cast<V>(xsimd::bitwise_cast<Whole>(a) +
+                                          (xsimd::bitwise_cast<Whole>(octave) << 23));
+        }
+    }
     /// Of a positive normal number, within 4e-4 dB: the exponent, and a polynomial of the mantissa (fitted at
     /// Chebyshev nodes).
     static V log2(V a) {
-        using Whole = xsimd::batch<std::int32_t, Arch>;
-        const Whole bits = xsimd::bitwise_cast<Whole>(a);
-        const V octave = xsimd::to_float((bits >> 23) - Whole(127));
-        const V t = xsimd::bitwise_cast<V>((bits & Whole(0x7fffff)) | Whole(0x3f800000)) - V(1.0F);
+        const auto [octave, mantissa] = partsOf(a);
+        const V t = mantissa - V(1.0F);
         V p = fma(V(0.05866495F), t, V(-0.22510302F));
         p = fma(p, t, V(0.44059902F));
         p = fma(p, t, V(-0.71671468F));
@@ -219,7 +255,6 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
     /// Within 7e-5 dB and exactly 1 at 0: whole octaves are added to the exponent of a polynomial of the
     /// rest, half an octave at most (fitted at Chebyshev nodes). REQUIRES: |a| < 126.
     static V exp2(V a) {
-        using Whole = xsimd::batch<std::int32_t, Arch>;
         const V rounding(12582912.0F); // 1.5 x 2^23: what is added to it is rounded to whole numbers
         const V octave = a + rounding;
         const V f = a - (octave - rounding);
@@ -227,13 +262,17 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
         p = fma(p, f, V(0.2402253F));
         p = fma(p, f, V(0.69313675F));
         p = fma(p, f, V(1.0F));
-        return xsimd::bitwise_cast<V>(xsimd::bitwise_cast<Whole>(p) +
-                                      (xsimd::bitwise_cast<Whole>(octave) << 23));
+        return raised(p, octave);
     }
     /// The neighbours of the lanes from `lane` on: left and right of each pair change places.
     static V partner(const float* frame, int lane) {
         const V v = load(frame + lane);
-        if constexpr (kWidth == 8)
+#ifdef __AVX512F__
+        if constexpr (kWidth == 16)
+            return V(_mm512_permute_ps(v, 0xB1));
+        else
+#endif
+            if constexpr (kWidth == 8)
             return V(_mm256_permute_ps(v, 0xB1));
         else
             return V(_mm_shuffle_ps(v, v, 0xB1));

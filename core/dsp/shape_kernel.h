@@ -225,11 +225,12 @@ template <class V> void addShapedGroup(ShapedMix& m, const float* changed, float
         const V output = O::load(m.output.data() + lane);
         const V blocks = O::load(m.blocks.data() + lane);
         const V share(m.share);
+        const V stay = V(1.0F) - share;
         V mean = O::load(m.mean.data() + lane);
         for (int n = lane; n < frames * kLanes; n += kLanes) {
             const V d = O::load(changed + n);
             const V x = O::load(io + n);
-            mean = O::fma(share, x + d - mean, mean);
+            mean = O::fma(stay, mean, share * (x + d)); // the shortest way from frame to frame
             O::store(io + n, output * O::fma(mix, d - blocks * mean, x));
         }
         O::store(m.mean.data() + lane, mean);

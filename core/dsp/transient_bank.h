@@ -30,8 +30,10 @@ struct TransientBank {
     LaneFloats shape; ///< octaves of gain
     // Of the piece that is worked on
     using Piece = std::array<float, static_cast<std::size_t>(kPiece) * kLanes>;
-    alignas(64) Piece beginnings{}; ///< level over the slow follower; then octaves of gain
-    alignas(64) Piece ends{};       ///< late follower over the level
+    alignas(64) Piece levels{};
+    alignas(64) Piece slows{};
+    alignas(64) Piece lates{};
+    alignas(64) Piece octaves{}; ///< of gain
     alignas(64) Piece gains{};
 };
 

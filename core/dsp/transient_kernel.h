@@ -7,15 +7,15 @@
 namespace cask::dsp {
 namespace {
 
-/// Of so many frames of one cell of the window: how far the level stands over the slow follower, and under
-/// the late one, as factors. Only what waits for the frame before it is done here.
+/// The followers of so many frames of one cell of the window. Only what waits for the frame before it is done
+/// here, on the shortest way from one frame to the next.
 template <class V> void followCell(TransientBank& b, const float* heard, int from, int frames) noexcept {
     using O = Ops<V>;
     const TransientValues& v = b.values;
     for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-        const V least(b.window.least);
-        const V earlier = O::max(at<V>(b.window.earlier, lane), least);
-        const V rise = at<V>(v.rise, lane);
+        const V earlier = O::max(at<V>(b.window.earlier, lane), V(b.window.least));
+        const V stay = V(1.0F) - at<V>(v.rise, lane);
+        const V rise = V(1.0F) - stay; // so that a level that stands still is reached
         const V fall = at<V>(v.fall, lane);
         const V link = at<V>(v.link, lane);
         V cell = at<V>(b.window.cell, lane);
@@ -28,10 +28,11 @@ template <class V> void followCell(TransientBank& b, const float* heard, int fro
             const V other = O::abs(O::partner(frame, lane));
             cell = O::max(cell, O::fma(link, O::max(other - own, V(0.0F)), own));
             level = O::max(O::max(cell, earlier), level * V(b.fastFall));
-            slow = O::min(level, O::fma(rise, level - slow, slow));
+            slow = O::min(level, O::fma(stay, slow, rise * level));
             late = O::max(level, late * fall);
-            O::store(b.beginnings.data() + n * kLanes + lane, level / slow);
-            O::store(b.ends.data() + n * kLanes + lane, late / level);
+            O::store(b.levels.data() + n * kLanes + lane, level);
+            O::store(b.slows.data() + n * kLanes + lane, slow);
+            O::store(b.lates.data() + n * kLanes + lane, late);
         }
         O::store(b.window.cell.data() + lane, cell);
         O::store(b.level.data() + lane, level);
@@ -40,32 +41,56 @@ template <class V> void followCell(TransientBank& b, const float* heard, int fro
     }
 }
 
-template <class V> void shapeGroup(TransientBank& b, const float* heard, int frames) noexcept {
-    using O = Ops<V>;
-    constexpr float kMostAttack = 12.0F / 6.0206F; // octaves: kMostAttackDb
-    constexpr float kMostSustain = 18.0F / 6.0206F;
-    inCells<V>(b.window, frames, [&](int from, int count) { followCell<V>(b, heard, from, count); });
+/// How far the level stands over the slow follower and under the late one, as octaves of gain. A piece has
+/// room for whole registers: what lies behind the last frame is of no matter.
+template <class R> void wantedOctaves(TransientBank& b, int frames) noexcept {
+    using O = Ops<R>;
+    const R mostAttack(12.0F / 6.0206F); // kMostAttackDb
+    const R mostSustain(18.0F / 6.0206F);
     for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-        const V attack = at<V>(b.values.attack, lane);
-        const V sustain = at<V>(b.values.sustain, lane);
-        const V mix = at<V>(b.values.mix, lane);
-        float* const beginnings = b.beginnings.data() + lane;
-        const float* const ends = b.ends.data() + lane;
-        for (int n = 0; n < frames; ++n) {
-            const V beginning = O::min(O::log2(O::load(beginnings + n * kLanes)), V(kMostAttack));
-            const V end = O::min(O::log2(O::load(ends + n * kLanes)), V(kMostSustain));
-            O::store(beginnings + n * kLanes, O::fma(attack, beginning, sustain * end));
+        const R attack = O::loadLanes(b.values.attack, lane);
+        const R sustain = O::loadLanes(b.values.sustain, lane);
+        for (int i = lane; i < frames * kLanes; i += kLaneStep<R>) {
+            const R level = O::load(b.levels.data() + i);
+            const R over = level * O::reciprocal(O::load(b.slows.data() + i));
+            const R under = O::load(b.lates.data() + i) * O::reciprocal(level);
+            const R beginning = O::min(O::log2(over), mostAttack);
+            const R end = O::min(O::log2(under), mostSustain);
+            O::store(b.octaves.data() + i, O::fma(attack, beginning, sustain * end));
         }
+    }
+}
+
+template <class V> void smoothOctaves(TransientBank& b, int frames) noexcept {
+    using O = Ops<V>;
+    const V stay(1.0F - b.smooth);
+    const V smooth(1.0F - (1.0F - b.smooth));
+    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
         V shape = at<V>(b.shape, lane);
-        for (int n = 0; n < frames; ++n) {
-            shape = O::fma(V(b.smooth), O::load(beginnings + n * kLanes) - shape, shape);
-            O::store(beginnings + n * kLanes, shape);
+        for (int i = lane; i < frames * kLanes; i += kLanes) {
+            shape = O::fma(stay, shape, smooth * O::load(b.octaves.data() + i));
+            O::store(b.octaves.data() + i, shape);
         }
         O::store(b.shape.data() + lane, shape);
-        for (int n = 0; n < frames; ++n)
-            O::store(b.gains.data() + n * kLanes + lane,
-                     O::fma(mix, O::exp2(O::load(beginnings + n * kLanes)) - V(1.0F), V(1.0F)));
     }
+}
+
+template <class R> void gainsOfOctaves(TransientBank& b, int frames) noexcept {
+    using O = Ops<R>;
+    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
+        const R mix = O::loadLanes(b.values.mix, lane);
+        for (int i = lane; i < frames * kLanes; i += kLaneStep<R>)
+            O::store(b.gains.data() + i,
+                     O::fma(mix, O::exp2(O::load(b.octaves.data() + i)) - R(1.0F), R(1.0F)));
+    }
+}
+
+template <class V> void shapeGroup(TransientBank& b, const float* heard, int frames) noexcept {
+    using R = typename WidestOf<V>::type;
+    inCells<V>(b.window, frames, [&](int from, int count) { followCell<V>(b, heard, from, count); });
+    wantedOctaves<R>(b, frames);
+    smoothOctaves<V>(b, frames);
+    gainsOfOctaves<R>(b, frames);
 }
 
 } // namespace

@@ -1,5 +1,8 @@
 #include "core/layers/pattern_judge.h"
 
+#include "core/layers/layer.h"
+#include "core/layers/pattern_moves.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -54,6 +57,8 @@ class PatternJudge {
             findExactness(note, strokes, drum);
             findRolls(note, strokes);
             findDoubled(note, strokes);
+            if (drum.role == Role::SnareTop)
+                findGhosts(note, strokes);
             m_result.drums.push_back(std::move(drum));
         }
         findHats();
@@ -175,6 +180,27 @@ class PatternJudge {
                             doubled.size(), doubled.size() == 1 ? "" : "s", barOf(at(doubled.front()).beat)));
     }
 
+    void findGhosts(int note, const Indices& strokes) {
+        const auto ghosts = ghostsOf(m_pattern, note);
+        if (static_cast<int>(ghosts.size()) < Limits::kFewestGhosts)
+            return;
+        std::vector<double> soft;
+        std::vector<double> loud;
+        for (const int i : strokes)
+            (std::binary_search(ghosts.begin(), ghosts.end(), i) ? soft : loud)
+                .push_back(levelDbOf(at(i).velocity));
+        const double underDb = middleOf(loud) - middleOf(soft);
+        const auto count = static_cast<int>(ghosts.size());
+        if (underDb < Limits::kGhostsUnderDb)
+            add(PatternFault::LoudGhosts, note, ghosts, count,
+                fmt::format("{} ghosts of {} lie only {:.0f} dB under its accents.", count, nameOf(note),
+                            underDb));
+        const double inBar = count / std::max(1.0, static_cast<double>(m_bars.size()) - 1);
+        if (inBar > Limits::kMostGhostsInBar)
+            add(PatternFault::ManyGhosts, note, ghosts, count,
+                fmt::format("{} has {:.0f} ghosts a bar.", nameOf(note), inBar));
+    }
+
     void findHats() {
         Indices both;
         for (const auto& [note, strokes] : m_drums) {
@@ -243,8 +269,9 @@ class PatternJudge {
 } // namespace
 
 std::string_view idOf(PatternFault fault) {
-    constexpr std::array<std::string_view, 6> kIds = {"even_velocities", "exact_timing", "open_and_closed",
-                                                      "repeated_bars",   "machine_roll", "doubled"};
+    constexpr std::array<std::string_view, 8> kIds = {"even_velocities", "exact_timing", "open_and_closed",
+                                                      "repeated_bars",   "machine_roll", "doubled",
+                                                      "loud_ghosts",     "many_ghosts"};
     return kIds[static_cast<std::size_t>(fault)];
 }
 

@@ -16,6 +16,8 @@ enum class PatternFault {
     RepeatedBars,   ///< bars that follow each other are alike in every stroke
     MachineRoll,    ///< strokes faster than kRollMs at one level
     Doubled,        ///< two strokes of one drum at once
+    LoudGhosts,     ///< a snare's soft strokes are a group of their own, but hardly softer
+    ManyGhosts,     ///< more of them than a hand plays between its accents
 };
 /// As it stands in JSON: "even_velocities".
 [[nodiscard]] std::string_view idOf(PatternFault fault);
@@ -56,6 +58,9 @@ struct PatternLimits {
     static constexpr int kRollStrokes = 4;
     static constexpr int kRollVelocities = 2; ///< apart at the most
     static constexpr int kSameBars = 8;
+    static constexpr int kFewestGhosts = 8;
+    static constexpr double kGhostsUnderDb = 9; ///< middle of the ghosts under that of the accents
+    static constexpr double kMostGhostsInBar = 8;
 };
 
 /// Of the drums of a pattern: what stands on the tenth channel, or all of it where nothing does.

@@ -1,6 +1,7 @@
 #include "core/project/audio_copies.h"
 
 #include "core/base/file_system.h"
+#include "core/layers/stack_file.h"
 #include "core/session/session_store.h"
 
 #include <set>
@@ -23,6 +24,11 @@ Result<AudioCopies> copyAudio(const session::Session& session, const fs::path& s
         if (progress)
             progress(static_cast<double>(copies.paths.size()) / static_cast<double>(session.files.size()));
         const fs::path from = session::resolvePath(*file, sessionFolder);
+        if (layers::isStackFile(from)) { // it names its sounds from where it lies
+            copies.problems.push_back(from.string() +
+                                      " is played by layers: it and its sounds stay where they are.");
+            continue;
+        }
         fs::path to = audioFolder / from.filename();
         std::error_code error;
         const auto isFree = [&](const fs::path& path) {

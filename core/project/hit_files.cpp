@@ -3,6 +3,7 @@
 #include "core/base/file_system.h"
 #include "core/project/delivery.h"
 #include "core/project/outbox.h"
+#include "core/project/played_files.h"
 #include "core/session/session_store.h"
 
 #include <fmt/format.h>
@@ -168,7 +169,7 @@ Result<std::vector<std::filesystem::path>> writeHitFiles(const session::Session&
                                                          const std::filesystem::path& sessionFolder,
                                                          const std::filesystem::path& folder, bool cues,
                                                          IfExists ifExists, const CancelToken& cancel) {
-    const ProtectedFiles sources = session::sourcesOf(s, sessionFolder);
+    const auto sources = project::protectedFiles(s, sessionFolder);
     auto outbox = Outbox::open(folder, {ifExists, &sources});
     if (!outbox)
         return outbox.error();

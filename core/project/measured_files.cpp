@@ -2,7 +2,9 @@
 
 #include "core/base/parallel.h"
 #include "core/kit_measures/headroom.h"
+#include "core/layers/stack_file.h"
 #include "core/project/offline_sources.h"
+#include "core/project/played_files.h"
 #include "core/session/session_store.h"
 
 #include <algorithm>
@@ -27,14 +29,18 @@ fs::path userCacheFolder() {
 
 Result<media::PreparedSource> prepare(const CheckedSource& checked, const fs::path& cacheFolder,
                                       double rateHz, const CancelToken& cancel, const ProgressFn& progress) {
-    auto prepared =
-        media::prepareSource(checked.file, checked.contentHash, rateHz, cacheFolder, cancel, progress);
+    const auto into = [&](const fs::path& folder) {
+        return layers::isStackFile(checked.file.path)
+                   ? playStack(checked, rateHz, folder, cancel, progress)
+                   : media::prepareSource(checked.file, checked.contentHash, rateHz, folder, cancel,
+                                          progress);
+    };
+    auto prepared = into(cacheFolder);
     const bool isFolderToBlame = !prepared && (prepared.error().code == ErrorCode::NotWritable ||
                                                prepared.error().code == ErrorCode::NoSpace);
     if (!isFolderToBlame)
         return prepared;
-    auto elsewhere =
-        media::prepareSource(checked.file, checked.contentHash, rateHz, userCacheFolder(), cancel, progress);
+    auto elsewhere = into(userCacheFolder());
     return elsewhere ? elsewhere : prepared; // the first sentence is about the user's own folder
 }
 
@@ -51,7 +57,8 @@ Result<ReadyFile> readyFile(const session::SourceFile& file, const fs::path& ses
     const auto prepared = prepare(*checked, cache, rateHz, cancel, progress);
     if (!prepared)
         return prepared.error();
-    return ReadyFile{checked->file, *prepared, checked->info.warnings, cache,
+    const bool isPlayed = layers::isStackFile(checked->file.path); // then its sound is all there is of it
+    return ReadyFile{isPlayed ? prepared->playable : checked->file, *prepared, checked->info.warnings, cache,
                      measureName(checked->contentHash, rateHz)};
 }
 

@@ -1,6 +1,7 @@
 #include "core/project/source_check.h"
 
 #include "core/base/hash.h"
+#include "core/layers/stack_file.h"
 #include "core/media/verify_file.h"
 #include "core/session/session_store.h"
 
@@ -59,10 +60,43 @@ std::string measureName(const std::string& contentHash, double rateHz) {
     return fmt::format("{}-{:.0f}", contentHash, rateHz);
 }
 
+namespace {
+
+/// A stack plays what its text and its sounds say: all of it is its content.
+Result<CheckedSource> checkStack(const session::SourceFile& file, const fs::path& path) {
+    const auto stack = layers::readStack(path);
+    if (!stack)
+        return stack.error();
+    auto own = contentHashOf(path);
+    if (!own)
+        return own.error();
+    if (!file.contentHash.empty() && *own != file.contentHash)
+        return changed(path, "its content is another one");
+    std::string all = *own;
+    for (const auto& sound : layers::filesOf(*stack)) {
+        const auto hash = contentHashOf(sound);
+        if (!hash)
+            return hash.error();
+        all += *hash;
+    }
+    CheckedSource checked;
+    checked.file = media::SoundFile(path, file.frames);
+    checked.info.frames = file.frames;
+    checked.info.channels = file.channels;
+    checked.info.sampleRateHz = file.sampleRateHz;
+    checked.info.format = file.format;
+    checked.contentHash = hashBytes(std::as_bytes(std::span(all)));
+    return checked;
+}
+
+} // namespace
+
 Result<CheckedSource> checkSource(const session::SourceFile& file, const fs::path& sessionFolder) {
     const auto path = session::resolvePath(file, sessionFolder);
     const bool knowsFrames = file.frames > 0;
     CheckedSource checked;
+    if (layers::isStackFile(path))
+        return checkStack(file, path);
     checked.file = knowsFrames ? media::SoundFile(path, file.frames) : media::SoundFile(path);
     auto whole = media::AudioReader::open(path);
     if (!whole)

@@ -1,7 +1,10 @@
 #include "core/session/intake.h"
 
+#include "core/session/edits.h"
 #include "core/session/kit_sheet.h"
+#include "core/session/parameter_path.h"
 
+#include <algorithm>
 #include <map>
 
 namespace cask::session {
@@ -25,6 +28,24 @@ Session withFiles(Session s, const std::vector<IntakeFile>& files) {
     for (auto& row : sheet.rows) // nobody was asked: nothing is left out
         row.isWanted = true;
     return withKitSheet(std::move(s), sheet);
+}
+
+WithMade withMadeElement(Session s, const IntakeFile& file, const MadeElement& made) {
+    const auto before = s.elements;
+    WithMade with{withFiles(std::move(s), {file}), kNoId};
+    for (const auto& e : with.session.elements)
+        if (std::none_of(before.begin(), before.end(), [&](const auto& b) { return b->id == e->id; }))
+            with.element = e->id;
+    const bool isFree = !made.name.empty() && !findOwner(with.session, made.name);
+    with.session = withElement(std::move(with.session), with.element, [&](Element& e) {
+        if (isFree)
+            e.name = made.name;
+        e.role = made.role;
+        e.roleConfidence = 1; // it is known what it was made of
+        e.startFrame = made.startFrame;
+        e.out.bus = made.bus;
+    });
+    return with;
 }
 
 } // namespace cask::session

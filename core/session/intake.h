@@ -28,4 +28,18 @@ struct IntakeFile {
 /// far behind it as their stamps say.
 [[nodiscard]] Session withFiles(Session s, const std::vector<IntakeFile>& files);
 
+/// What an element that the program made itself is.
+struct MadeElement {
+    std::string name; ///< where it is taken, that of the file stays
+    Role role = Role::Unknown;
+    Id bus = kNoId;
+    Frames startFrame = 0;
+};
+struct WithMade {
+    Session session;
+    Id element = kNoId;
+};
+/// A file of one or two channels as one element at 0 dB.
+[[nodiscard]] WithMade withMadeElement(Session s, const IntakeFile& file, const MadeElement& made);
+
 } // namespace cask::session

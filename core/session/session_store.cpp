@@ -222,6 +222,12 @@ Result<OpenedSession> SessionStore::openVersion(const std::string& name) {
     return opened;
 }
 
+std::string storedPath(const fs::path& file, const fs::path& sessionFolder) {
+    std::error_code error;
+    const auto relative = file.lexically_relative(fs::absolute(sessionFolder, error).lexically_normal());
+    return relative.empty() || *relative.begin() == ".." ? file.string() : relative.string();
+}
+
 fs::path resolvePath(const SourceFile& file, const fs::path& sessionFolder) {
     const fs::path path(file.path);
     return path.is_absolute() ? path : sessionFolder / path;

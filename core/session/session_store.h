@@ -92,6 +92,11 @@ class SessionStore {
 [[nodiscard]] std::filesystem::path resolvePath(const SourceFile& file,
                                                 const std::filesystem::path& sessionFolder);
 
+/// How a file is written down: relative where it lies in the session's folder, so that the folder can be
+/// moved.
+[[nodiscard]] std::string storedPath(const std::filesystem::path& file,
+                                     const std::filesystem::path& sessionFolder);
+
 /// The files of a session, which nothing may be written over.
 [[nodiscard]] ProtectedFiles sourcesOf(const Session& session, const std::filesystem::path& sessionFolder);
 

@@ -195,7 +195,7 @@ TEST_F(FortyActs, ByKeyboard) {
     auto& steps = m_window->bench().balance().roughPanel().steps();
     ASSERT_TRUE(waitFor([&] { return steps.hasFocus(); }));
     key(steps, Qt::Key_Return);
-    key(*m_window, Qt::Key_9);
+    key(*m_window, Qt::Key_0);
     auto& proof = m_window->proof();
     ASSERT_TRUE(proof.stems().hasFocus());
     for (int i = 0; i < 4; ++i)

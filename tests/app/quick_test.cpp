@@ -14,7 +14,7 @@ class Quick : public WindowTest {
   protected:
     void SetUp() override {
         ASSERT_NO_FATAL_FAILURE(dropKickAndSnare(0.05));
-        QTest::keyClick(m_window.get(), Qt::Key_8);
+        QTest::keyClick(m_window.get(), Qt::Key_9);
         ASSERT_TRUE(page().isVisible());
         ASSERT_TRUE(waitFor([&] { return page().bar(element("Kick In"), QuickMove::Pan)->isVisible(); }));
     }
@@ -72,7 +72,7 @@ TEST_F(Quick, KeysGoAlongAndAClickLeadsToTheBench) {
     EXPECT_FALSE(page().isVisible());
     EXPECT_EQ(m_window->document().stage(), Stage::Punch);
     EXPECT_EQ(m_window->document().selected(), element("Kick In"));
-    QTest::keyClick(m_window.get(), Qt::Key_8);
+    QTest::keyClick(m_window.get(), Qt::Key_9);
     QTest::mouseClick(page().nameButton(element("Snare Top")), Qt::LeftButton);
     EXPECT_EQ(m_window->document().stage(), Stage::Balance);
 }

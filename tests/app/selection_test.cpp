@@ -232,5 +232,36 @@ TEST_F(Selection, RecipesAreKeptFoundAndUsed) {
     EXPECT_EQ(session::loadRecipes().find("our tom"), nullptr);
 }
 
+TEST_F(Selection, ARowIsRenderedToAnElementOfItsOwn) {
+    m_window->document().edit(session::withOutput(session(), m_first,
+                                                  [](session::Output& out) {
+                                                      out.levelDb = -6;
+                                                      out.pan = 0.5;
+                                                  }),
+                              "Level");
+    const auto before = session().elements.size();
+    QTest::keyClick(&board(), Qt::Key_R, Qt::ControlModifier | Qt::AltModifier);
+    EXPECT_FALSE(m_window->document().notes().isEmpty()) << "an unsaved session has no folder for it";
+    m_window->askForSaveName = [this](const QString&) { return text(m_folder / "Toms.cask"); };
+    m_window->save();
+    m_window->document().select(m_first);
+    QTest::keyClick(&board(), Qt::Key_R, Qt::ControlModifier | Qt::AltModifier);
+    ASSERT_TRUE(waitFor([&] { return !m_window->isWorking(); }));
+    ASSERT_EQ(session().elements.size(), before + 1);
+    const Id made = m_window->document().selected();
+    EXPECT_EQ(session().nameOf(made), "Rack Tom 1 bounced");
+    EXPECT_EQ(session().element(made)->role, session().element(m_first)->role);
+    EXPECT_EQ(level(made), 0);
+    EXPECT_TRUE(session().output(m_first)->isMuted);
+    EXPECT_FALSE(session().output(made)->isMuted);
+    const auto sound = test::readAll(m_folder / "Toms.cask" / "audio" / "Rack Tom 1 bounced.wav");
+    const double source = test::peakOf(test::readAll(m_folder / "Rack Tom 1.wav"));
+    EXPECT_NEAR(test::peakOf(sound), source * dbToLinear(-6) * std::sin(0.75 * kPi / 2), 1e-4)
+        << "at its level, to the right by constant power";
+    m_window->document().undo();
+    EXPECT_EQ(session().elements.size(), before);
+    EXPECT_FALSE(session().output(m_first)->isMuted);
+}
+
 } // namespace
 } // namespace cask::app

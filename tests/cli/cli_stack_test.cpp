@@ -7,6 +7,8 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <fstream>
+#include <iterator>
 
 namespace cask::cli {
 namespace {
@@ -41,6 +43,34 @@ TEST(CliStack, FilesAreJudgedWithoutASession) {
     const auto told = call({"stack", kick, click});
     EXPECT_EQ(told.code, kDone);
     EXPECT_NE(told.out.find("owns the low end"), std::string::npos) << told.out;
+}
+
+TEST(CliStack, IsWrittenInLineWithItsSumAndAKit) {
+    const test::TempFolder folder;
+    const auto kick = folder / "Kick.wav";
+    const auto copy = folder / "Copy.wav";
+    test::writeWav(kick, stroke(60, 48000, 480));
+    auto other = stroke(60, 48000, 960); // 10 ms later and turned around
+    for (float& x : other)
+        x *= -0.5F;
+    test::writeWav(copy, other);
+    const auto out = folder / "Out";
+    const auto done = call({"stack", kick, copy, "--out", out, "--name", "Two", "--json"});
+    ASSERT_EQ(done.code, kDone) << done.err;
+    EXPECT_EQ(Json::parse(done.out)["files"].size(), 4U);
+    const auto first = test::readAll(out / "Two - 1 Kick.wav");
+    const auto sum = test::readAll(out / "Two.wav");
+    ASSERT_EQ(first.size(), sum.size());
+    EXPECT_NEAR(test::peakOf(sum), 1.5 * test::peakOf(first), 0.01) << "in line, both add up";
+    // The kit plays the same sum.
+    const auto played = call({"stack", out / "Two - 1 Kick.wav", out / "Two - 2 Copy.wav", "--json"});
+    EXPECT_NEAR(Json::parse(played.out)["layers"][1]["shift_ms"].get<double>(), 0, 0.02);
+    EXPECT_FALSE(Json::parse(played.out)["layers"][1]["inverted"].get<bool>());
+    std::ifstream kit(out / "Two.sfz");
+    EXPECT_NE(std::string(std::istreambuf_iterator<char>(kit), {}).find("sample=Two - 2 Copy.wav"),
+              std::string::npos);
+    EXPECT_EQ(call({"stack", kick, copy, "--out", out, "--name", "Two"}).code, kBadInput)
+        << "not over what is there";
 }
 
 TEST(CliStack, WhatIsNoOneShotIsRefusedByName) {

@@ -21,13 +21,13 @@ const std::map<std::string, std::set<std::string>> kAllowed = {
     {"core/session", {"core/base", "core/dsp"}},
     {"core/graph", {"core/base", "core/dsp", "core/session"}},
     {"core/advise", {"core/base", "core/dsp", "core/measure", "core/session"}},
-    {"core/layers", {"core/base"}},
-    {"core/demo", {"core/base", "core/media", "core/session"}},
+    {"core/layers", {"core/base", "core/dsp", "core/measure", "core/media"}},
+    {"core/demo", {"core/base", "core/layers", "core/media", "core/session"}},
     {"core/kit_measures",
      {"core/advise", "core/base", "core/dsp", "core/measure", "core/session", "core/graph"}},
     {"core/project",
-     {"core/advise", "core/base", "core/dsp", "core/graph", "core/kit_measures", "core/media", "core/measure",
-      "core/session"}},
+     {"core/advise", "core/base", "core/dsp", "core/graph", "core/kit_measures", "core/layers", "core/media",
+      "core/measure", "core/session"}},
 };
 
 std::string roomOf(const std::string& include) {

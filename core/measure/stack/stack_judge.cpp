@@ -32,6 +32,8 @@ double energyOf(std::span<const float> x) {
                                  [](float v) { return static_cast<double>(v) * v; });
 }
 
+} // namespace
+
 double weightedEnergy(const Sound& sound, double rateHz) {
     constexpr std::size_t kPiece = 256;
     auto bank = loudnessBank(rateHz);
@@ -49,6 +51,8 @@ double weightedEnergy(const Sound& sound, double rateHz) {
     }
     return energy;
 }
+
+namespace {
 
 Energies energiesOf(const Sound& sound, double rateHz) {
     Energies e;

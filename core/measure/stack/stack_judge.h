@@ -59,6 +59,9 @@ struct StackJudgement {
     double attackInLineDb = 0, lowAttackInLineDb = 0;
 };
 
+/// Energy of all channels as loudness weighs it (K-weighting of BS.1770), frames times full scale squared.
+[[nodiscard]] double weightedEnergy(const Sound& sound, double rateHz);
+
 /// Sounds of one rate that start together. Cancelled: what was found so far.
 [[nodiscard]] StackJudgement judgeStack(const std::vector<Sound>& layers, double rateHz,
                                         const CancelToken& cancel = {});

@@ -1,0 +1,292 @@
+#include "app/bench/layers/layer_pictures.h"
+
+#include "app/bench/drive/drive_words.h"
+#include "app/picture/picture_paint.h"
+#include "app/theme/theme.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::app {
+namespace {
+
+constexpr double kLeastSpanMs = 0.5; // two dozen samples
+constexpr double kMostSpanMs = LayerModel::Look::kBeforeMs + LayerModel::Look::kAfterMs;
+constexpr double kMostOffsetMs = 1000;
+
+float peakOf(const LayerModel::Look& look) {
+    float peak = 1e-6F;
+    for (const auto& sound : look.sounds)
+        for (const auto& channel : sound)
+            for (const float x : channel)
+                peak = std::max(peak, std::fabs(x));
+    return peak;
+}
+
+/// A round number of milliseconds between two lines.
+double stepMs(double spanMs) {
+    double step = std::pow(10, std::floor(std::log10(spanMs / 4)));
+    for (const double factor : {1.0, 2.0, 5.0, 10.0})
+        if (spanMs / (factor * step) <= 6)
+            return factor * step;
+    return 10 * step;
+}
+
+} // namespace
+
+QColor layerShade(int layer) {
+    const Theme& t = theme();
+    const std::array base = {t.teal, t.ochre, t.slate, t.faint};
+    QColor shade = base[static_cast<std::size_t>(layer) % base.size()];
+    for (int i = 0; i < layer / static_cast<int>(base.size()); ++i)
+        shade = shade.lighter(125);
+    return shade;
+}
+
+LayersPicture::LayersPicture(LayerModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+    setAccessibleName(tr("Layers in time"));
+    setFocusPolicy(Qt::StrongFocus);
+    setMinimumHeight(120);
+    connect(&model, &LayerModel::changed, this, [this] {
+        if (m_model.count() > 0)
+            setAccessibleDescription(textOf(m_model.chosen()));
+        update();
+    });
+}
+
+QRectF LayersPicture::plot() const {
+    return QRectF(rect()).adjusted(LayerPicturePx::kName, LayerPicturePx::kHead, -10, -LayerPicturePx::kFoot);
+}
+
+QRectF LayersPicture::rowRect(int layer) const {
+    const QRectF r = plot();
+    const double height = r.height() / std::max(1, m_model.count());
+    return {r.left(), r.top() + layer * height, r.width(), height};
+}
+
+double LayersPicture::xOf(double ms) const {
+    const QRectF r = plot();
+    return r.left() + (ms - m_fromMs) / (m_toMs - m_fromMs) * r.width();
+}
+
+QString LayersPicture::textOf(int layer) const {
+    const auto& l = m_model.stack()->layers[static_cast<std::size_t>(layer)];
+    QStringList parts{m_model.nameOf(layer)};
+    if (!l.isOn)
+        parts << tr("off");
+    if (l.offsetMs != 0)
+        parts << tr("%1 ms %2")
+                     .arg(QString::number(std::abs(l.offsetMs), 'f', 2),
+                          l.offsetMs < 0 ? tr("early") : tr("late"));
+    if (const auto* look = m_model.look();
+        look != nullptr && layer < static_cast<int>(look->judged.layers.size()) &&
+        look->judged.layers[static_cast<std::size_t>(layer)].peakDb > kSilenceDb) {
+        const auto& part = look->judged.layers[static_cast<std::size_t>(layer)];
+        parts << tr("%1 % of the attack, %2 % of the body, %3 % of the tail")
+                     .arg(std::lround(100 * part.attackShare))
+                     .arg(std::lround(100 * part.bodyShare))
+                     .arg(std::lround(100 * part.tailShare));
+        if (look->judged.layers.size() > 1)
+            parts << tr("without it %1 dB softer, %2 dB at %3")
+                         .arg(dbText(part.lostDb), dbText(part.mostLostDb), hzText(part.mostLostHz));
+    }
+    return parts.join(QStringLiteral(", "));
+}
+
+QString LayersPicture::sumText() const {
+    const auto* look = m_model.look();
+    const int count = m_model.count();
+    if (look == nullptr || count < 2 || static_cast<int>(look->judged.layers.size()) != count)
+        return {};
+    QStringList parts;
+    if (const int strongest = look->judged.strongest; strongest >= 0)
+        parts << tr("First 10 ms of the sum %1 dB against %2 alone, below 200 Hz %3 dB")
+                     .arg(signedDb(look->judged.attackDb), m_model.nameOf(strongest),
+                          signedDb(look->judged.lowAttackDb));
+    if (const int owner = look->judged.lowEndOwner; owner >= 0)
+        parts << tr("%1 owns the lows").arg(m_model.nameOf(owner));
+    for (int i = 0; i < count; ++i)
+        if (const auto& cut = look->judged.layers[static_cast<std::size_t>(i)].lowCut)
+            parts << tr("%1 shares them: a low cut at %2 leaves them to their owner")
+                         .arg(m_model.nameOf(i), hzText(cut->hz));
+    return parts.join(QStringLiteral("; "));
+}
+
+void LayersPicture::paintWave(QPainter& p, const QRectF& row, int layer, double shiftMs) const {
+    const auto* look = m_model.look();
+    if (look == nullptr || layer >= static_cast<int>(look->sounds.size()))
+        return;
+    const auto& sound = look->sounds[static_cast<std::size_t>(layer)];
+    if (sound.empty())
+        return;
+    const float peak = peakOf(*look);
+    const double perMs = 0.001 * look->rateHz;
+    const auto frames = static_cast<std::ptrdiff_t>(sound.front().size());
+    const auto frameAt = [&](double x) {
+        const double ms = m_fromMs + (x - row.left()) / row.width() * (m_toMs - m_fromMs) - shiftMs;
+        return (ms + LayerModel::Look::kBeforeMs) * perMs;
+    };
+    const auto yOf = [&](float v) {
+        return row.center().y() - 0.46 * row.height() * static_cast<double>(v / peak);
+    };
+    p.setPen(layerShade(layer));
+    const bool showsSamples = (m_toMs - m_fromMs) * perMs < row.width() / 3;
+    for (int px = 0; px < static_cast<int>(row.width()); ++px) {
+        const double x = row.left() + px;
+        const auto from =
+            std::clamp<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(std::floor(frameAt(x))), 0, frames);
+        const auto to = std::clamp<std::ptrdiff_t>(
+            static_cast<std::ptrdiff_t>(std::floor(frameAt(x + 1))) + 1, 0, frames);
+        float low = 0;
+        float high = 0;
+        bool isFirst = true;
+        for (auto n = from; n < to; ++n)
+            for (const auto& channel : sound) {
+                const float v = channel[static_cast<std::size_t>(n)];
+                low = isFirst ? v : std::min(low, v);
+                high = isFirst ? v : std::max(high, v);
+                isFirst = false;
+            }
+        if (!isFirst)
+            p.drawLine(QPointF(x, yOf(high)), QPointF(x, std::max(yOf(low), yOf(high) + 1)));
+    }
+    if (!showsSamples)
+        return;
+    p.setBrush(layerShade(layer));
+    for (auto n = std::max<std::ptrdiff_t>(0, static_cast<std::ptrdiff_t>(frameAt(row.left())));
+         n < std::min<std::ptrdiff_t>(frames, static_cast<std::ptrdiff_t>(frameAt(row.right()))); ++n) {
+        const double ms = static_cast<double>(n) / perMs - LayerModel::Look::kBeforeMs + shiftMs;
+        p.drawEllipse(QPointF(xOf(ms), yOf(sound.front()[static_cast<std::size_t>(n)])), 2, 2);
+    }
+}
+
+void LayersPicture::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const Theme& t = theme();
+    paintGround(p, rect(), tr("Layers around a strike"));
+    const QRectF r = plot();
+    const int count = m_model.count();
+    if (count == 0)
+        return;
+    p.setFont(textFont(11));
+    const double step = stepMs(m_toMs - m_fromMs);
+    for (double ms = std::ceil(m_fromMs / step) * step; ms <= m_toMs; ms += step) {
+        p.setPen(t.line);
+        p.drawLine(QPointF(xOf(ms), r.top()), QPointF(xOf(ms), r.bottom()));
+        p.setPen(t.faint);
+        p.drawText(QRectF(xOf(ms) - 40, r.bottom() + 3, 80, 14), Qt::AlignHCenter | Qt::AlignTop,
+                   tr("%1 ms").arg(pretty(QString::number(ms, 'g', 4).toStdString())));
+    }
+    const auto* look = m_model.look();
+    const int owner = look == nullptr ? -1 : look->judged.lowEndOwner;
+    for (int i = 0; i < count; ++i) {
+        const QRectF row = rowRect(i);
+        const auto& layer = m_model.stack()->layers[static_cast<std::size_t>(i)];
+        if (i == m_model.chosen())
+            p.fillRect(QRectF(4, row.top() + 1, row.right() - 4, row.height() - 2), t.chosen);
+        p.setPen(t.line);
+        p.drawLine(QPointF(row.left(), row.center().y()), QPointF(row.right(), row.center().y()));
+        p.save();
+        p.setClipRect(row);
+        paintWave(p, row, i, i == m_model.chosen() ? m_draggedMs : 0);
+        p.restore();
+        p.setPen(layer.isOn ? t.ink : t.faint);
+        p.setFont(textFont(12, i == m_model.chosen() ? QFont::DemiBold : QFont::Normal));
+        const QRectF name(10, row.center().y() - 16, LayerPicturePx::kName - 16, 16);
+        p.drawText(name, Qt::AlignLeft | Qt::AlignVCenter,
+                   QFontMetrics(p.font()).elidedText(m_model.nameOf(i), Qt::ElideRight,
+                                                     static_cast<int>(name.width())));
+        p.setFont(textFont(11));
+        p.setPen(t.faint);
+        const double offset = layer.offsetMs + (i == m_model.chosen() ? m_draggedMs : 0);
+        const QString below = !layer.isOn ? tr("off")
+                              : offset != 0
+                                  ? tr("%1 ms").arg(pretty(QString::number(offset, 'f', 2).toStdString()))
+                              : i == owner ? tr("owns the lows")
+                                           : QString();
+        p.drawText(name.translated(0, 16), Qt::AlignLeft | Qt::AlignVCenter, below);
+    }
+    p.setPen(QPen(t.ember, 1.5));
+    if (m_fromMs < 0 && m_toMs > 0)
+        p.drawLine(QPointF(xOf(0), r.top() - 4), QPointF(xOf(0), r.bottom()));
+}
+
+void LayersPicture::mousePressEvent(QMouseEvent* event) {
+    setFocus();
+    for (int i = 0; i < m_model.count(); ++i)
+        if (rowRect(i).adjusted(-LayerPicturePx::kName, 0, 0, 0).contains(event->position())) {
+            m_model.choose(i);
+            m_isDragging = event->position().x() > LayerPicturePx::kName;
+            m_dragFromX = event->position().x();
+            m_draggedMs = 0;
+        }
+}
+
+void LayersPicture::mouseMoveEvent(QMouseEvent* event) {
+    if (!m_isDragging)
+        return;
+    m_draggedMs = (event->position().x() - m_dragFromX) / plot().width() * (m_toMs - m_fromMs);
+    update();
+}
+
+void LayersPicture::mouseReleaseEvent(QMouseEvent*) {
+    constexpr double kClickPx = 3; // less is no drag
+    const double px = m_draggedMs / (m_toMs - m_fromMs) * plot().width();
+    if (m_isDragging && std::abs(px) >= kClickPx)
+        moveBy(m_draggedMs);
+    m_isDragging = false;
+    m_draggedMs = 0;
+    update();
+}
+
+void LayersPicture::wheelEvent(QWheelEvent* event) {
+    const QRectF r = plot();
+    const double factor = std::pow(0.8, event->angleDelta().y() / 120.0);
+    const double span = std::clamp((m_toMs - m_fromMs) * factor, kLeastSpanMs, kMostSpanMs);
+    const double share = std::clamp((event->position().x() - r.left()) / r.width(), 0.0, 1.0);
+    const double at = m_fromMs + share * (m_toMs - m_fromMs);
+    m_fromMs = std::clamp(at - share * span, -LayerModel::Look::kBeforeMs, LayerModel::Look::kAfterMs - span);
+    m_toMs = m_fromMs + span;
+    update();
+    event->accept();
+}
+
+void LayersPicture::moveBy(double ms) {
+    const int chosen = m_model.chosen();
+    if (m_model.count() == 0)
+        return;
+    m_model.edit(
+        [&](layers::Stack& stack) {
+            auto& offset = stack.layers[static_cast<std::size_t>(chosen)].offsetMs;
+            offset = std::clamp(std::round(1000 * (offset + ms)) / 1000, -kMostOffsetMs, kMostOffsetMs);
+        },
+        tr("Offset of %1").arg(m_model.nameOf(chosen)));
+}
+
+void LayersPicture::keyPressEvent(QKeyEvent* event) {
+    const double sample = m_model.look() == nullptr ? 1000.0 / 48000 : 1000 / m_model.look()->rateHz;
+    const double by = (event->modifiers() & Qt::ShiftModifier) != 0 ? sample : 1;
+    switch (event->key()) {
+    case Qt::Key_Left:
+        moveBy(-by);
+        break;
+    case Qt::Key_Right:
+        moveBy(by);
+        break;
+    case Qt::Key_Up:
+        m_model.choose(m_model.chosen() - 1);
+        break;
+    case Qt::Key_Down:
+        m_model.choose(m_model.chosen() + 1);
+        break;
+    default:
+        QWidget::keyPressEvent(event);
+    }
+}
+
+} // namespace cask::app

@@ -1,0 +1,68 @@
+// Layers: the sounds that a played element is made of; and what a recorded one can be struck with.
+#pragma once
+
+#include "app/models/desk.h"
+#include "app/models/layer_model.h"
+
+#include <QWidget>
+
+class QCheckBox;
+class QComboBox;
+class QLabel;
+class QPushButton;
+
+namespace cask::app {
+
+class ChoiceRow;
+class LayerBandsPicture;
+class LayersPicture;
+class LayerStrikesPicture;
+class ValueBar;
+
+class LayersBench : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit LayersBench(const Desk& desk, QWidget* parent = nullptr);
+    [[nodiscard]] QString summary() const;
+    [[nodiscard]] LayerModel& model() { return *m_model; }
+    /// Tests answer instead of the dialog.
+    std::function<QStringList()> askForSounds;
+    // For tests.
+    [[nodiscard]] LayersPicture& picture() { return *m_picture; }
+    [[nodiscard]] ValueBar& bar(std::string_view name) const;
+    [[nodiscard]] QPushButton& addButton() { return *m_add; }
+    [[nodiscard]] QPushButton& removeButton() { return *m_remove; }
+    [[nodiscard]] ChoiceRow& hits() { return *m_hits; }
+
+  signals:
+    void summaryChanged();
+
+  protected:
+    void showEvent(QShowEvent* event) override;
+    void hideEvent(QHideEvent* event) override;
+
+  private:
+    void refresh();
+    void addSounds();
+    void edit(const std::function<void(layers::Layer&)>& change, const QString& what);
+    [[nodiscard]] const layers::Layer* chosen() const;
+
+    Desk m_desk;
+    LayerModel* m_model;
+    QWidget* m_played; ///< of an element that is played
+    LayersPicture* m_picture;
+    LayerBandsPicture* m_bands;
+    LayerStrikesPicture* m_strikes;
+    QLabel* m_said;
+    std::vector<std::pair<std::string, ValueBar*>> m_bars;
+    QCheckBox* m_isOn;
+    QCheckBox* m_isInverted;
+    QCheckBox* m_neverInRolls;
+    ChoiceRow* m_hits;
+    QPushButton* m_add;
+    QPushButton* m_remove;
+    QLabel* m_hint;
+};
+
+} // namespace cask::app

@@ -1,0 +1,85 @@
+// The stack that the selected element plays: read, judged in the background, and changed.
+#pragma once
+
+#include "app/document/document.h"
+#include "app/models/analyst.h"
+
+#include <QObject>
+#include <QTimer>
+
+#include <core/base/job_group.h>
+#include <core/base/worker_pool.h>
+#include <core/layers/layer.h>
+#include <core/measure/stack/stack_judge.h>
+#include <functional>
+#include <memory>
+#include <optional>
+
+namespace cask::app {
+
+class LayerModel : public QObject {
+    Q_OBJECT
+
+  public:
+    /// One strike through each layer alone, from kBeforeMs before it on.
+    struct Look {
+        static constexpr double kBeforeMs = 50;
+        static constexpr double kAfterMs = 600;
+        double rateHz = 48000;
+        std::size_t strike = 0;
+        std::vector<measure::Sound> sounds; ///< by layer; empty where it is off
+        measure::StackJudgement judged;
+    };
+
+    LayerModel(Document& document, Analyst& analyst, QObject* parent = nullptr);
+    /// Works only while somebody looks.
+    void setActive(bool active);
+
+    /// Null where the element is recorded.
+    [[nodiscard]] const layers::Stack* stack() const { return m_stack.get(); }
+    [[nodiscard]] int count() const {
+        return m_stack == nullptr ? 0 : static_cast<int>(m_stack->layers.size());
+    }
+    /// Of a layer, or its number where it has none. REQUIRES: there is one.
+    [[nodiscard]] QString nameOf(int layer) const;
+    [[nodiscard]] const Look* look() const { return m_look.get(); }
+    [[nodiscard]] bool isBusy() const { return m_isLooking || m_isWriting || m_lookTimer.isActive(); }
+    [[nodiscard]] int chosen() const { return m_chosen; }
+    void choose(int layer);
+    /// The strikes that a layer plays.
+    [[nodiscard]] std::vector<std::size_t> playedBy(int layer) const;
+
+    /// Writes a changed stack and plays it from now on: one step of the history. Until it is written
+    /// `stack()` is the changed one already; what can't be played is told and taken back.
+    void edit(const std::function<void(layers::Stack&)>& change, const QString& label);
+    /// A new element, struck by these strikes, beside the selected one.
+    void strikeWith(std::vector<layers::Strike> strikes, const std::vector<std::filesystem::path>& sounds);
+
+  signals:
+    void changed();
+
+  private:
+    void follow();
+    void beginLook();
+    void write();
+
+    Document& m_document;
+    Analyst& m_analyst;
+    bool m_isActive = false;
+    Id m_owner = session::kNoId;
+    Id m_source = session::kNoId;
+    std::filesystem::path m_file;
+    std::unique_ptr<layers::Stack> m_stack;
+    std::shared_ptr<const Look> m_look;
+    int m_chosen = 0;
+    bool m_isLooking = false;
+    bool m_isWriting = false;
+    bool m_mustWrite = false;
+    QString m_label;
+    int m_generation = 0;
+    CancelToken m_cancel;
+    QTimer m_lookTimer;
+    JobGroup m_jobs; // last: its jobs end before the rest goes
+};
+
+} // namespace cask::app

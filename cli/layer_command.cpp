@@ -1,0 +1,174 @@
+// Layers of played elements: listed, changed, added, removed.
+#include "cli/commands.h"
+#include "core/layers/stack_file.h"
+#include "core/project/played_files.h"
+#include "core/session/edits.h"
+#include "core/session/parameter_path.h"
+
+#include <fmt/format.h>
+
+#include <charconv>
+#include <memory>
+#include <ostream>
+
+namespace cask::cli {
+namespace {
+
+using Json = nlohmann::ordered_json;
+using session::Session;
+
+struct LayerOptions {
+    std::string folder, element, what, name, value;
+    bool json = false;
+};
+
+/// The stack that an element plays.
+struct Played {
+    session::Id element = session::kNoId;
+    session::SourceFile file;
+    std::filesystem::path path;
+    layers::Stack stack;
+};
+
+Result<Played> playedBy(const Session& s, const LayerOptions& o) {
+    const auto id = session::findOwner(s, o.element);
+    const auto* e = id ? s.element(*id) : nullptr;
+    if (e == nullptr)
+        return Error{ErrorCode::NotFound, fmt::format("There is no element \"{}\".", o.element)};
+    Played played;
+    played.element = *id;
+    played.file = *s.file(e->channels.front().file);
+    played.path = session::resolvePath(played.file, std::filesystem::absolute(o.folder));
+    if (!layers::isStackFile(played.path))
+        return Error{
+            ErrorCode::BadValue,
+            fmt::format("{} is recorded: it has no layers. trigger adds an element that has.", o.element)};
+    auto stack = layers::readStack(played.path);
+    if (!stack)
+        return stack.error();
+    played.stack = std::move(*stack);
+    return played;
+}
+
+/// A number, true or false, or text.
+Json valueOf(const std::string& text) {
+    if (text == "true" || text == "on")
+        return true;
+    if (text == "false" || text == "off")
+        return false;
+    double number = 0;
+    const char* first = text.data() + (text.starts_with('+') ? 1 : 0);
+    const auto [end, failure] = std::from_chars(first, text.data() + text.size(), number);
+    if (failure == std::errc() && end == text.data() + text.size())
+        return number;
+    return text;
+}
+
+/// The stack with another value, layer, or one less.
+Result<layers::Stack> changed(const Played& played, const LayerOptions& o) {
+    const auto folder = played.path.parent_path();
+    auto json = Json::parse(layers::toJson(played.stack, folder));
+    Json& list = json["layers"];
+    if (o.what == "add") {
+        const auto file = std::filesystem::absolute(o.name);
+        Json layer{{"name", file.stem().string()}};
+        if (o.name.ends_with(".sfz"))
+            layer["kit"] = file.string();
+        else
+            layer["sounds"] = Json::array({{{"file", file.string()}}});
+        list.push_back(std::move(layer));
+    } else {
+        std::size_t index = 0;
+        const auto [end, failure] = std::from_chars(o.what.data(), o.what.data() + o.what.size(), index);
+        if (failure != std::errc() || end != o.what.data() + o.what.size() || index < 1 ||
+            index > list.size())
+            return Error{ErrorCode::NotFound, fmt::format("{} has no layer \"{}\": it has 1 to {}.",
+                                                          o.element, o.what, list.size())};
+        if (o.name == "remove") {
+            list.erase(index - 1);
+        } else {
+            if (!layers::isLayerValue(o.name))
+                return Error{ErrorCode::NotFound, fmt::format("A layer has no value \"{}\".", o.name)};
+            Json* object = &list[index - 1];
+            std::string name = o.name;
+            if (const auto slash = name.find('/'); slash != std::string::npos) {
+                object = &(*object)[name.substr(0, slash)];
+                name = name.substr(slash + 1);
+            }
+            (*object)[name] =
+                name == "kit" ? Json(std::filesystem::absolute(o.value).string()) : valueOf(o.value);
+        }
+    }
+    return layers::stackFromJson(json.dump(), o.element, folder);
+}
+
+int list(Streams& streams, const LayerOptions& o, const Played& played) {
+    const auto json = Json::parse(layers::toJson(played.stack, played.path.parent_path()));
+    if (o.json) {
+        Json told{
+            {"element", o.element}, {"file", played.path.string()}, {"strikes", played.stack.strikes.size()}};
+        told["layers"] = json["layers"];
+        for (std::size_t i = 0; i < played.stack.layers.size(); ++i)
+            told["layers"][i]["plays"] =
+                layers::strikesOf(played.stack.layers[i].rule, played.stack.strikes).size();
+        printJson(streams.out, told);
+        return kDone;
+    }
+    for (std::size_t i = 0; i < played.stack.layers.size(); ++i)
+        streams.out << fmt::format(
+            "{} {}: {} of {} hits\n  {}\n", i + 1, played.stack.layers[i].name,
+            layers::strikesOf(played.stack.layers[i].rule, played.stack.strikes).size(),
+            played.stack.strikes.size(), json["layers"][i].dump());
+    return kDone;
+}
+
+int layer(Streams& streams, const LayerOptions& o) {
+    const auto s = openSession(streams, o.folder);
+    if (!s)
+        return fail(streams, s.error());
+    const auto played = playedBy(*s, o);
+    if (!played)
+        return fail(streams, played.error());
+    if (o.what.empty())
+        return list(streams, o, *played);
+    const auto stack = changed(*played, o);
+    if (!stack)
+        return fail(streams, stack.error());
+    // Another file: earlier states of the session play what they played.
+    const auto written = project::writeStack(*stack, s->sampleRateHz, o.folder, o.element, streams.cancel);
+    if (!written)
+        return failWriting(streams, written.error());
+    for (const auto& note : written->notes)
+        streams.err << note << '\n';
+    const auto saved = editSession(streams, o.folder, [&](const Session& newest) -> Result<Session> {
+        if (newest.file(played->file.id) == nullptr ||
+            newest.file(played->file.id)->path != played->file.path)
+            return Error{ErrorCode::ChangedOnDisk, fmt::format("{} was changed in the meantime.", o.element)};
+        return project::withStackFile(newest, played->file.id, written->file);
+    });
+    if (!saved)
+        return fail(streams, saved.error());
+    LayerOptions after = o;
+    Played now = *played;
+    now.path = std::filesystem::absolute(o.folder) / written->file.path;
+    now.stack = *stack;
+    return list(streams, after, now);
+}
+
+} // namespace
+
+void addLayerCommand(CLI::App& app, Streams& streams, int& exitCode) {
+    auto* command =
+        app.add_subcommand("layer", "Layers of an element that is played: listed, or one value set");
+    const auto o = std::make_shared<LayerOptions>();
+    command->add_option("SESSION", o->folder, "Session folder")->required();
+    command->add_option("ELEMENT", o->element, "An element that is played (see trigger, pattern)")
+        ->required();
+    command->add_option("LAYER", o->what, "Its number, or add");
+    command->add_option("NAME", o->name, "gain_db, rule/every ... or remove; behind add a sound file or kit");
+    command->add_option("VALUE", o->value, "Number, on, off or text");
+    command->add_flag("--json", o->json, "JSON on standard output");
+    command->callback([&streams, &exitCode, o] { exitCode = layer(streams, *o); });
+}
+
+} // namespace cask::cli

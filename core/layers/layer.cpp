@@ -1,0 +1,58 @@
+#include "core/layers/layer.h"
+
+#include "core/layers/chance.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace cask::layers {
+
+double velocityOf(double levelDb) {
+    return std::clamp(127 * std::pow(10, levelDb / 40), 1.0, 127.0);
+}
+double levelDbOf(double velocity) {
+    return 40 * std::log10(velocity / 127);
+}
+
+Layer layerOf(const std::vector<std::filesystem::path>& files) {
+    Layer layer;
+    layer.name = files.empty() ? std::string() : files.front().stem().string();
+    for (const auto& file : files)
+        if (file.extension() == ".sfz") {
+            layer.kit = file;
+            layer.atTransient = false; // a kit says itself where its sounds begin
+        } else {
+            layer.sounds.push_back({file});
+        }
+    return layer;
+}
+
+bool isInRoll(const std::vector<Strike>& strikes, std::size_t i) {
+    if (strikes[i].hitClass == "roll")
+        return true;
+    return i > 0 && i + 1 < strikes.size() && strikes[i].timeS - strikes[i - 1].timeS < kRollGapS &&
+           strikes[i + 1].timeS - strikes[i].timeS < kRollGapS;
+}
+
+std::vector<std::size_t> strikesOf(const LayerRule& rule, const std::vector<Strike>& strikes) {
+    const auto isWanted = [&](std::size_t i) {
+        const Strike& s = strikes[i];
+        const bool isOfKind = rule.kind == StrikeKind::All ||
+                              (rule.kind == StrikeKind::Accents && s.hitClass == "accent") ||
+                              (rule.kind == StrikeKind::NoGhosts && s.hitClass != "ghost") ||
+                              (rule.kind == StrikeKind::Ghosts && s.hitClass == "ghost");
+        const bool isThen =
+            (rule.fromS == 0 && rule.toS == 0) || (s.timeS >= rule.fromS && s.timeS < rule.toS);
+        return isOfKind && isThen && s.velocity >= rule.lowVelocity && s.velocity <= rule.highVelocity &&
+               !(rule.neverInRolls && isInRoll(strikes, i));
+    };
+    std::vector<std::size_t> chosen;
+    int left = 0;
+    for (std::size_t i = 0; i < strikes.size(); ++i)
+        if (isWanted(i) && (++left - rule.first) % std::max(1, rule.every) == 0 && left >= rule.first &&
+            100 * chanceOf(rule.seed, i) < rule.chancePercent)
+            chosen.push_back(i);
+    return chosen;
+}
+
+} // namespace cask::layers

@@ -1,0 +1,114 @@
+// Sounds struck by hits on the command line, heard as the session renders them.
+#include "tests/support/cli_call.h"
+#include "tests/support/signals.h"
+#include "tests/support/temp_folder.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <fstream>
+
+namespace cask::cli {
+namespace {
+
+using test::call;
+using Json = nlohmann::json;
+
+class CliTrigger : public testing::Test {
+  protected:
+    CliTrigger() : kit(folder / "Kit.cask"), click(folder / "Click.wav") {
+        test::writeWav(folder / "Snare Top.wav", test::bursts(180, 0.5, 0.5, 0.08, 6));
+        std::vector<float> x(600, 0.0F);
+        x[300] = 0.5F;
+        test::writeWav(click, x);
+        EXPECT_EQ(call({"new", kit, folder / "Snare Top.wav"}).code, kDone);
+    }
+    /// Stem of an element; its left side.
+    std::vector<float> stemOf(const std::string& name) {
+        const auto out = folder / "out";
+        const auto done = call({"render", kit, "--out", out, "--stems", "tracks", "--names", "{name}",
+                                "--format", "wav32f", "--overwrite"});
+        EXPECT_EQ(done.code, kDone) << done.err;
+        return test::readAll(out / (name + ".wav"));
+    }
+    test::TempFolder folder;
+    std::string kit, click;
+};
+
+TEST_F(CliTrigger, EveryGivenHitOnceAtItsFrameAndLevel) {
+    Json hits = Json::array();
+    for (int i = 0; i < 40; ++i)
+        hits.push_back({{"time_s", 0.2 + 0.1173 * i}, {"level_db", -6.0 - 0.7 * (i % 20)}});
+    hits.push_back({{"time_s", 0.2002}, {"level_db", -40}}); // the same hit once more
+    std::ofstream(folder / "hits.json") << Json{{"hits", hits}}.dump();
+    const auto done =
+        call({"trigger", kit, "Snare Top", "--with", click, "--hits", folder / "hits.json", "--json"});
+    ASSERT_EQ(done.code, kDone) << done.err;
+    const auto json = Json::parse(done.out);
+    EXPECT_EQ(json["played"], 40);
+    EXPECT_EQ(json["top_db"], -6);
+    const auto x = stemOf(json["element"]);
+    int heard = 0;
+    for (const float v : x)
+        heard += v != 0;
+    EXPECT_EQ(heard, 40);
+    for (int i = 0; i < 40; ++i)
+        EXPECT_NEAR(linearToDb(static_cast<double>(
+                        x[static_cast<std::size_t>(std::llround((0.2 + 0.1173 * i) * 48000))])),
+                    linearToDb(0.5) - 0.7 * (i % 20), 0.1)
+            << i;
+}
+
+TEST_F(CliTrigger, FoundHitsStrikeOnce) {
+    const auto found = Json::parse(call({"hits", kit, "--json", "--own"}).out);
+    const auto done =
+        call({"trigger", kit, "Snare Top", "--with", click, "--name", "Click", "--replace", "--json"});
+    ASSERT_EQ(done.code, kDone) << done.err;
+    const auto json = Json::parse(done.out);
+    EXPECT_EQ(json["played"], found["hits"].size());
+    EXPECT_NEAR(json["played"].get<double>(), 11, 1);
+    for (std::size_t i = 0; i < json["hits"].size(); ++i)
+        EXPECT_NEAR(json["hits"][i]["time_s"].get<double>(), 0.5 + 0.5 * static_cast<double>(i), 0.001);
+    const auto values = Json::parse(call({"set", kit, "--json"}).out);
+    EXPECT_EQ(values["Snare Top/muted"], "on");
+    EXPECT_EQ(values["Click/role"], values["Snare Top/role"]);
+    // It is an element like the others: its own hits are found where it was struck.
+    const auto own = Json::parse(call({"hits", kit, "--json", "--own"}).out);
+    int ofClick = 0;
+    for (const auto& hit : own["hits"])
+        ofClick += hit["element"] == "Click";
+    EXPECT_EQ(ofClick, json["played"]);
+}
+
+TEST_F(CliTrigger, ALayersSoundIsNeverWrittenOver) {
+    ASSERT_EQ(call({"trigger", kit, "Snare Top", "--with", click, "--name", "Click"}).code, kDone);
+    const auto before = test::readAll(click);
+    const auto done =
+        call({"render", kit, "--out", folder.path(), "--mix", "--names", "Click", "--overwrite"});
+    EXPECT_EQ(done.code, kBadInput);
+    EXPECT_NE(done.err.find("Click.wav"), std::string::npos) << done.err;
+    EXPECT_EQ(test::readAll(click), before);
+}
+
+TEST_F(CliTrigger, WhatCantBeIsSaid) {
+    EXPECT_EQ(call({"trigger", kit, "Cowbell", "--with", click}).code, kBadInput);
+    auto done = call({"trigger", kit, "Snare Top", "--with", folder / "None.wav"});
+    EXPECT_EQ(done.code, kBadInput);
+    EXPECT_NE(done.err.find("None.wav"), std::string::npos);
+    std::ofstream(folder / "bad.json") << R"([{"time": 1}])";
+    done = call({"trigger", kit, "Snare Top", "--with", click, "--hits", folder / "bad.json"});
+    EXPECT_EQ(done.code, kBadInput);
+    EXPECT_NE(done.err.find("bad.json"), std::string::npos);
+    std::ofstream(folder / "none.json") << "[]";
+    EXPECT_EQ(call({"trigger", kit, "Snare Top", "--with", click, "--hits", folder / "none.json"}).code,
+              kBadInput);
+    // A sound that is gone is told, and its element is silent.
+    ASSERT_EQ(call({"trigger", kit, "Snare Top", "--with", click, "--name", "Click"}).code, kDone);
+    std::filesystem::remove(click);
+    done = call({"render", kit, "--out", folder / "gone", "--mix"});
+    EXPECT_EQ(done.code, kBadInput);
+    EXPECT_NE(done.err.find("Click.wav"), std::string::npos) << done.err;
+}
+
+} // namespace
+} // namespace cask::cli

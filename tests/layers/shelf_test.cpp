@@ -1,0 +1,186 @@
+// The shelf: what is indexed, found, and proposed.
+#include "core/base/hash.h"
+#include "core/layers/complement.h"
+#include "core/layers/one_shot.h"
+#include "core/layers/shelf.h"
+#include "tests/support/signals.h"
+#include "tests/support/temp_folder.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <fstream>
+
+namespace cask::layers {
+namespace {
+
+namespace fs = std::filesystem;
+
+std::vector<float> struck(double hz, double t60S, float height = 0.5F, double noise = 0,
+                          std::uint64_t seed = 1) {
+    const auto hiss = test::noise(noise, 48000, seed);
+    std::vector<float> x(static_cast<std::size_t>(48000 * std::min(1.0, 1.2 * t60S)) + 480, 0.0F);
+    for (std::size_t n = 240; n < x.size(); ++n) {
+        const double t = static_cast<double>(n - 240) / 48000;
+        x[n] =
+            height * static_cast<float>((std::sin(2 * kPi * hz * t) + static_cast<double>(hiss[n % 48000])) *
+                                        std::pow(10, -3 * t / t60S));
+    }
+    return x;
+}
+
+class ShelfTest : public testing::Test {
+  protected:
+    ShelfTest() : sounds(folder / "Sounds") {
+        fs::create_directories(sounds / "Snares");
+        test::writeWav(sounds / "Kick Deep.wav", struck(50, 0.6));
+        test::writeWav(sounds / "Kick Tight.wav", struck(70, 0.2));
+        test::writeWav(sounds / "Snares" / "Fat.wav", struck(180, 0.3, 0.5F, 0.7));
+        test::writeWav(sounds / "Snares" / "Fat soft.wav", struck(180, 0.3, 0.05F, 0.7, 2));
+        test::writeWav(sounds / "Tick.wav", struck(6000, 0.08));
+        auto opened = Shelf::open(folder / "shelf.db");
+        EXPECT_TRUE(opened) << opened.error().message;
+        shelf = std::make_unique<Shelf>(std::move(*opened));
+    }
+    ShelfIndexed index() {
+        const auto indexed = shelf->index(sounds);
+        EXPECT_TRUE(indexed) << indexed.error().message;
+        return indexed ? *indexed : ShelfIndexed{};
+    }
+    std::vector<std::string> names(const ShelfQuery& query) {
+        std::vector<std::string> found;
+        const auto sounds_ = shelf->search(query);
+        EXPECT_TRUE(sounds_);
+        for (const auto& sound : *sounds_)
+            found.push_back(sound.file.stem().string());
+        return found;
+    }
+    test::TempFolder folder;
+    fs::path sounds;
+    std::unique_ptr<Shelf> shelf;
+};
+
+TEST_F(ShelfTest, KnowsWhatIsNewChangedMovedAndGone) {
+    std::ofstream(sounds / "Broken.wav") << "no sound";
+    test::writeWav(sounds / "Silent.wav", std::vector<float>(4800, 0.0F));
+    auto first = index();
+    EXPECT_EQ(first.measured, 5);
+    ASSERT_EQ(first.problems.size(), 2U);
+    EXPECT_NE((first.problems[0] + first.problems[1]).find("Broken.wav"), std::string::npos);
+    EXPECT_NE((first.problems[0] + first.problems[1]).find("Silent.wav"), std::string::npos);
+    fs::remove(sounds / "Broken.wav");
+    fs::remove(sounds / "Silent.wav");
+    auto again = index();
+    EXPECT_EQ(again.measured, 0);
+    EXPECT_EQ(again.known, 5);
+    const auto idOf = [&](const char* word) { return shelf->search({word}).value().front().id; };
+    const auto before = idOf("deep");
+    fs::rename(sounds / "Kick Deep.wav", sounds / "Snares" / "Deep one.wav");
+    fs::remove(sounds / "Tick.wav");
+    test::writeWav(sounds / "Kick Tight.wav", struck(90, 0.25));
+    again = index();
+    EXPECT_EQ(again.moved, 1);
+    EXPECT_EQ(again.gone, 1);
+    EXPECT_EQ(again.measured, 1);
+    EXPECT_EQ(again.known, 2);
+    EXPECT_EQ(idOf("deep one"), before) << "found again by its content";
+    EXPECT_NEAR(shelf->search({"tight"}).value().front().look.fundamentalHz, 90, 2);
+    EXPECT_EQ(shelf->count(), 4);
+    EXPECT_EQ(shelf->all()->size(), 4U);
+    // Another folder's sounds are not gone because this one was looked through.
+    fs::create_directories(folder / "Other");
+    test::writeWav(folder / "Other" / "Clap.wav", struck(900, 0.1, 0.5F, 2));
+    ASSERT_TRUE(shelf->index(folder / "Other"));
+    EXPECT_EQ(index().gone, 0);
+    EXPECT_EQ(shelf->count(), 5);
+    EXPECT_FALSE(shelf->index(folder / "None"));
+}
+
+TEST_F(ShelfTest, StoppedItGoesOnLater) {
+    CancelToken stopped;
+    stopped.cancel();
+    const auto none = shelf->index(sounds, stopped);
+    ASSERT_FALSE(none);
+    EXPECT_EQ(none.error().code, ErrorCode::Cancelled);
+    EXPECT_EQ(index().measured, 5);
+}
+
+TEST_F(ShelfTest, SearchesByWordsRoleAndNumbers) {
+    index();
+    using Names = std::vector<std::string>;
+    EXPECT_EQ(names({"KICK tight"}), Names{"Kick Tight"});
+    EXPECT_EQ(names({"snares"}), (Names{"Fat soft", "Fat"}));
+    EXPECT_EQ(names({"no such word"}), Names{});
+    ShelfQuery query;
+    query.role = Role::KickIn;
+    query.sortBy = "length_ms";
+    EXPECT_EQ(names(query), (Names{"Kick Tight", "Kick Deep"}));
+    query = {};
+    query.ranges = {{"fundamental_hz", 40, 80}, {"length_ms", 200, 1000}};
+    EXPECT_EQ(names(query), Names{"Kick Deep"});
+    query.ranges = {{"colour", 0, 1}};
+    EXPECT_FALSE(shelf->search(query));
+    query = {};
+    query.most = 2;
+    EXPECT_EQ(names(query).size(), 2U);
+}
+
+TEST_F(ShelfTest, FindsWhatIsLikeASoundAndWhatIsTheSame) {
+    fs::copy(sounds / "Kick Deep.wav", sounds / "A copy.wav");
+    index();
+    const auto shot = readOneShot(sounds / "Snares" / "Fat.wav");
+    const auto look = measure::lookOf(shot->sound, shot->rateHz);
+    const auto answers = shelf->like(*look, 3, *hashFile(sounds / "Snares" / "Fat.wav"));
+    ASSERT_TRUE(answers);
+    ASSERT_EQ(answers->size(), 3U);
+    EXPECT_EQ(answers->front().sound.file.stem(), "Fat soft");
+    EXPECT_LE(answers->at(0).unlikeness, answers->at(1).unlikeness);
+    const auto same = shelf->duplicates();
+    ASSERT_EQ(same->size(), 1U);
+    EXPECT_EQ(same->front(), (std::vector<fs::path>{sounds / "A copy.wav", sounds / "Kick Deep.wav"}));
+}
+
+TEST_F(ShelfTest, ProposesWhatFillsAndDoesNotClash) {
+    index();
+    const auto partners = partnersOf(*shelf, sounds / "Kick Deep.wav", 100);
+    ASSERT_TRUE(partners);
+    ASSERT_EQ(partners->size(), 4U) << "never itself";
+    EXPECT_EQ(partners->back().sound.file.stem(), "Kick Tight") << "a second low end";
+    EXPECT_GT(partners->back().score.lowClash, 0.1);
+    EXPECT_LT(partners->front().score.lowClash, 0.05);
+    for (std::size_t i = 1; i < partners->size(); ++i)
+        EXPECT_GE(partners->at(i - 1).score.score, partners->at(i).score.score);
+    // A copy that was turned around is worth nothing.
+    auto x = struck(50, 0.6);
+    for (float& v : x)
+        v *= -0.3F;
+    const auto copy = scorePair({struck(50, 0.6)}, {x}, 48000);
+    EXPECT_TRUE(copy.isCopy);
+    EXPECT_LT(copy.score, -50);
+}
+
+TEST_F(ShelfTest, TheProposedPartnerIsAmongTheBestOfAll) {
+    for (int i = 0; i < 60; ++i)
+        test::writeWav(sounds / ("Any " + std::to_string(i) + ".wav"),
+                       struck(60 * std::pow(1.09, i), 0.1 + 0.01 * (i * 7 % 40), 0.5F, 0.1 * (i * 3 % 10),
+                              static_cast<std::uint64_t>(i)));
+    index();
+    const auto exhaustive = partnersOf(*shelf, sounds / "Kick Deep.wav", 1000);
+    const auto quick = partnersOf(*shelf, sounds / "Kick Deep.wav", 15);
+    ASSERT_EQ(exhaustive->size(), 64U);
+    ASSERT_EQ(quick->size(), 15U);
+    const auto place = std::find_if(exhaustive->begin(), exhaustive->end(), [&](const Partner& p) {
+        return p.sound.file == quick->front().sound.file;
+    });
+    EXPECT_LT(place - exhaustive->begin(), 4) << "the best 5 %";
+}
+
+TEST(Shelf, OtherFilesAreRefused) {
+    const test::TempFolder folder;
+    std::ofstream(folder / "text.db") << std::string(5000, 'x');
+    EXPECT_FALSE(Shelf::open(folder / "text.db"));
+    EXPECT_FALSE(Shelf::open("/proc/none/shelf.db"));
+}
+
+} // namespace
+} // namespace cask::layers
