@@ -34,11 +34,12 @@ int main(int argc, char** argv) {
     const QCommandLineOption picture(QStringLiteral("picture"),
                                      QStringLiteral("Write a PNG of the window and end."),
                                      QStringLiteral("file"));
-    const QCommandLineOption view(QStringLiteral("view"),
-                                  QStringLiteral("intake, hits, balance, clean, tone, tone-decay, tone-kit, "
-                                                 "tone-usual, tone-noise, punch, drive, "
-                                                 "rough-balance, rides, quick, reference, states or proof"),
-                                  QStringLiteral("view"), QStringLiteral("tone"));
+    const QCommandLineOption view(
+        QStringLiteral("view"),
+        QStringLiteral("intake, hits, balance, clean, tone, tone-decay, tone-kit, "
+                       "tone-usual, tone-noise, punch, drive, "
+                       "rough-balance, rides, quick, reference, shelf, states or proof"),
+        QStringLiteral("view"), QStringLiteral("tone"));
     const QCommandLineOption over(QStringLiteral("over"),
                                   QStringLiteral("With --view intake: the microphone it is laid over"),
                                   QStringLiteral("name"));

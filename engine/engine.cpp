@@ -52,7 +52,7 @@ std::string Engine::openWanted() {
     return name + " does not run at the session's sample rate; nothing is heard until it does.";
 }
 
-void Engine::setSource(session::Id file, std::shared_ptr<media::ChunkedSource> source) {
+void Engine::setSource(session::Id file, std::shared_ptr<AudioSource> source) {
     if (source)
         m_sources[file] = std::move(source);
     else

@@ -39,8 +39,9 @@ class Engine {
     Engine(const Engine&) = delete;
     Engine& operator=(const Engine&) = delete;
 
-    /// The sound of a file, once it is playable; null takes it away.
-    void setSource(session::Id file, std::shared_ptr<media::ChunkedSource> source);
+    /// The sound of a file, once it is playable; null takes it away. What is streamed is loaded ahead;
+    /// anything else is read in the callback as it is.
+    void setSource(session::Id file, std::shared_ptr<AudioSource> source);
     /// Every edit comes here: compiles a plan and hands it over. The error is that of a route that feeds
     /// itself.
     [[nodiscard]] Status setSession(const session::Session& session, double gainDb = 0,
@@ -95,7 +96,7 @@ class Engine {
     std::chrono::steady_clock::time_point m_nextTry;
     long long m_lastCallbacks = 0;
     std::chrono::steady_clock::time_point m_lastCallbackTime;
-    std::map<session::Id, std::shared_ptr<media::ChunkedSource>> m_sources;
+    std::map<session::Id, std::shared_ptr<AudioSource>> m_sources;
     std::shared_ptr<const graph::Plan> m_sent; ///< the newest plan
     MixMeter m_meter;
     MonitorSettings m_monitor;

@@ -27,6 +27,7 @@ Board::Board(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) 
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Board"));
     setFixedWidth(kWidth);
+    setAcceptDrops(true);
     connect(&desk.document, &Document::changed, this, &Board::rebuild);
     connect(&desk.document, &Document::opened, this, [this] {
         m_folded.clear();
@@ -229,35 +230,6 @@ void Board::toggle(Id id, bool alone, bool isOnly) {
         return isOnly ? session::withSoloOnly(std::move(s), owners)
                       : session::withSolo(std::move(s), owners, on);
     });
-}
-
-void Board::mouseMoveEvent(QMouseEvent* event) {
-    constexpr int kDragPx = 8;
-    if (m_dragged == session::kNoId || (!m_dropY && std::abs(event->pos().y() - m_press.y()) < kDragPx))
-        return;
-    m_dropY = event->pos().y();
-    update();
-}
-
-void Board::mouseReleaseEvent(QMouseEvent*) {
-    const Id dragged = std::exchange(m_dragged, session::kNoId);
-    const auto y = std::exchange(m_dropY, std::nullopt);
-    if (!y)
-        return;
-    update();
-    const auto& s = m_desk.document.session();
-    const Id before = dropBefore(*y);
-    if (before != dragged)
-        m_desk.document.edit(session::withElementBefore(s, dragged, before),
-                             tr("Move %1").arg(QString::fromStdString(s.nameOf(dragged))), {},
-                             Document::Spreads::No);
-}
-
-Id Board::dropBefore(int y) const {
-    for (const auto& row : m_rows)
-        if (m_desk.document.session().element(row.id) != nullptr && y < row.top + row.height / 2)
-            return row.id;
-    return session::kNoId;
 }
 
 void Board::chooseByMouse(const Row& row, Qt::KeyboardModifiers keys) {

@@ -52,6 +52,8 @@ class Board : public QWidget {
     void wantsVisible(QRect rect);
     /// What can be done with the selection is asked for there.
     void wantsMenu(QPoint globalPosition);
+    /// Sounds of the shelf were dropped on an element; it is selected.
+    void soundsDropped(const QStringList& files);
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -60,6 +62,9 @@ class Board : public QWidget {
     void mouseReleaseEvent(QMouseEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     void contextMenuEvent(QContextMenuEvent* event) override;
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dragMoveEvent(QDragMoveEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
     bool event(QEvent* event) override;
 
   private:
@@ -106,6 +111,8 @@ class Board : public QWidget {
     /// The element before which a dragged row would come; kNoId: behind all.
     [[nodiscard]] Id dropBefore(int y) const;
     void paintDrop(QPainter& p);
+    /// An element that sounds can be dropped on; kNoId: there is none.
+    [[nodiscard]] Id elementUnder(int y) const;
     void paintFold(QPainter& p, const QRect& rect, bool isFolded);
 
     Desk m_desk;

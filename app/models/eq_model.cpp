@@ -22,10 +22,6 @@ template <class Bands> auto* bandOf(Bands& bands, Id id) {
     return it == bands.end() ? nullptr : &*it;
 }
 
-QString signedDb(double db) {
-    return (db > 0 ? QStringLiteral("+") : QString()) + dbText(db);
-}
-
 } // namespace
 
 EqModel::EqModel(const Desk& desk, QObject* parent) : QObject(parent), m_desk(desk) {

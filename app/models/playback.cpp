@@ -64,6 +64,7 @@ void Playback::rebuildEngine() {
     m_band.reset();
     m_listening = {};
     m_audition.reset();
+    m_trial.reset();
     m_matches = {};
     m_headroom.reset();
     m_loopStartS = m_loopEndS = 0;
@@ -161,6 +162,8 @@ session::Session Playback::heardSession() const {
     session::Session s = m_document.session();
     if (m_isComparing)
         s = session::untouched(s, comparedWith());
+    if (m_trial)
+        s = m_trial->change(std::move(s));
     if (m_audition) {
         if (m_audition->change)
             s = m_audition->change(std::move(s));
@@ -335,6 +338,21 @@ void Playback::endAudition() {
     emit auditionChanged();
 }
 
+void Playback::setTrial(std::optional<Trial> trial) {
+    if (!m_trial && !trial)
+        return;
+    if (m_trial)
+        for (const auto& [file, source] : m_trial->sources) {
+            const auto* state = m_analyst.file(file);
+            m_engine->setSource(file, state == nullptr ? nullptr : state->source);
+        }
+    m_trial = std::move(trial);
+    if (m_trial)
+        for (const auto& [file, source] : m_trial->sources)
+            m_engine->setSource(file, source);
+    sendSession();
+}
+
 void Playback::onSourceReady(Id file) {
     if (const auto* state = m_analyst.file(file))
         m_engine->setSource(file, state->source);
@@ -372,7 +390,7 @@ void Playback::poll() {
         emit deviceChanged();
     }
     const double endS = framesToSeconds(m_document.session().lengthFrames(), m_engine->sampleRateHz());
-    if (m_engine->isPlaying() && !hasLoop() && positionS() > endS + 1)
+    if (m_engine->isPlaying() && !hasLoop() && !m_trial && positionS() > endS + 1)
         stop();
 }
 

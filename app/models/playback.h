@@ -116,6 +116,15 @@ class Playback : public QObject {
     void endAudition();
     [[nodiscard]] bool isAuditioning() const { return m_audition.has_value(); }
 
+    /// A session that is heard instead while something is tried, and the sounds of the files that it adds.
+    struct Trial {
+        std::function<session::Session(session::Session)> change;
+        std::map<Id, std::shared_ptr<AudioSource>> sources;
+    };
+    /// Nothing ends it. It neither starts nor stops playing.
+    void setTrial(std::optional<Trial> trial);
+    [[nodiscard]] bool isTrying() const { return m_trial.has_value(); }
+
     [[nodiscard]] const std::optional<Headroom>& headroom() const { return m_headroom; }
     [[nodiscard]] bool isMeasuringHeadroom() const { return m_measuresHeadroom; }
 
@@ -184,6 +193,7 @@ class Playback : public QObject {
     std::optional<BandAudition> m_band;
     graph::Listening m_listening;
     std::optional<Audition> m_audition;
+    std::optional<Trial> m_trial;
     double m_auditionGainDb = 0;
     double m_beforeAuditionS = 0;
     int m_auditionGeneration = 0;

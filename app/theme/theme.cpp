@@ -141,4 +141,8 @@ QString dbText(double db, int decimals) {
     return text.replace(QLatin1Char('-'), QChar(0x2212));
 }
 
+QString signedDb(double db) {
+    return (db >= 0.05 ? QStringLiteral("+") : QString()) + dbText(db);
+}
+
 } // namespace cask::app

@@ -42,5 +42,7 @@ inline constexpr int kGrid = 4;
 [[nodiscard]] QString hzText(double hz);
 /// "-4.0" with one decimal and a typographic minus; "silent" words are the caller's.
 [[nodiscard]] QString dbText(double db, int decimals = 1);
+/// Of a change: "+1.2", "-0.4"; of none without a sign.
+[[nodiscard]] QString signedDb(double db);
 
 } // namespace cask::app

@@ -26,7 +26,7 @@ int namePx(int widthPx) {
 
 HeadLine::HeadLine(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_name(new QLabel(this)),
-      m_pages(new ChoiceRow({tr("Bench"), tr("Proof"), tr("Quick")}, this)),
+      m_pages(new ChoiceRow({tr("Bench"), tr("Proof"), tr("Quick"), tr("Shelf")}, this)),
       m_play(new QPushButton(tr("play"), this)), m_time(new QLabel(this)),
       m_compare(new QPushButton(tr("compare"), this)), m_match(new QLabel(this)),
       m_monitor(new MonitorRow(desk, this)), m_device(new QLabel(this)) {

@@ -106,6 +106,7 @@ void MainWindow::buildViewMenu() {
         });
     addEntry(menu, tr("Quick sheet"), QKeySequence(Qt::Key_9), this, [this] { showPage(2); });
     addEntry(menu, tr("Proof"), QKeySequence(Qt::Key_0), this, [this] { showPage(1); });
+    addEntry(menu, tr("Shelf"), QKeySequence(Qt::SHIFT | Qt::Key_S), this, [this] { showPage(3); });
     menu->addSeparator();
     addZoomActions(menu);
     menu->addSeparator();

@@ -1,11 +1,13 @@
 #include "app/window/main_window.h"
 
 #include "app/bench/bench.h"
+#include "app/bench/layers/layers_bench.h"
 #include "app/board/board.h"
 #include "app/document/recovery.h"
 #include "app/findings/findings_panel.h"
 #include "app/proof/proof_page.h"
 #include "app/quick/quick_page.h"
+#include "app/shelf/shelf_page.h"
 #include "app/strip/hit_strip.h"
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
@@ -73,6 +75,8 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
     m_pages->addWidget(m_proof);
     m_quick = new QuickPage(desk, this);
     m_pages->addWidget(m_quick);
+    m_shelf = new ShelfPage(desk, this);
+    m_pages->addWidget(m_shelf);
 
     auto* central = new QWidget(this);
     auto* layout = new QVBoxLayout(central);
@@ -121,6 +125,13 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
         showPage(0);
         m_document.setStage(stage);
     });
+    const auto takeSounds = [this](const QStringList& files) {
+        showPage(0);
+        m_document.setStage(Stage::Layers);
+        m_bench->layers().takeSounds(files);
+    };
+    connect(m_shelf, &ShelfPage::soundTaken, this, takeSounds);
+    connect(m_board, &Board::soundsDropped, this, takeSounds);
     connect(&m_headLine->pages(), &ChoiceRow::choiceEdited, this, &MainWindow::showPage);
     connect(m_bench, &Bench::wantsImport, this, &MainWindow::chooseFiles);
     connect(m_bench, &Bench::wantsOpen, this, &MainWindow::chooseSession);

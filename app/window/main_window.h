@@ -25,6 +25,7 @@ class FindingsPanel;
 class NoticeRow;
 class ProofPage;
 class QuickPage;
+class ShelfPage;
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
@@ -46,6 +47,7 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] FindingsPanel& findingsPanel() { return *m_findingsPanel; }
     [[nodiscard]] ProofPage& proof() { return *m_proof; }
     [[nodiscard]] QuickPage& quick() { return *m_quick; }
+    [[nodiscard]] ShelfPage& shelf() { return *m_shelf; }
     [[nodiscard]] NoticeRow& notice() { return *m_notice; }
     [[nodiscard]] ReferenceModel& references() { return m_references; }
 
@@ -169,6 +171,7 @@ class MainWindow : public QMainWindow {
     Bench* m_bench = nullptr;
     ProofPage* m_proof = nullptr;
     QuickPage* m_quick = nullptr;
+    ShelfPage* m_shelf = nullptr;
     HitStrip* m_strip = nullptr;
     QStackedWidget* m_pages = nullptr;
     QWidget* m_progressRow = nullptr;

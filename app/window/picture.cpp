@@ -14,6 +14,7 @@
 #include "app/models/spread_model.h"
 #include "app/proof/proof_page.h"
 #include "app/quick/quick_page.h"
+#include "app/shelf/shelf_page.h"
 #include "app/strip/hit_strip.h"
 #include "app/window/main_window.h"
 #include "app/window/reference_sheet.h"
@@ -35,7 +36,8 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
         QStringLiteral("drive"),      QStringLiteral("layers"),        QStringLiteral("proof"),
         QStringLiteral("tone-decay"), QStringLiteral("tone-kit"),      QStringLiteral("tone-usual"),
         QStringLiteral("tone-noise"), QStringLiteral("rough-balance"), QStringLiteral("quick"),
-        QStringLiteral("rides"),      QStringLiteral("reference"),     QStringLiteral("states")};
+        QStringLiteral("rides"),      QStringLiteral("reference"),     QStringLiteral("states"),
+        QStringLiteral("shelf")};
     const auto view = views.indexOf(request.view);
     if (view < 0) {
         std::cerr << "There is no view \"" << request.view.toStdString() << "\"; there are "
@@ -71,9 +73,10 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
     const bool isTone = request.view.startsWith(QLatin1String("tone"));
     const bool isRough = request.view == QLatin1String("rough-balance");
     const bool isQuick = request.view == QLatin1String("quick");
+    const bool isShelf = request.view == QLatin1String("shelf");
     const bool isRides = request.view == QLatin1String("rides");
     const bool isStage = isTone || isRough || isRides || view < static_cast<int>(kStages.size());
-    window.showPage(isStage ? 0 : isQuick ? 2 : 1);
+    window.showPage(isStage ? 0 : isQuick ? 2 : isShelf ? 3 : 1);
     if (isStage)
         window.document().setStage(isTone               ? Stage::Tone
                                    : isRough || isRides ? Stage::Balance
@@ -94,12 +97,16 @@ bool writePicture(MainWindow& window, const PictureRequest& request) {
     const auto isLooking = [&] {
         if (isQuick)
             return window.quick().isMeasuring();
+        if (isShelf) {
+            auto& shelf = window.shelf().model();
+            return shelf.isIndexing() || shelf.isMapping() || shelf.isAsking();
+        }
         return window.bench().clean().gate().isBusy() || window.tones().isBusy() ||
                window.bench().balance().spread().model().isMeasuring() ||
                window.bench().punch().punch().isBusy() || window.bench().layers().model().isBusy() ||
                window.bench().drive().drive().isBusy() || window.bench().balance().rough().isSearching();
     };
-    while ((isStage || isQuick) && isLooking() && !deadline.hasExpired())
+    while ((isStage || isQuick || isShelf) && isLooking() && !deadline.hasExpired())
         QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
     if (!request.over.isEmpty()) {
         Id other = session::kNoId;

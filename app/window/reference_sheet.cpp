@@ -39,10 +39,6 @@ std::optional<double> againstKick(const kit::DrumMix* mix, LoopDrum drum) {
     return mix->againstKickDb(drum);
 }
 
-QString signedDb(double db) {
-    return QStringLiteral("%1%2").arg(db < 0 ? QChar(0x2212) : QLatin1Char('+')).arg(std::abs(db), 0, 'f', 1);
-}
-
 } // namespace
 
 ReferencePicture::ReferencePicture(ReferenceModel& model, QWidget* parent) : QWidget(parent), m_model(model) {

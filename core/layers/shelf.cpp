@@ -16,7 +16,7 @@ namespace {
 namespace fs = std::filesystem;
 using measure::SoundLook;
 
-constexpr int kVersion = 1;
+constexpr int kVersion = 2;        // 2: the folders that were indexed
 constexpr int kPatienceMs = 10000; // for another program that writes
 
 constexpr std::array kNumbers = {
@@ -111,6 +111,7 @@ Result<Shelf> Shelf::open(const fs::path& file) {
         // Apart, so that a search reads little.
         "CREATE TABLE IF NOT EXISTS shapes (id INTEGER PRIMARY KEY REFERENCES sounds (id) ON DELETE CASCADE, "
         "shape BLOB NOT NULL);"
+        "CREATE TABLE IF NOT EXISTS folders (path TEXT PRIMARY KEY);"
         "PRAGMA user_version = {}; COMMIT;",
         numbers, kVersion);
     sqlite3_exec(db, "PRAGMA journal_mode = WAL", nullptr, nullptr, nullptr);
@@ -230,6 +231,39 @@ Result<std::vector<ShelfSound>> Shelf::all() const {
     if (!read.isDone())
         return failure("read");
     return sounds;
+}
+
+Result<std::vector<fs::path>> Shelf::folders() const {
+    Statement read(m_db.get(), "SELECT path FROM folders ORDER BY path");
+    if (!read.isReady())
+        return failure("read");
+    std::vector<fs::path> folders;
+    while (read.step())
+        folders.emplace_back(read.text(0));
+    if (!read.isDone())
+        return failure("read");
+    return folders;
+}
+
+Status Shelf::forget(const fs::path& folder) {
+    const fs::path wanted = folderAsStored(folder);
+    const std::string inside = wanted.string() + "/";
+    if (sqlite3_exec(m_db.get(), "BEGIN IMMEDIATE", nullptr, nullptr, nullptr) != SQLITE_OK)
+        return failure("written");
+    Statement drop(m_db.get(), "DELETE FROM folders WHERE path = ?");
+    drop.bind(1, wanted.string());
+    // substr: what a pattern would read as a wildcard may stand in a path.
+    Statement sounds(m_db.get(), "DELETE FROM sounds WHERE substr(path, 1, length(?1)) = ?1");
+    sounds.bind(1, inside);
+    const bool isDone =
+        drop.run() && sounds.run() &&
+        sqlite3_exec(m_db.get(), "DELETE FROM shapes WHERE id NOT IN (SELECT id FROM sounds); COMMIT",
+                     nullptr, nullptr, nullptr) == SQLITE_OK;
+    if (isDone)
+        return Done{};
+    const Error error = failure("written");
+    sqlite3_exec(m_db.get(), "ROLLBACK", nullptr, nullptr, nullptr);
+    return error;
 }
 
 int Shelf::count() const {

@@ -76,6 +76,10 @@ class Shelf {
     /// numbers, what is gone is dropped. Stopped, what was measured so far stays, and the next run goes on.
     [[nodiscard]] Result<ShelfIndexed> index(const std::filesystem::path& folder,
                                              const CancelToken& cancel = {}, const ProgressFn& progress = {});
+    /// Those that were ever indexed and not forgotten, by path.
+    [[nodiscard]] Result<std::vector<std::filesystem::path>> folders() const;
+    /// Takes a folder and all that lies in it off the shelf; its files stay.
+    [[nodiscard]] Status forget(const std::filesystem::path& folder);
     [[nodiscard]] Result<std::vector<ShelfSound>> search(const ShelfQuery& query) const;
     /// Nearest first; those of `notHash` are left out.
     [[nodiscard]] Result<std::vector<ShelfAnswer>> like(const measure::SoundLook& look, int most,

@@ -33,6 +33,13 @@ std::optional<OnDisk> onDisk(const fs::path& file) {
     return OnDisk{file, s.st_size, s.st_mtim.tv_sec * 1'000'000'000 + s.st_mtim.tv_nsec};
 }
 
+/// What a session has converted or struck for itself is no sound of anybody's.
+bool isOfACache(const fs::path& file) {
+    const auto folder = file.parent_path();
+    std::error_code error;
+    return folder.filename() == "cache" && fs::exists(folder.parent_path() / "session.json", error);
+}
+
 Role roleOf(const fs::path& file, const SoundLook& look) {
     if (const auto byName = guessRoleFromName(file.filename().string()); byName.confidence > 0)
         return byName.role;
@@ -88,10 +95,18 @@ RoleGuess guessRoleOfLook(const SoundLook& look) {
 Result<ShelfIndexed> Shelf::index(const fs::path& wanted, const CancelToken& cancel,
                                   const ProgressFn& progress) {
     sqlite3* const db = m_db.get();
-    const fs::path folder = fs::absolute(wanted).lexically_normal();
+    const fs::path folder = folderAsStored(wanted);
     std::error_code error;
     if (!fs::is_directory(folder, error))
         return Error{ErrorCode::NotFound, fmt::format("{} is no folder that can be read.", folder.string())};
+    {
+        Statement remember(db, "INSERT OR IGNORE INTO folders (path) VALUES (?)");
+        if (!remember.isReady())
+            return failure("written");
+        remember.bind(1, folder.string());
+        if (!remember.run())
+            return failure("written");
+    }
     const auto found = media::scanForAudio(std::span(&folder, 1));
     ShelfIndexed indexed;
     indexed.problems = found.problems;
@@ -109,6 +124,8 @@ Result<ShelfIndexed> Shelf::index(const fs::path& wanted, const CancelToken& can
     std::vector<OnDisk> fresh;
     std::set<fs::path> there;
     for (const auto& file : found.files) {
+        if (isOfACache(file))
+            continue;
         const auto now = onDisk(file);
         if (!now)
             continue;

@@ -73,6 +73,12 @@ class Statement {
 }
 inline constexpr int kFirstShelfNumber = 8; // behind the id and the others
 
+/// As it is stored: absolute, without a slash at its end.
+[[nodiscard]] inline std::filesystem::path folderAsStored(const std::filesystem::path& folder) {
+    const auto path = std::filesystem::absolute(folder).lexically_normal();
+    return path.has_filename() || !path.has_relative_path() ? path : path.parent_path();
+}
+
 [[nodiscard]] inline std::string inLowerCase(std::string text) {
     std::transform(text.begin(), text.end(), text.begin(),
                    [](unsigned char c) { return static_cast<char>(std::tolower(c)); });

@@ -37,6 +37,8 @@ std::vector<HitRow> hitRows(const session::Session& s, const HitAnalysis& a, boo
         if (ownOnly && !h.isOwn)
             continue;
         const auto* e = s.element(a.elements[static_cast<std::size_t>(h.input)]);
+        if (e == nullptr) // it went since the hits were found
+            continue;
         HitRow row;
         row.element = e->name;
         row.role = roleInfo(e->role).id;

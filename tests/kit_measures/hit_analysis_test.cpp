@@ -148,6 +148,16 @@ TEST_F(HitAnalysisTest, TheTableHasTheColumnsThatScriptsDependOn) {
     EXPECT_NEAR(json["tempo"]["bpm"].get<double>(), 104, 0.1);
 }
 
+TEST_F(HitAnalysisTest, AnElementThatWentSinceHasNoRows) {
+    const auto a = analyse(*s_session);
+    const auto all = project::hitRows(*s_session, *a, true);
+    const auto left = project::hitRows(session::withoutElement(*s_session, element("Snare Top")), *a, true);
+    const auto snares =
+        std::count_if(all.begin(), all.end(), [](const auto& row) { return row.element == "Snare Top"; });
+    EXPECT_GT(snares, 0);
+    EXPECT_EQ(left.size() + static_cast<std::size_t>(snares), all.size());
+}
+
 TEST_F(HitAnalysisTest, MidiLabelsAndCuesSayTheSame) {
     const auto a = analyse(*s_session);
     const test::TempFolder out;

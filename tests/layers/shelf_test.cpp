@@ -3,6 +3,7 @@
 #include "core/layers/complement.h"
 #include "core/layers/one_shot.h"
 #include "core/layers/shelf.h"
+#include "core/layers/shelf_map.h"
 #include "tests/support/signals.h"
 #include "tests/support/temp_folder.h"
 
@@ -10,6 +11,8 @@
 
 #include <cmath>
 #include <fstream>
+#include <random>
+#include <sqlite3.h>
 
 namespace cask::layers {
 namespace {
@@ -96,6 +99,13 @@ TEST_F(ShelfTest, KnowsWhatIsNewChangedMovedAndGone) {
     EXPECT_FALSE(shelf->index(folder / "None"));
 }
 
+TEST_F(ShelfTest, WhatASessionMadeForItselfIsLeftOut) {
+    fs::create_directories(sounds / "A.cask" / "cache");
+    std::ofstream(sounds / "A.cask" / "session.json") << "{}";
+    test::writeWav(sounds / "A.cask" / "cache" / "0f3a.wav", struck(50, 0.6));
+    EXPECT_EQ(index().measured, 5);
+}
+
 TEST_F(ShelfTest, StoppedItGoesOnLater) {
     CancelToken stopped;
     stopped.cancel();
@@ -173,6 +183,80 @@ TEST_F(ShelfTest, TheProposedPartnerIsAmongTheBestOfAll) {
         return p.sound.file == quick->front().sound.file;
     });
     EXPECT_LT(place - exhaustive->begin(), 4) << "the best 5 %";
+}
+
+TEST_F(ShelfTest, FoldersAreKnownAndForgotten) {
+    index();
+    fs::create_directories(folder / "Sounds 2");
+    test::writeWav(folder / "Sounds 2" / "Clap.wav", struck(900, 0.1, 0.5F, 2));
+    ASSERT_TRUE(shelf->index((folder / "Sounds 2").string() + "/"));
+    EXPECT_EQ(*shelf->folders(), (std::vector<fs::path>{sounds, folder / "Sounds 2"}));
+    ASSERT_TRUE(shelf->forget(sounds));
+    EXPECT_EQ(*shelf->folders(), (std::vector<fs::path>{folder / "Sounds 2"}));
+    EXPECT_EQ(shelf->count(), 1) << "a folder whose name only begins the same stays";
+    EXPECT_EQ(shelf->all()->size(), 1U);
+    EXPECT_TRUE(fs::exists(sounds / "Tick.wav"));
+    EXPECT_EQ(index().measured, 5) << "taken in again, all of it is measured anew";
+}
+
+TEST_F(ShelfTest, AShelfOfBeforeIsReadOn) {
+    index();
+    shelf.reset();
+    sqlite3* db = nullptr;
+    ASSERT_EQ(sqlite3_open((folder / "shelf.db").c_str(), &db), SQLITE_OK);
+    ASSERT_EQ(sqlite3_exec(db, "DROP TABLE folders; PRAGMA user_version = 1", nullptr, nullptr, nullptr),
+              SQLITE_OK);
+    sqlite3_close(db);
+    auto opened = Shelf::open(folder / "shelf.db");
+    ASSERT_TRUE(opened) << opened.error().message;
+    EXPECT_EQ(opened->count(), 5);
+    EXPECT_TRUE(opened->folders()->empty());
+    EXPECT_EQ(opened->index(sounds)->known, 5);
+    EXPECT_EQ(opened->folders()->size(), 1U);
+}
+
+TEST(ShelfMap, NamesItsAxesByWhatGoesAlongWithThem) {
+    using measure::LookShape;
+    std::mt19937 random(7);
+    std::uniform_real_distribution<double> side(-1, 1);
+    std::vector<ShelfSound> sounds(400);
+    std::vector<std::array<double, 2>> truth;
+    for (auto& sound : sounds) {
+        // Two ways to differ, square to each other: a tilt over the bands, more of the late times.
+        const double tilt = side(random);
+        const double late = side(random);
+        truth.push_back({tilt, late});
+        for (std::size_t t = 0; t < LookShape::kTimes; ++t)
+            for (std::size_t b = 0; b < LookShape::kBands; ++b)
+                sound.look.shape.values[t * LookShape::kBands + b] = static_cast<std::uint8_t>(
+                    std::lround(128 + 50 * tilt * (static_cast<double>(b) - 12.5) / 12.5 -
+                                30 * late * (static_cast<double>(t) - 2) / 2));
+        sound.look.brightnessHz = 1000 * std::exp2(-2 * tilt);
+        sound.look.lengthMs = 300 * std::exp2(2 * late);
+        sound.look.noisiness = 0.5 + 0.3 * side(random);
+    }
+    const auto map = mapOf(sounds);
+    EXPECT_GT(map.keptShare, 0.99) << "there are no other differences";
+    ASSERT_EQ(map.axes[0].along.size(), 1U) << "noisiness goes along with nothing";
+    EXPECT_EQ(map.axes[0].along[0].number, "brightness_hz");
+    EXPECT_GT(map.axes[0].along[0].correlation, 0.99);
+    ASSERT_EQ(map.axes[1].along.size(), 1U);
+    EXPECT_EQ(map.axes[1].along[0].number, "length_ms");
+    EXPECT_GT(map.axes[1].along[0].correlation, 0.99);
+    for (std::size_t i = 1; i < sounds.size(); ++i) {
+        if (std::abs(truth[i][0] - truth[0][0]) > 0.1) { // to the right is brighter, which is less tilt
+            EXPECT_EQ(map.places[i][0] > map.places[0][0], truth[i][0] < truth[0][0]);
+        }
+        if (std::abs(truth[i][1] - truth[0][1]) > 0.1) {
+            EXPECT_EQ(map.places[i][1] > map.places[0][1], truth[i][1] > truth[0][1]);
+        }
+        EXPECT_LE(std::abs(map.places[i][0]), 1);
+    }
+    EXPECT_TRUE(mapOf({}).places.empty());
+    // Many of one shape have no plane; they lie in the middle.
+    const auto same = mapOf(std::vector<ShelfSound>(5));
+    ASSERT_EQ(same.places.size(), 5U);
+    EXPECT_EQ(same.places[3][0], 0);
 }
 
 TEST(Shelf, OtherFilesAreRefused) {

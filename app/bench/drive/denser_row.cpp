@@ -1,7 +1,7 @@
 #include "app/bench/drive/denser_row.h"
 
-#include "app/bench/drive/drive_words.h"
 #include "app/models/priorities.h"
+#include "app/theme/theme.h"
 #include "app/widgets/value_bar.h"
 #include "core/project/offline_sources.h"
 

@@ -2,7 +2,6 @@
 
 #include "app/bench/drive/curve_picture.h"
 #include "app/bench/drive/denser_row.h"
-#include "app/bench/drive/drive_words.h"
 #include "app/bench/drive/path_panel.h"
 #include "app/bench/drive/push_picture.h"
 #include "app/bench/drive/wave_picture.h"

@@ -1,7 +1,6 @@
 #include "app/bench/drive/path_panel.h"
 
 #include "app/bench/drive/blend_picture.h"
-#include "app/bench/drive/drive_words.h"
 #include "app/bench/drive/path_pictures.h"
 #include "app/models/priorities.h"
 #include "app/theme/theme.h"

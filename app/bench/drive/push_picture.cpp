@@ -1,8 +1,8 @@
 #include "app/bench/drive/push_picture.h"
 
-#include "app/bench/drive/drive_words.h"
 #include "app/picture/db_axis.h"
 #include "app/picture/picture_paint.h"
+#include "app/theme/theme.h"
 
 #include <QPainter>
 #include <QPainterPath>

@@ -1,6 +1,5 @@
 #include "app/bench/layers/layer_pictures.h"
 
-#include "app/bench/drive/drive_words.h"
 #include "app/picture/picture_paint.h"
 #include "app/theme/theme.h"
 

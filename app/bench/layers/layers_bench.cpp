@@ -8,11 +8,14 @@
 #include "core/project/played_files.h"
 
 #include <QCheckBox>
+#include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QMimeData>
 #include <QPushButton>
+#include <QUrl>
 #include <QVBoxLayout>
 
 #include <algorithm>
@@ -45,6 +48,7 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
       m_add(new QPushButton(this)), m_remove(new QPushButton(tr("Remove layer"), this)),
       m_hint(new QLabel(this)) {
     setAccessibleName(tr("Layers bench"));
+    setAcceptDrops(true);
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
@@ -178,6 +182,10 @@ void LayersBench::addSounds() {
                      : QFileDialog::getOpenFileNames(
                            this, m_add->text(), {},
                            tr("One-shots and kits (*.wav *.flac *.aif *.aiff *.ogg *.mp3 *.sfz)"));
+    takeSounds(files);
+}
+
+void LayersBench::takeSounds(const QStringList& files) {
     std::vector<std::filesystem::path> sounds;
     for (const auto& file : files)
         sounds.emplace_back(file.toStdString());
@@ -185,15 +193,38 @@ void LayersBench::addSounds() {
         return;
     if (m_model->stack() == nullptr) {
         const auto analysis = m_desk.hits.shared();
-        m_model->strikeWith(analysis == nullptr ? std::vector<layers::Strike>()
-                                                : project::strikesOf(m_desk.document.session(), *analysis,
-                                                                     m_desk.document.selected()),
-                            sounds);
+        const auto strikes = analysis == nullptr ? std::vector<layers::Strike>()
+                                                 : project::strikesOf(m_desk.document.session(), *analysis,
+                                                                      m_desk.document.selected());
+        if (strikes.empty())
+            m_desk.document.addNote(
+                analysis == nullptr ? tr("The hits of %1 are not known yet; nothing was struck.")
+                                          .arg(QString::fromStdString(
+                                              m_desk.document.session().nameOf(m_desk.document.selected())))
+                                    : tr("%1 has no hits of its own; nothing was struck.")
+                                          .arg(QString::fromStdString(
+                                              m_desk.document.session().nameOf(m_desk.document.selected()))));
+        else
+            m_model->strikeWith(strikes, sounds);
         return;
     }
     m_model->edit([&](layers::Stack& stack) { stack.layers.push_back(layers::layerOf(sounds)); },
                   tr("Add a layer"));
     m_model->choose(static_cast<int>(m_model->stack()->layers.size()) - 1);
+}
+
+void LayersBench::dragEnterEvent(QDragEnterEvent* event) {
+    if (m_add->isEnabled() && m_add->isVisible() && event->mimeData()->hasUrls())
+        event->acceptProposedAction();
+}
+
+void LayersBench::dropEvent(QDropEvent* event) {
+    QStringList files;
+    for (const auto& url : event->mimeData()->urls())
+        if (url.isLocalFile())
+            files << url.toLocalFile();
+    event->acceptProposedAction();
+    takeSounds(files);
 }
 
 void LayersBench::refresh() {

@@ -26,6 +26,8 @@ class LayersBench : public QWidget {
     explicit LayersBench(const Desk& desk, QWidget* parent = nullptr);
     [[nodiscard]] QString summary() const;
     [[nodiscard]] LayerModel& model() { return *m_model; }
+    /// Of an element that is played they become one layer more, of a recorded one its hits strike them.
+    void takeSounds(const QStringList& files);
     /// Tests answer instead of the dialog.
     std::function<QStringList()> askForSounds;
     // For tests.
@@ -41,6 +43,8 @@ class LayersBench : public QWidget {
   protected:
     void showEvent(QShowEvent* event) override;
     void hideEvent(QHideEvent* event) override;
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
 
   private:
     void refresh();
