@@ -2,7 +2,6 @@
 
 #include "app/models/priorities.h"
 #include "core/layers/stack_file.h"
-#include "core/layers/stack_source.h"
 #include "core/project/played_files.h"
 
 #include <algorithm>
@@ -12,57 +11,6 @@ namespace {
 
 constexpr int kLookQuietMs = 30; // while dragging
 
-/// The strike at which most layers play, of these the loudest.
-std::size_t strikeToLookAt(const layers::Stack& stack) {
-    std::vector<int> playing(stack.strikes.size(), 0);
-    for (const auto& layer : stack.layers)
-        if (layer.isOn)
-            for (const std::size_t i : layers::strikesOf(layer.rule, stack.strikes))
-                ++playing[i];
-    std::size_t best = 0;
-    for (std::size_t i = 1; i < playing.size(); ++i)
-        if (playing[i] > playing[best] ||
-            (playing[i] == playing[best] && stack.strikes[i].velocity > stack.strikes[best].velocity))
-            best = i;
-    return best;
-}
-
-std::shared_ptr<const LayerModel::Look> lookAt(const layers::Stack& stack, double rateHz) {
-    using Look = LayerModel::Look;
-    auto look = std::make_shared<Look>();
-    look->rateHz = rateHz;
-    if (stack.strikes.empty())
-        return look;
-    look->strike = strikeToLookAt(stack);
-    layers::Strike strike = stack.strikes[look->strike];
-    strike.timeS = 0.001 * Look::kBeforeMs;
-    std::vector<measure::Sound> judged;
-    for (auto layer : stack.layers) {
-        look->sounds.emplace_back();
-        layer.rule = {};
-        layer.levelSpreadDb = 0;
-        const auto source = layer.isOn
-                                ? layers::StackSource::make(
-                                      {{strike}, 0.001 * (Look::kBeforeMs + Look::kAfterMs), {layer}}, rateHz)
-                                : Error{ErrorCode::Empty, {}};
-        if (source) {
-            auto& sound = look->sounds.back();
-            sound.assign(static_cast<std::size_t>((*source)->channels()),
-                         std::vector<float>(static_cast<std::size_t>((*source)->frames())));
-            for (std::size_t c = 0; c < sound.size(); ++c)
-                (void)(*source)->read(static_cast<int>(c), 0, sound[c]);
-        }
-        // A silent layer keeps its place.
-        judged.push_back(
-            look->sounds.back().empty()
-                ? measure::Sound(1, std::vector<float>(static_cast<std::size_t>(0.1 * rateHz), 0.0F))
-                : look->sounds.back());
-    }
-    if (!judged.empty())
-        look->judged = measure::judgeStack(judged, rateHz);
-    return look;
-}
-
 } // namespace
 
 LayerModel::LayerModel(Document& document, Analyst& analyst, QObject* parent)
@@ -71,6 +19,10 @@ LayerModel::LayerModel(Document& document, Analyst& analyst, QObject* parent)
     connect(&m_lookTimer, &QTimer::timeout, this, &LayerModel::beginLook);
     for (const auto signal : {&Document::selectionChanged, &Document::changed, &Document::opened})
         connect(&document, signal, this, &LayerModel::follow);
+}
+
+LayerModel::~LayerModel() {
+    m_cancelPlace.cancel();
 }
 
 void LayerModel::setActive(bool active) {
@@ -94,6 +46,7 @@ void LayerModel::follow() {
     ++m_generation; // what is still looked at is another element's
     m_look.reset();
     m_stack.reset();
+    forgetPlace();
     if (layers::isStackFile(file)) {
         if (auto read = layers::readStack(file))
             m_stack = std::make_unique<layers::Stack>(std::move(*read));
@@ -112,7 +65,83 @@ void LayerModel::choose(int layer) {
         layer >= static_cast<int>(m_stack->layers.size()))
         return;
     m_chosen = layer;
+    forgetPlace();
     emit changed();
+}
+
+void LayerModel::forgetPlace() {
+    ++m_placeGeneration;
+    m_cancelPlace.cancel();
+    m_isPlacing = false;
+    m_place.reset();
+}
+
+void LayerModel::findPlace() {
+    if (m_stack == nullptr || m_stack->layers.empty())
+        return;
+    forgetPlace();
+    m_cancelPlace = CancelToken();
+    m_isPlacing = true;
+    emit changed();
+    m_jobs.post(
+        [this, generation = m_placeGeneration, stack = *m_stack, layer = static_cast<std::size_t>(m_chosen),
+         rateHz = m_document.session().sampleRateHz, cancel = m_cancelPlace] {
+            const auto place = layers::bestPlaceOf(stack, layer, rateHz, cancel);
+            QMetaObject::invokeMethod(
+                this,
+                [this, generation, place] {
+                    if (generation != m_placeGeneration)
+                        return;
+                    m_isPlacing = false;
+                    if (!place)
+                        m_document.addNote(QString::fromStdString(place.error().message));
+                    else if (!*place)
+                        m_document.addNote(tr("%1 or all other layers are silent: there is no place to look "
+                                              "for.")
+                                               .arg(nameOf(m_chosen)));
+                    else
+                        m_place = **place;
+                    emit changed();
+                },
+                Qt::QueuedConnection);
+        },
+        kLayersPriority);
+}
+
+void LayerModel::keepPlace() {
+    if (!m_place || m_stack == nullptr)
+        return;
+    edit([place = *m_place, at = static_cast<std::size_t>(m_chosen)](
+             layers::Stack& stack) { stack.layers[at] = layers::placed(stack.layers[at], place); },
+         tr("Best place of %1").arg(nameOf(m_chosen)));
+}
+
+std::optional<LayerModel::Tuning> LayerModel::tuning() const {
+    const auto at = static_cast<std::size_t>(m_chosen);
+    if (m_look == nullptr || at >= m_look->notesHz.size() || m_look->notesHz[at] <= 0)
+        return std::nullopt;
+    Tuning tuning{m_look->notesHz[at], -1, 0};
+    const int owner = m_look->judged.lowEndOwner;
+    if (owner >= 0 && owner != m_chosen && m_look->notesHz[static_cast<std::size_t>(owner)] > 0)
+        tuning.against = owner;
+    for (std::size_t i = 0; i < m_look->notesHz.size() && tuning.against < 0; ++i)
+        if (i != at && m_look->notesHz[i] > 0)
+            tuning.against = static_cast<int>(i);
+    if (tuning.against >= 0)
+        tuning.cents =
+            layers::centsFromOctave(tuning.noteHz, m_look->notesHz[static_cast<std::size_t>(tuning.against)]);
+    return tuning;
+}
+
+void LayerModel::tune() {
+    const auto tuned = tuning();
+    if (tuned && tuned->against >= 0)
+        edit(
+            [cents = tuned->cents, at = static_cast<std::size_t>(m_chosen)](layers::Stack& stack) {
+                auto& pitch = stack.layers[at].pitchCents;
+                pitch = std::round(10 * (pitch - cents)) / 10;
+            },
+            tr("Tune %1").arg(nameOf(m_chosen)));
 }
 
 QString LayerModel::nameOf(int layer) const {
@@ -138,7 +167,7 @@ void LayerModel::beginLook() {
     const int generation = ++m_generation;
     m_jobs.post(
         [this, generation, stack = *m_stack, rateHz = m_document.session().sampleRateHz] {
-            auto look = lookAt(stack, rateHz);
+            auto look = std::make_shared<const Look>(layers::lookAtStack(stack, rateHz));
             QMetaObject::invokeMethod(
                 this,
                 [this, generation, look = std::move(look)] {
@@ -160,6 +189,7 @@ void LayerModel::edit(const std::function<void(layers::Stack&)>& change, const Q
         return;
     }
     change(*m_stack);
+    forgetPlace(); // it was one of the stack as it was
     m_chosen = std::clamp(m_chosen, 0, std::max(0, static_cast<int>(m_stack->layers.size()) - 1));
     m_label = label;
     m_mustWrite = true;

@@ -9,8 +9,7 @@
 
 #include <core/base/job_group.h>
 #include <core/base/worker_pool.h>
-#include <core/layers/layer.h>
-#include <core/measure/stack/stack_judge.h>
+#include <core/layers/stack_look.h>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -21,17 +20,10 @@ class LayerModel : public QObject {
     Q_OBJECT
 
   public:
-    /// One strike through each layer alone, from kBeforeMs before it on.
-    struct Look {
-        static constexpr double kBeforeMs = 50;
-        static constexpr double kAfterMs = 600;
-        double rateHz = 48000;
-        std::size_t strike = 0;
-        std::vector<measure::Sound> sounds; ///< by layer; empty where it is off
-        measure::StackJudgement judged;
-    };
+    using Look = layers::StackLook;
 
     LayerModel(Document& document, Analyst& analyst, QObject* parent = nullptr);
+    ~LayerModel() override;
     /// Works only while somebody looks.
     void setActive(bool active);
 
@@ -52,6 +44,22 @@ class LayerModel : public QObject {
     /// Writes a changed stack and plays it from now on: one step of the history. Until it is written
     /// `stack()` is the changed one already; what can't be played is told and taken back.
     void edit(const std::function<void(layers::Stack&)>& change, const QString& label);
+    /// Looks for the best place of the chosen layer over all strikes that it plays.
+    void findPlace();
+    [[nodiscard]] bool isPlacing() const { return m_isPlacing; }
+    /// Of the chosen layer, as it is now; nothing before it was looked for.
+    [[nodiscard]] const std::optional<measure::LayerPlace>& place() const { return m_place; }
+    void keepPlace();
+    /// How far the chosen layer's note lies from the nearest octave of the note of the owner of the lows, or
+    /// of the first other layer that has one, cents; nothing where either has none.
+    struct Tuning {
+        double noteHz = 0;
+        int against = -1; ///< the other layer; -1: there is none
+        double cents = 0;
+    };
+    [[nodiscard]] std::optional<Tuning> tuning() const;
+    /// Brings it there by its pitch.
+    void tune();
     /// A new element, struck by these strikes, beside the selected one.
     void strikeWith(std::vector<layers::Strike> strikes, const std::vector<std::filesystem::path>& sounds);
 
@@ -60,6 +68,7 @@ class LayerModel : public QObject {
 
   private:
     void follow();
+    void forgetPlace();
     void beginLook();
     void write();
 
@@ -72,12 +81,15 @@ class LayerModel : public QObject {
     std::unique_ptr<layers::Stack> m_stack;
     std::shared_ptr<const Look> m_look;
     int m_chosen = 0;
+    std::optional<measure::LayerPlace> m_place;
+    bool m_isPlacing = false;
+    int m_placeGeneration = 0;
     bool m_isLooking = false;
     bool m_isWriting = false;
     bool m_mustWrite = false;
     QString m_label;
     int m_generation = 0;
-    CancelToken m_cancel;
+    CancelToken m_cancelPlace;
     QTimer m_lookTimer;
     JobGroup m_jobs; // last: its jobs end before the rest goes
 };

@@ -20,8 +20,9 @@ Qt::Alignment alignmentOf(int column) {
 
 } // namespace
 
-void ShelfList::setRows(std::vector<ShelfModel::Row> rows) {
+void ShelfList::setRows(std::vector<ShelfModel::Row> rows, const QString& whyWords) {
     beginResetModel();
+    m_whyWords = whyWords;
     m_rows = std::move(rows);
     endResetModel();
 }
@@ -86,7 +87,7 @@ QVariant ShelfList::headerData(int section, Qt::Orientation orientation, int rol
     case Note:
         return tr("note");
     case Why:
-        return tr("why");
+        return m_whyWords;
     default:
         return {};
     }

@@ -14,7 +14,8 @@ class ShelfList : public QAbstractTableModel {
     enum Column { Name, Role, Length, Brightness, Note, Why, kColumns };
 
     using QAbstractTableModel::QAbstractTableModel;
-    void setRows(std::vector<ShelfModel::Row> rows);
+    /// `whyWords` heads the last column.
+    void setRows(std::vector<ShelfModel::Row> rows, const QString& whyWords = {});
     [[nodiscard]] const ShelfModel::Row& row(int index) const {
         return m_rows[static_cast<std::size_t>(index)];
     }
@@ -30,6 +31,7 @@ class ShelfList : public QAbstractTableModel {
 
   private:
     std::vector<ShelfModel::Row> m_rows;
+    QString m_whyWords;
 };
 
 } // namespace cask::app

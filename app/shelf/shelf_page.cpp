@@ -258,7 +258,9 @@ void ShelfPage::fillList() {
     for (const auto& row : m_model->rows())
         if (isWanted(row.sound))
             rows.push_back(row);
-    m_list->setRows(std::move(rows));
+    m_list->setRows(std::move(rows), m_model->question() == ShelfModel::Question::Like
+                                         ? tr("unlike by, dB")
+                                         : tr("what it brings"));
     m_table->setColumnHidden(ShelfList::Why, m_model->question() == ShelfModel::Question::Search);
     std::vector<const layers::ShelfSound*> listed;
     for (int i = 0; i < m_list->rowCount(); ++i)

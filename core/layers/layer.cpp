@@ -41,8 +41,7 @@ std::vector<std::size_t> strikesOf(const LayerRule& rule, const std::vector<Stri
                               (rule.kind == StrikeKind::Accents && s.hitClass == "accent") ||
                               (rule.kind == StrikeKind::NoGhosts && s.hitClass != "ghost") ||
                               (rule.kind == StrikeKind::Ghosts && s.hitClass == "ghost");
-        const bool isThen =
-            (rule.fromS == 0 && rule.toS == 0) || (s.timeS >= rule.fromS && s.timeS < rule.toS);
+        const bool isThen = s.timeS >= rule.fromS && (rule.toS <= 0 || s.timeS < rule.toS);
         return isOfKind && isThen && s.velocity >= rule.lowVelocity && s.velocity <= rule.highVelocity &&
                !(rule.neverInRolls && isInRoll(strikes, i));
     };

@@ -32,7 +32,7 @@ enum class StrikeKind { All, Accents, NoGhosts, Ghosts };
 struct LayerRule {
     StrikeKind kind = StrikeKind::All;
     double lowVelocity = 0, highVelocity = 127;
-    double fromS = 0, toS = 0;  ///< 0 to 0: everywhere
+    double fromS = 0, toS = 0;  ///< to 0: to the end
     int every = 1, first = 1;   ///< of those that are left: every Nth, beginning with this one
     bool neverInRolls = false;  ///< see isInRoll()
     double chancePercent = 100; ///< of those that are left

@@ -1,10 +1,15 @@
 // The Layers bench: a recorded element struck, layers chosen, moved, added and removed.
+#include "app/bench/layers/layer_fields.h"
 #include "app/bench/layers/layer_pictures.h"
 #include "app/bench/layers/layers_bench.h"
+#include "app/bench/module/module_boxes.h"
+#include "app/widgets/choice_row.h"
+#include "app/widgets/value_bar.h"
 #include "core/layers/stack_file.h"
 #include "tests/app/window_fixture.h"
 
-#include <QCheckBox>
+#include <QComboBox>
+#include <QPushButton>
 
 namespace cask::app {
 namespace {
@@ -92,10 +97,10 @@ TEST_F(LayersWindow, LayersAreAddedMovedSetAndRemoved) {
     QTest::mouseClick(&picture, Qt::LeftButton, {}, {20, static_cast<int>(picture.rowRect(0).center().y())});
     EXPECT_EQ(bench().model().chosen(), 0);
     EXPECT_EQ(stack().layers[0].offsetMs, 0) << "a click moves nothing";
-    bench().bar("gain_db").setFocus();
-    QTest::keyClick(&bench().bar("gain_db"), Qt::Key_Down);
-    bench().hits().setFocus();
-    emit bench().hits().choiceEdited(1);
+    bench().fields().bar("gain_db").setFocus();
+    QTest::keyClick(&bench().fields().bar("gain_db"), Qt::Key_Down);
+    bench().fields().hits().setFocus();
+    emit bench().fields().hits().choiceEdited(1);
     ASSERT_TRUE(waitQuiet());
     EXPECT_EQ(stored().layers[0].gainDb, -0.5);
     EXPECT_EQ(stored().layers[0].rule.kind, layers::StrikeKind::Accents);
@@ -107,6 +112,114 @@ TEST_F(LayersWindow, LayersAreAddedMovedSetAndRemoved) {
     ASSERT_TRUE(waitQuiet());
     EXPECT_EQ(stored().layers.size(), 2U);
     EXPECT_EQ(stack().layers.size(), 2U) << "the bench shows what is undone";
+}
+
+TEST_F(LayersWindow, TheBestPlaceIsFoundKeptAndTakenBack) {
+    strike();
+    bench().askForSounds = [this] { return QStringList{text(m_folder / "Click.wav")}; };
+    QTest::mouseClick(&bench().addButton(), Qt::LeftButton);
+    ASSERT_TRUE(waitQuiet());
+    // The same click, 2 ms late and the other way round: it is brought back to where it adds up.
+    bench().model().edit(
+        [](layers::Stack& stack) {
+            stack.layers[1].offsetMs = 2;
+            stack.layers[1].isInverted = true;
+        },
+        QStringLiteral("Spoil"));
+    ASSERT_TRUE(waitQuiet());
+    EXPECT_FALSE(bench().keepPlaceButton().isVisible());
+    QTest::mouseClick(&bench().placeButton(), Qt::LeftButton);
+    ASSERT_TRUE(waitFor([&] { return bench().model().place().has_value(); }));
+    EXPECT_TRUE(bench().proposalText().contains(QStringLiteral("2.00 ms earlier, inverted")))
+        << bench().proposalText().toStdString();
+    ASSERT_TRUE(bench().keepPlaceButton().isVisible());
+    QTest::mouseClick(&bench().keepPlaceButton(), Qt::LeftButton);
+    ASSERT_TRUE(waitQuiet());
+    EXPECT_NEAR(stored().layers[1].offsetMs, 0, 1e-9);
+    EXPECT_FALSE(stored().layers[1].isInverted);
+    EXPECT_FALSE(bench().model().place()) << "it was a place of the stack as it was";
+    m_window->document().undo();
+    ASSERT_TRUE(waitQuiet());
+    EXPECT_EQ(stored().layers[1].offsetMs, 2);
+}
+
+TEST_F(LayersWindow, ALayerIsTunedToTheOwnerOfTheLows) {
+    strike();
+    test::writeWav(m_folder / "Tone.wav", test::bursts(206, 10, 0.0, 0.1, 0.5));
+    for (const char* name : {"Sub.wav", "Tone.wav"}) {
+        bench().askForSounds = [this, name] { return QStringList{text(m_folder / name)}; };
+        QTest::mouseClick(&bench().addButton(), Qt::LeftButton);
+        ASSERT_TRUE(waitQuiet());
+    }
+    // 206 Hz against two octaves over 50 Hz: 1200 log2(206 / 200) = 51 cents.
+    ASSERT_TRUE(bench().model().tuning());
+    EXPECT_NEAR(bench().model().tuning()->cents, 51.2, 4);
+    EXPECT_TRUE(bench().proposalText().contains(QStringLiteral("of Sub")))
+        << bench().proposalText().toStdString();
+    QTest::mouseClick(&bench().tuneButton(), Qt::LeftButton);
+    ASSERT_TRUE(waitQuiet());
+    EXPECT_NEAR(stored().layers[2].pitchCents, -51.2, 4);
+    EXPECT_NEAR(bench().model().tuning()->cents, 0, 4);
+}
+
+TEST_F(LayersWindow, StartEndAndFadesAreDraggedAndTheRestIsFolded) {
+    strike();
+    bench().askForSounds = [this] { return QStringList{text(m_folder / "Sub.wav")}; };
+    QTest::mouseClick(&bench().addButton(), Qt::LeftButton);
+    ASSERT_TRUE(waitQuiet());
+    auto& picture = bench().picture();
+    using Grip = LayersPicture::Grip;
+    const auto drag = [&](Grip grip, double ms) {
+        const QPoint at = picture.gripAt(grip).toPoint();
+        const QPoint to(static_cast<int>(at.x() + picture.xOf(ms) - picture.xOf(0)), at.y());
+        QTest::mousePress(&picture, Qt::LeftButton, {}, at);
+        QTest::mouseMove(&picture, to);
+        QTest::mouseRelease(&picture, Qt::LeftButton, {}, to);
+        return waitQuiet();
+    };
+    const double offset = stored().layers[1].offsetMs;
+    ASSERT_FALSE(picture.gripAt(Grip::Start).isNull());
+    ASSERT_TRUE(drag(Grip::Start, 30));
+    EXPECT_NEAR(stored().layers[1].startMs, 30, 1.5);
+    EXPECT_EQ(stored().layers[1].offsetMs, offset) << "a grip moves nothing else";
+    ASSERT_TRUE(drag(Grip::FadeIn, 25));
+    EXPECT_NEAR(stored().layers[1].fadeInMs, 25, 1.5);
+    bench().fields().bar("end_ms").setFocus();
+    bench().model().edit([](layers::Stack& stack) { stack.layers[1].endMs = 200; }, QStringLiteral("End"));
+    ASSERT_TRUE(waitQuiet());
+    ASSERT_TRUE(drag(Grip::End, -50));
+    EXPECT_NEAR(stored().layers[1].endMs, 150, 2);
+    ASSERT_TRUE(drag(Grip::FadeOut, -40));
+    EXPECT_NEAR(stored().layers[1].fadeOutMs, 40, 2);
+    EXPECT_FALSE(bench().fields().purpose().isVisible());
+    QTest::mouseClick(&bench().fields().moreButton(), Qt::LeftButton);
+    ASSERT_TRUE(bench().fields().purpose().isVisible());
+    emit bench().fields().purpose().choiceEdited(1);
+    ASSERT_TRUE(waitQuiet());
+    EXPECT_EQ(stored().layers[1].purpose, layers::LayerPurpose::Impact);
+    EXPECT_TRUE(picture.textOf(1).contains(QStringLiteral("there for the attack")))
+        << picture.textOf(1).toStdString();
+    bench().fields().bar("resonance_db").setFocus();
+    QTest::keyClick(&bench().fields().bar("resonance_db"), Qt::Key_Up);
+    QTest::keyClick(m_window.get(), Qt::Key_Tab);
+    ASSERT_TRUE(waitQuiet());
+    EXPECT_EQ(stored().layers[1].resonanceDb, 0.5);
+}
+
+TEST_F(LayersWindow, ALayerPlaysInTheLoopOnly) {
+    strike();
+    m_window->playback().setLoop(1, 2.5);
+    auto& where = bench().fields().where();
+    const int at = where.findText(QStringLiteral("in the loop"));
+    ASSERT_GT(at, 0);
+    where.setCurrentIndex(at);
+    emit where.activated(at);
+    ASSERT_TRUE(waitQuiet());
+    EXPECT_EQ(stored().layers[0].rule.fromS, 1);
+    EXPECT_EQ(stored().layers[0].rule.toS, 2.5);
+    EXPECT_EQ(bench().model().playedBy(0).size(), 3U) << "at 1.3, 1.8 and 2.3 s";
+    m_window->playback().clearLoop();
+    EXPECT_EQ(where.currentText(), QStringLiteral("1.0 to 2.5 s")) << "it stays as it was set";
 }
 
 TEST_F(LayersWindow, WhatCantBePlayedIsToldAndTakenBack) {

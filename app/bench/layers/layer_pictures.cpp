@@ -1,5 +1,6 @@
 #include "app/bench/layers/layer_pictures.h"
 
+#include "app/picture/handles.h"
 #include "app/picture/picture_paint.h"
 #include "app/theme/theme.h"
 
@@ -45,6 +46,29 @@ QColor layerShade(int layer) {
         shade = shade.lighter(125);
     return shade;
 }
+
+namespace {
+
+constexpr std::array kGrips = {LayersPicture::Grip::Start, LayersPicture::Grip::End,
+                               LayersPicture::Grip::FadeIn, LayersPicture::Grip::FadeOut};
+
+QString purposeText(layers::LayerPurpose purpose, const layers::PurposeVerdict& verdict) {
+    using layers::LayerPurpose;
+    if (purpose == LayerPurpose::Texture)
+        return verdict.isMet
+                   ? LayersPicture::tr("there for texture, and heard as such")
+                   : LayersPicture::tr("there for texture, but nothing above 2 kHz would be missed");
+    const QString what = purpose == LayerPurpose::Impact ? LayersPicture::tr("the attack")
+                         : purpose == LayerPurpose::Lows ? LayersPicture::tr("the lows")
+                         : purpose == LayerPurpose::Body ? LayersPicture::tr("the body")
+                                                         : LayersPicture::tr("the tail");
+    return (verdict.isMet ? LayersPicture::tr("there for %1, and has most of it (%2 %)")
+                          : LayersPicture::tr("there for %1, but another layer has more of it (%2 % here)"))
+        .arg(what)
+        .arg(std::lround(100 * verdict.share));
+}
+
+} // namespace
 
 LayersPicture::LayersPicture(LayerModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
     setAccessibleName(tr("Layers in time"));
@@ -92,6 +116,10 @@ QString LayersPicture::textOf(int layer) const {
         if (look->judged.layers.size() > 1)
             parts << tr("without it %1 dB softer, %2 dB at %3")
                          .arg(dbText(part.lostDb), dbText(part.mostLostDb), hzText(part.mostLostHz));
+        if (look->judged.layers.size() > 1)
+            if (const auto verdict =
+                    layers::purposeVerdict(l.purpose, look->judged, static_cast<std::size_t>(layer)))
+                parts << purposeText(l.purpose, *verdict);
     }
     return parts.join(QStringLiteral(", "));
 }
@@ -112,7 +140,34 @@ QString LayersPicture::sumText() const {
         if (const auto& cut = look->judged.layers[static_cast<std::size_t>(i)].lowCut)
             parts << tr("%1 shares them: a low cut at %2 leaves them to their owner")
                          .arg(m_model.nameOf(i), hzText(cut->hz));
+    constexpr double kWorthTellingDb = 1;
+    if (look->halfLengthDb >= kWorthTellingDb)
+        parts << tr("half as long and as loud, its first 10 ms would be %1 dB")
+                     .arg(signedDb(look->halfLengthDb));
     return parts.join(QStringLiteral("; "));
+}
+
+QPointF LayersPicture::gripAt(Grip grip) const {
+    const auto* look = m_model.look();
+    const auto at = static_cast<std::size_t>(m_model.chosen());
+    if (look == nullptr || m_model.stack() == nullptr || at >= look->extents.size() ||
+        at >= m_model.stack()->layers.size())
+        return {};
+    const auto& extent = look->extents[at];
+    const auto& layer = m_model.stack()->layers[at];
+    if (extent.toMs <= extent.fromMs)
+        return {};
+    constexpr double kEdgePx = 7;
+    const QRectF row = rowRect(m_model.chosen());
+    const bool isFade = grip == Grip::FadeIn || grip == Grip::FadeOut;
+    const double ms = grip == Grip::Start    ? extent.fromMs
+                      : grip == Grip::End    ? extent.toMs
+                      : grip == Grip::FadeIn ? extent.fromMs + layer.fadeInMs
+                                             : extent.toMs - layer.fadeOutMs;
+    const double x = xOf(ms + (m_grip == Grip::None ? m_draggedMs : grip == m_grip ? m_draggedMs : 0));
+    if (grip == Grip::None || x < row.left() || x > row.right())
+        return {};
+    return {x, isFade ? row.top() + kEdgePx : row.bottom() - kEdgePx};
 }
 
 void LayersPicture::paintWave(QPainter& p, const QRectF& row, int layer, double shiftMs) const {
@@ -183,6 +238,7 @@ void LayersPicture::paintEvent(QPaintEvent*) {
     }
     const auto* look = m_model.look();
     const int owner = look == nullptr ? -1 : look->judged.lowEndOwner;
+    const double movedMs = m_grip == Grip::None ? m_draggedMs : 0;
     for (int i = 0; i < count; ++i) {
         const QRectF row = rowRect(i);
         const auto& layer = m_model.stack()->layers[static_cast<std::size_t>(i)];
@@ -192,7 +248,7 @@ void LayersPicture::paintEvent(QPaintEvent*) {
         p.drawLine(QPointF(row.left(), row.center().y()), QPointF(row.right(), row.center().y()));
         p.save();
         p.setClipRect(row);
-        paintWave(p, row, i, i == m_model.chosen() ? m_draggedMs : 0);
+        paintWave(p, row, i, i == m_model.chosen() ? movedMs : 0);
         p.restore();
         p.setPen(layer.isOn ? t.ink : t.faint);
         p.setFont(textFont(12, i == m_model.chosen() ? QFont::DemiBold : QFont::Normal));
@@ -202,7 +258,7 @@ void LayersPicture::paintEvent(QPaintEvent*) {
                                                      static_cast<int>(name.width())));
         p.setFont(textFont(11));
         p.setPen(t.faint);
-        const double offset = layer.offsetMs + (i == m_model.chosen() ? m_draggedMs : 0);
+        const double offset = layer.offsetMs + (i == m_model.chosen() ? movedMs : 0);
         const QString below = !layer.isOn ? tr("off")
                               : offset != 0
                                   ? tr("%1 ms").arg(pretty(QString::number(offset, 'f', 2).toStdString()))
@@ -210,13 +266,25 @@ void LayersPicture::paintEvent(QPaintEvent*) {
                                            : QString();
         p.drawText(name.translated(0, 16), Qt::AlignLeft | Qt::AlignVCenter, below);
     }
+    paintGrips(p);
     p.setPen(QPen(t.ember, 1.5));
     if (m_fromMs < 0 && m_toMs > 0)
         p.drawLine(QPointF(xOf(0), r.top() - 4), QPointF(xOf(0), r.bottom()));
 }
 
+void LayersPicture::paintGrips(QPainter& p) const {
+    for (const auto grip : kGrips)
+        if (const QPointF at = gripAt(grip); !at.isNull())
+            paintHandle(p, at, grip == m_grip);
+}
+
 void LayersPicture::mousePressEvent(QMouseEvent* event) {
     setFocus();
+    m_dragFromX = event->position().x();
+    m_draggedMs = 0;
+    m_grip = nearestHandle(kGrips, event->position(), [&](Grip grip) { return gripAt(grip); });
+    if (m_grip != Grip::None)
+        return;
     for (int i = 0; i < m_model.count(); ++i)
         if (rowRect(i).adjusted(-LayerPicturePx::kName, 0, 0, 0).contains(event->position())) {
             m_model.choose(i);
@@ -227,7 +295,7 @@ void LayersPicture::mousePressEvent(QMouseEvent* event) {
 }
 
 void LayersPicture::mouseMoveEvent(QMouseEvent* event) {
-    if (!m_isDragging)
+    if (!m_isDragging && m_grip == Grip::None)
         return;
     m_draggedMs = (event->position().x() - m_dragFromX) / plot().width() * (m_toMs - m_fromMs);
     update();
@@ -236,10 +304,13 @@ void LayersPicture::mouseMoveEvent(QMouseEvent* event) {
 void LayersPicture::mouseReleaseEvent(QMouseEvent*) {
     constexpr double kClickPx = 3; // less is no drag
     const double px = m_draggedMs / (m_toMs - m_fromMs) * plot().width();
-    if (m_isDragging && std::abs(px) >= kClickPx)
-        moveBy(m_draggedMs);
+    const double draggedMs = std::exchange(m_draggedMs, 0);
+    if (m_grip != Grip::None && std::abs(px) >= kClickPx)
+        dragGrip(draggedMs);
+    else if (m_isDragging && std::abs(px) >= kClickPx)
+        moveBy(draggedMs);
     m_isDragging = false;
-    m_draggedMs = 0;
+    m_grip = Grip::None;
     update();
 }
 
@@ -253,6 +324,36 @@ void LayersPicture::wheelEvent(QWheelEvent* event) {
     m_toMs = m_fromMs + span;
     update();
     event->accept();
+}
+
+void LayersPicture::dragGrip(double ms) {
+    const auto at = static_cast<std::size_t>(m_model.chosen());
+    const auto* look = m_model.look();
+    if (look == nullptr || at >= look->extents.size())
+        return;
+    const auto extent = look->extents[at];
+    m_model.edit(
+        [&](layers::Stack& stack) {
+            auto& layer = stack.layers[at];
+            const auto tenth = [](double x) { return std::round(10 * x) / 10; };
+            // Start and end are of the file, which plays faster where it is pitched up by rate.
+            const double factor = layer.keepsLength ? 1 : std::exp2(layer.pitchCents / 1200);
+            const double lengthMs = extent.toMs - extent.fromMs;
+            const double endMs = layer.startMs + factor * lengthMs;
+            if (m_grip == Grip::Start)
+                layer.startMs = tenth(std::clamp(layer.startMs + factor * ms, 0.0, endMs - 1));
+            else if (m_grip == Grip::End)
+                layer.endMs = tenth(std::max(layer.startMs + 1, endMs + factor * ms));
+            else if (m_grip == Grip::FadeIn)
+                layer.fadeInMs = tenth(std::clamp(layer.fadeInMs + ms, 0.0, lengthMs));
+            else
+                layer.fadeOutMs = tenth(std::clamp(layer.fadeOutMs - ms, 0.0, lengthMs));
+        },
+        (m_grip == Grip::Start    ? tr("Start of %1")
+         : m_grip == Grip::End    ? tr("End of %1")
+         : m_grip == Grip::FadeIn ? tr("Fade in of %1")
+                                  : tr("Fade out of %1"))
+            .arg(m_model.nameOf(m_model.chosen())));
 }
 
 void LayersPicture::moveBy(double ms) {

@@ -15,7 +15,7 @@ struct LayerPicturePx {
 
 /// One row for each layer, aligned on the strike. A row is chosen by a click and dragged to another offset;
 /// the wheel zooms, down to single samples. Left and right move the chosen layer by 1 ms, with Shift by a
-/// sample.
+/// sample. Small squares on the chosen row are where its sound starts, ends and fades.
 class LayersPicture : public QWidget {
     Q_OBJECT
 
@@ -26,6 +26,10 @@ class LayersPicture : public QWidget {
     [[nodiscard]] double toMs() const { return m_toMs; }
     [[nodiscard]] QRectF rowRect(int layer) const;
     [[nodiscard]] double xOf(double ms) const;
+    /// What is dragged of the chosen layer's sound.
+    enum class Grip { None, Start, End, FadeIn, FadeOut };
+    /// Null where it lies outside of what is seen.
+    [[nodiscard]] QPointF gripAt(Grip grip) const;
     /// What a layer is worth, and what all of them make together; in words.
     [[nodiscard]] QString textOf(int layer) const;
     [[nodiscard]] QString sumText() const;
@@ -41,6 +45,8 @@ class LayersPicture : public QWidget {
   private:
     [[nodiscard]] QRectF plot() const;
     void moveBy(double ms);
+    void dragGrip(double ms);
+    void paintGrips(QPainter& p) const;
     void paintWave(QPainter& p, const QRectF& row, int layer, double shiftMs) const;
 
     LayerModel& m_model;
@@ -49,6 +55,7 @@ class LayersPicture : public QWidget {
     double m_dragFromX = 0;
     double m_draggedMs = 0;
     bool m_isDragging = false;
+    Grip m_grip = Grip::None;
 };
 
 /// Shares of the layers in each third of an octave, one above the other; the owner of the lows is named.

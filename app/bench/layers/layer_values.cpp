@@ -24,8 +24,13 @@ session::ParameterInfo number(std::string_view id, std::string_view words, Unit 
     return info;
 }
 
-template <double Layer::*value> LayerValue ofLayer(const session::ParameterInfo& info) {
-    return {info, [](const Layer& l) { return l.*value; }, [](Layer& l, double v) { l.*value = v; }};
+template <double Layer::*value> LayerValue ofLayer(const session::ParameterInfo& info, bool isMore = false) {
+    return {info, [](const Layer& l) { return l.*value; }, [](Layer& l, double v) { l.*value = v; }, isMore};
+}
+
+template <double layers::LayerRule::*value> LayerValue moreOfRule(const session::ParameterInfo& info) {
+    return {info, [](const Layer& l) { return l.rule.*value; }, [](Layer& l, double v) { l.rule.*value = v; },
+            true};
 }
 
 } // namespace
@@ -54,11 +59,36 @@ const std::vector<LayerValue>& layerValues() {
                                               "By chance up to so much louder or softer.")),
         {number("rule/every", "every", Unit::None, {1, 16, 1, 1}, "Every Nth of the strikes that are left."),
          [](const Layer& l) { return static_cast<double>(l.rule.every); },
-         [](Layer& l, double v) { l.rule.every = static_cast<int>(std::lround(v)); }},
+         [](Layer& l, double v) { l.rule.every = static_cast<int>(std::lround(v)); }, false},
         {number("rule/chance_percent", "chance", Unit::Percent, {0, 100, 100, 5},
                 "Of the strikes that are left; the same ones each time."),
          [](const Layer& l) { return l.rule.chancePercent; },
-         [](Layer& l, double v) { l.rule.chancePercent = v; }},
+         [](Layer& l, double v) { l.rule.chancePercent = v; }, false},
+        ofLayer<&Layer::startMs>(number("start_ms", "start", Unit::Milliseconds, {0, 2000, 0, 1},
+                                        "Of the file; dragged in the picture."),
+                                 true),
+        ofLayer<&Layer::endMs>(
+            number("end_ms", "end", Unit::Milliseconds, {0, 10000, 0, 10}, "Of the file; 0 is its end."),
+            true),
+        ofLayer<&Layer::fadeInMs>(
+            number("fade_in_ms", "fade in", Unit::Milliseconds, {0, 500, 0, 1}, "From its start."), true),
+        ofLayer<&Layer::fadeOutMs>(
+            number("fade_out_ms", "fade out", Unit::Milliseconds, {0, 2000, 0, 5}, "Into its end."), true),
+        ofLayer<&Layer::holdMs>(number("hold_ms", "hold", Unit::Milliseconds, {0, 2000, 0, 5},
+                                       "Behind the transient, before the decay."),
+                                true),
+        ofLayer<&Layer::resonanceDb>(number("resonance_db", "resonance", Unit::DecibelSpan, {0, 24, 0, 0.5},
+                                            "Of both cuts, at their corners."),
+                                     true),
+        moreOfRule<&layers::LayerRule::lowVelocity>(number("rule/low_velocity", "from velocity", Unit::None,
+                                                           {0, 127, 0, 1}, "Softer strikes are left out.")),
+        moreOfRule<&layers::LayerRule::highVelocity>(number("rule/high_velocity", "to velocity", Unit::None,
+                                                            {0, 127, 127, 1},
+                                                            "Louder strikes are left out.")),
+        {number("rule/first", "beginning with", Unit::None, {1, 16, 1, 1},
+                "Of every Nth: which of them is the first."),
+         [](const Layer& l) { return static_cast<double>(l.rule.first); },
+         [](Layer& l, double v) { l.rule.first = static_cast<int>(std::lround(v)); }, true},
     };
     return kValues;
 }

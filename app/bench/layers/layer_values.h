@@ -11,6 +11,7 @@ struct LayerValue {
     session::ParameterInfo info;
     double (*get)(const layers::Layer&);
     void (*set)(layers::Layer&, double);
+    bool isMore = false; ///< folded
 };
 [[nodiscard]] const std::vector<LayerValue>& layerValues();
 

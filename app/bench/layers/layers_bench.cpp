@@ -1,20 +1,18 @@
 #include "app/bench/layers/layers_bench.h"
 
+#include "app/bench/layers/layer_fields.h"
 #include "app/bench/layers/layer_pictures.h"
-#include "app/bench/layers/layer_values.h"
 #include "app/theme/theme.h"
-#include "app/widgets/choice_row.h"
-#include "app/widgets/value_bar.h"
+#include "core/advise/words.h"
 #include "core/project/played_files.h"
 
-#include <QCheckBox>
 #include <QDragEnterEvent>
 #include <QFileDialog>
-#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMimeData>
 #include <QPushButton>
+#include <QRegularExpression>
 #include <QUrl>
 #include <QVBoxLayout>
 
@@ -23,30 +21,16 @@
 #include <cmath>
 
 namespace cask::app {
-namespace {
-
-/// What is said where a value does nothing.
-QString wordsForNothing(std::string_view id) {
-    if (id == "low_cut_hz" || id == "high_cut_hz" || id == "drive_db" || id == "level_spread_db")
-        return LayersBench::tr("off");
-    if (id == "decay_ms")
-        return LayersBench::tr("as it is");
-    return {};
-}
-
-} // namespace
 
 LayersBench::LayersBench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_model(new LayerModel(desk.document, desk.analyst, this)),
       m_played(new QWidget(this)), m_picture(new LayersPicture(*m_model, m_played)),
       m_bands(new LayerBandsPicture(*m_model, m_played)),
       m_strikes(new LayerStrikesPicture(*m_model, m_played)), m_said(new QLabel(m_played)),
-      m_isOn(new QCheckBox(tr("on"), m_played)),
-      m_isInverted(new QCheckBox(tr("polarity inverted"), m_played)),
-      m_neverInRolls(new QCheckBox(tr("never in rolls"), m_played)),
-      m_hits(new ChoiceRow({tr("all hits"), tr("accents"), tr("no ghosts"), tr("ghosts")}, m_played)),
-      m_add(new QPushButton(this)), m_remove(new QPushButton(tr("Remove layer"), this)),
-      m_hint(new QLabel(this)) {
+      m_fields(new LayerFields(desk, *m_model, m_played)), m_place(new QPushButton(m_played)),
+      m_keepPlace(new QPushButton(tr("Keep it"), m_played)), m_tune(new QPushButton(m_played)),
+      m_proposal(new QLabel(m_played)), m_add(new QPushButton(this)),
+      m_remove(new QPushButton(tr("Remove layer"), this)), m_hint(new QLabel(this)) {
     setAccessibleName(tr("Layers bench"));
     setAcceptDrops(true);
     auto* layout = new QVBoxLayout(this);
@@ -65,56 +49,19 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
     m_said->setWordWrap(true);
     m_said->setAccessibleName(tr("What the layer is worth"));
     played->addWidget(m_said);
-    auto* grid = new QGridLayout;
-    grid->setHorizontalSpacing(16);
-    grid->setVerticalSpacing(4);
-    constexpr int kColumns = 4;
-    for (std::size_t i = 0; i < layerValues().size(); ++i) {
-        const auto& value = layerValues()[i];
-        auto* bar = new ValueBar(value.info, m_played);
-        bar->setAccessibleName(
-            QString::fromUtf8(value.info.words.data(), static_cast<qsizetype>(value.info.words.size())));
-        if (const QString nothing = wordsForNothing(value.info.id); !nothing.isEmpty())
-            bar->sayValue = [nothing, standard = value.info.standard](double v) {
-                return v == standard ? nothing : QString();
-            };
-        if (value.info.id == "rule/every")
-            bar->sayValue = [](double v) {
-                const int n = static_cast<int>(std::lround(v));
-                return n == 1   ? tr("hit")
-                       : n == 2 ? tr("2nd hit")
-                       : n == 3 ? tr("3rd hit")
-                                : tr("%1th hit").arg(n);
-            };
-        grid->addWidget(bar, static_cast<int>(i) / kColumns, static_cast<int>(i) % kColumns);
-        m_bars.emplace_back(value.info.id, bar);
-        connect(bar, &ValueBar::valueEdited, this, [this, i](double to, bool isDragging) {
-            if (isDragging)
-                return; // heard once it is let go: the stack is struck anew
-            const auto& v = layerValues()[i];
-            edit([&](layers::Layer& l) { v.set(l, to); },
-                 QString::fromUtf8(v.info.words.data(), static_cast<qsizetype>(v.info.words.size())));
-        });
-        connect(bar, &ValueBar::editFinished, this, [this, i, bar] {
-            const auto& v = layerValues()[i];
-            const auto* layer = chosen();
-            // A value that was set elsewhere may lie beyond the bar: it stays until the bar is moved.
-            const bool isWithin =
-                layer != nullptr && v.get(*layer) >= v.info.least && v.get(*layer) <= v.info.most;
-            if (isWithin && std::abs(v.get(*layer) - bar->value()) > 1e-9)
-                edit([&](layers::Layer& l) { v.set(l, bar->value()); },
-                     QString::fromUtf8(v.info.words.data(), static_cast<qsizetype>(v.info.words.size())));
-        });
-    }
-    played->addLayout(grid);
-    auto* row = new QHBoxLayout;
-    row->setSpacing(12);
-    m_hits->setAccessibleName(tr("Strikes that the layer plays"));
-    row->addWidget(m_hits);
-    for (QWidget* w : {m_neverInRolls, m_isInverted, m_isOn})
-        row->addWidget(w);
-    row->addStretch(1);
-    played->addLayout(row);
+    auto* proposals = new QHBoxLayout;
+    proposals->setSpacing(8);
+    m_place->setText(tr("Find its best place"));
+    m_place->setToolTip(tr("Every offset within 6 ms and both polarities, over all strikes that it plays"));
+    m_tune->setText(tr("Tune it"));
+    m_proposal->setFont(textFont(12));
+    m_proposal->setWordWrap(true);
+    m_proposal->setAccessibleName(tr("What is proposed for the layer"));
+    for (auto* button : {m_place, m_keepPlace, m_tune})
+        proposals->addWidget(button);
+    proposals->addWidget(m_proposal, 1);
+    played->addLayout(proposals);
+    played->addWidget(m_fields);
     layout->addWidget(m_played, 1);
     m_hint->setWordWrap(true);
     m_hint->setAlignment(Qt::AlignCenter);
@@ -125,15 +72,9 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
     actions->addWidget(m_remove);
     actions->addStretch(1);
     layout->addLayout(actions);
-    connect(m_hits, &ChoiceRow::choiceEdited, this, [this](int index) {
-        edit([&](layers::Layer& l) { l.rule.kind = static_cast<layers::StrikeKind>(index); }, tr("strikes"));
-    });
-    connect(m_isOn, &QCheckBox::clicked, this,
-            [this](bool on) { edit([&](layers::Layer& l) { l.isOn = on; }, on ? tr("on") : tr("off")); });
-    connect(m_isInverted, &QCheckBox::clicked, this,
-            [this](bool on) { edit([&](layers::Layer& l) { l.isInverted = on; }, tr("polarity")); });
-    connect(m_neverInRolls, &QCheckBox::clicked, this,
-            [this](bool on) { edit([&](layers::Layer& l) { l.rule.neverInRolls = on; }, tr("rolls")); });
+    connect(m_place, &QPushButton::clicked, m_model, &LayerModel::findPlace);
+    connect(m_keepPlace, &QPushButton::clicked, m_model, &LayerModel::keepPlace);
+    connect(m_tune, &QPushButton::clicked, m_model, &LayerModel::tune);
     connect(m_add, &QPushButton::clicked, this, &LayersBench::addSounds);
     connect(m_remove, &QPushButton::clicked, this, [this] {
         const int at = m_model->chosen();
@@ -145,17 +86,46 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
     refresh();
 }
 
-ValueBar& LayersBench::bar(std::string_view name) const {
-    return *std::find_if(m_bars.begin(), m_bars.end(), [&](const auto& b) {
-                return b.first == name;
-            })->second;
-}
-
 const layers::Layer* LayersBench::chosen() const {
     const auto* stack = m_model->stack();
     return stack == nullptr || stack->layers.empty()
                ? nullptr
                : &stack->layers[static_cast<std::size_t>(m_model->chosen())];
+}
+
+QString LayersBench::proposalText() const {
+    if (m_model->isPlacing())
+        return tr("Trying every place \u2026");
+    QStringList parts;
+    if (const auto& place = m_model->place()) {
+        const QString where = place->shiftMs == 0
+                                  ? QString()
+                                  : tr("%1 ms %2")
+                                        .arg(QString::number(std::abs(place->shiftMs), 'f', 2),
+                                             place->shiftMs < 0 ? tr("earlier") : tr("later"));
+        const QString polarity = place->isInverted ? tr("inverted") : QString();
+        const QStringList how = QStringList{where, polarity}.filter(QRegularExpression(QStringLiteral(".")));
+        parts << (how.isEmpty()
+                      ? tr("It lies well: no place within 6 ms is better over %1 strikes").arg(place->strikes)
+                      : tr("%1: first 10 ms %2 dB, below 200 Hz %3 dB over %4 strikes (softer half %5, "
+                           "louder %6)")
+                            .arg(how.join(QStringLiteral(", ")), signedDb(place->attackDb),
+                                 signedDb(place->lowDb))
+                            .arg(place->strikes)
+                            .arg(signedDb(place->softDb), signedDb(place->loudDb)));
+    }
+    if (const auto tuning = m_model->tuning()) {
+        const QString note = tr("note %1").arg(QString::fromStdString(advise::noteText(tuning->noteHz)));
+        const long cents = std::lround(tuning->cents);
+        parts << (tuning->against < 0 ? note
+                  : cents == 0
+                      ? tr("%1, in tune with %2").arg(note, m_model->nameOf(tuning->against))
+                      : tr("%1, %2 cents %3 the nearest octave of %4")
+                            .arg(note)
+                            .arg(std::abs(cents))
+                            .arg(cents > 0 ? tr("over") : tr("under"), m_model->nameOf(tuning->against)));
+    }
+    return parts.join(QStringLiteral("; "));
 }
 
 QString LayersBench::summary() const {
@@ -166,14 +136,6 @@ QString LayersBench::summary() const {
     return tr("%1 strikes, %2")
         .arg(stack->strikes.size())
         .arg(stack->layers.size() == 1 ? tr("1 layer") : tr("%1 layers").arg(stack->layers.size()));
-}
-
-void LayersBench::edit(const std::function<void(layers::Layer&)>& change, const QString& what) {
-    const int at = m_model->chosen();
-    const auto* layer = chosen();
-    if (layer != nullptr)
-        m_model->edit([&](layers::Stack& stack) { change(stack.layers[static_cast<std::size_t>(at)]); },
-                      tr("%1 of %2").arg(what, QString::fromStdString(layer->name)));
 }
 
 void LayersBench::addSounds() {
@@ -255,20 +217,15 @@ void LayersBench::refresh() {
         return;
     }
     const auto* layer = chosen();
-    for (std::size_t i = 0; i < m_bars.size(); ++i) {
-        m_bars[i].second->setEnabled(layer != nullptr);
-        if (layer != nullptr)
-            m_bars[i].second->setValue(layerValues()[i].get(*layer));
-    }
-    for (QWidget* w : {static_cast<QWidget*>(m_isOn), static_cast<QWidget*>(m_isInverted),
-                       static_cast<QWidget*>(m_neverInRolls), static_cast<QWidget*>(m_hits),
-                       static_cast<QWidget*>(m_remove)})
-        w->setEnabled(layer != nullptr);
+    m_remove->setEnabled(layer != nullptr);
+    const bool hasOthers = stack->layers.size() > 1;
+    m_place->setEnabled(layer != nullptr && hasOthers && !m_model->isPlacing());
+    const auto& place = m_model->place();
+    m_keepPlace->setVisible(place && (place->shiftMs != 0 || place->isInverted));
+    const auto tuning = m_model->tuning();
+    m_tune->setVisible(tuning && tuning->against >= 0 && std::lround(tuning->cents) != 0);
+    m_proposal->setText(proposalText());
     if (layer != nullptr) {
-        m_isOn->setChecked(layer->isOn);
-        m_isInverted->setChecked(layer->isInverted);
-        m_neverInRolls->setChecked(layer->rule.neverInRolls);
-        m_hits->setChosen(static_cast<int>(layer->rule.kind));
         const QString sum = m_picture->sumText();
         m_said->setText(m_picture->textOf(m_model->chosen()) +
                         (sum.isEmpty() ? sum : QStringLiteral("\n") + sum));

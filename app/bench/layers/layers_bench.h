@@ -6,18 +6,15 @@
 
 #include <QWidget>
 
-class QCheckBox;
-class QComboBox;
 class QLabel;
 class QPushButton;
 
 namespace cask::app {
 
-class ChoiceRow;
 class LayerBandsPicture;
+class LayerFields;
 class LayersPicture;
 class LayerStrikesPicture;
-class ValueBar;
 
 class LayersBench : public QWidget {
     Q_OBJECT
@@ -32,10 +29,14 @@ class LayersBench : public QWidget {
     std::function<QStringList()> askForSounds;
     // For tests.
     [[nodiscard]] LayersPicture& picture() { return *m_picture; }
-    [[nodiscard]] ValueBar& bar(std::string_view name) const;
+    [[nodiscard]] LayerFields& fields() { return *m_fields; }
+    [[nodiscard]] QPushButton& placeButton() { return *m_place; }
+    [[nodiscard]] QPushButton& keepPlaceButton() { return *m_keepPlace; }
+    [[nodiscard]] QPushButton& tuneButton() { return *m_tune; }
+    /// What is proposed for the chosen layer, in words.
+    [[nodiscard]] QString proposalText() const;
     [[nodiscard]] QPushButton& addButton() { return *m_add; }
     [[nodiscard]] QPushButton& removeButton() { return *m_remove; }
-    [[nodiscard]] ChoiceRow& hits() { return *m_hits; }
 
   signals:
     void summaryChanged();
@@ -49,7 +50,6 @@ class LayersBench : public QWidget {
   private:
     void refresh();
     void addSounds();
-    void edit(const std::function<void(layers::Layer&)>& change, const QString& what);
     [[nodiscard]] const layers::Layer* chosen() const;
 
     Desk m_desk;
@@ -59,11 +59,11 @@ class LayersBench : public QWidget {
     LayerBandsPicture* m_bands;
     LayerStrikesPicture* m_strikes;
     QLabel* m_said;
-    std::vector<std::pair<std::string, ValueBar*>> m_bars;
-    QCheckBox* m_isOn;
-    QCheckBox* m_isInverted;
-    QCheckBox* m_neverInRolls;
-    ChoiceRow* m_hits;
+    LayerFields* m_fields;
+    QPushButton* m_place;
+    QPushButton* m_keepPlace;
+    QPushButton* m_tune;
+    QLabel* m_proposal;
     QPushButton* m_add;
     QPushButton* m_remove;
     QLabel* m_hint;

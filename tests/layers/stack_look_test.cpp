@@ -1,0 +1,83 @@
+// A stack looked at: extents, notes, purposes and places whose answers are known.
+#include "core/layers/stack_look.h"
+#include "tests/support/signals.h"
+#include "tests/support/temp_folder.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+namespace cask::layers {
+namespace {
+
+class StackLookTest : public testing::Test {
+  protected:
+    StackLookTest() {
+        test::writeWav(folder / "Low.wav", test::bursts(55, 10, 0.01, 0.2, 0.5));
+        std::vector<float> click(2400, 0.0F);
+        for (std::size_t n = 480; n < 720; ++n)
+            click[n] = 0.3F * std::cos(static_cast<float>(n)) * std::exp(-static_cast<float>(n - 480) / 60);
+        test::writeWav(folder / "Click.wav", click);
+        stack.strikes = {{0.5, 60, "ghost", -1}, {1, 127, "accent", -1}, {1.5, 100, "normal", -1}};
+        stack.layers = {layerOf({folder / "Low.wav"}), layerOf({folder / "Click.wav"})};
+    }
+    test::TempFolder folder;
+    Stack stack;
+};
+
+TEST_F(StackLookTest, OneStrikeThroughEachLayer) {
+    stack.layers[1].rule.kind = StrikeKind::Accents;
+    stack.layers[1].offsetMs = 5;
+    const auto look = lookAtStack(stack, 48000);
+    EXPECT_EQ(look.strike, 1U) << "where most layers play";
+    ASSERT_EQ(look.sounds.size(), 2U);
+    EXPECT_NEAR(look.notesHz[0], 55, 0.5);
+    EXPECT_EQ(look.notesHz[1], 0);
+    // 480 frames lie before the click's transient, which comes 5 ms behind the strike.
+    EXPECT_NEAR(look.extents[1].fromMs, 5 - 10, 0.1);
+    EXPECT_NEAR(look.extents[1].toMs - look.extents[1].fromMs, 50, 0.01);
+    EXPECT_EQ(look.judged.lowEndOwner, 0);
+    stack.layers[0].isOn = false;
+    const auto without = lookAtStack(stack, 48000);
+    EXPECT_TRUE(without.sounds[0].empty());
+    EXPECT_EQ(without.extents[0].toMs, 0);
+    EXPECT_TRUE(lookAtStack({}, 48000).sounds.empty());
+}
+
+TEST_F(StackLookTest, ALayerIsJudgedByWhatItIsThereFor) {
+    const auto judged = lookAtStack(stack, 48000).judged;
+    EXPECT_FALSE(purposeVerdict(LayerPurpose::Any, judged, 0));
+    EXPECT_TRUE(purposeVerdict(LayerPurpose::Lows, judged, 0)->isMet);
+    EXPECT_GT(purposeVerdict(LayerPurpose::Lows, judged, 0)->share, 0.95);
+    EXPECT_FALSE(purposeVerdict(LayerPurpose::Lows, judged, 1)->isMet);
+    EXPECT_TRUE(purposeVerdict(LayerPurpose::Tail, judged, 0)->isMet);
+    EXPECT_FALSE(purposeVerdict(LayerPurpose::Tail, judged, 1)->isMet);
+    EXPECT_TRUE(purposeVerdict(LayerPurpose::Texture, judged, 1)->isMet) << "nothing else is above 2 kHz";
+    EXPECT_FALSE(purposeVerdict(LayerPurpose::Texture, judged, 0)->isMet);
+}
+
+TEST_F(StackLookTest, CentsAreOfTheNearestOctave) {
+    EXPECT_NEAR(centsFromOctave(110, 55), 0, 1e-9);
+    EXPECT_NEAR(centsFromOctave(103, 50), 1200 * std::log2(103.0 / 100), 1e-9);
+    EXPECT_NEAR(centsFromOctave(48, 100), 1200 * std::log2(96.0 / 100), 1e-9);
+}
+
+TEST_F(StackLookTest, TheBestPlaceIsFoundAndKept) {
+    stack.layers[1] = layerOf({folder / "Low.wav"});
+    stack.layers[1].offsetMs = -3;
+    stack.layers[1].isInverted = true;
+    stack.layers[1].isOn = false; // it is tried all the same
+    const auto place = bestPlaceOf(stack, 1, 48000);
+    ASSERT_TRUE(place && *place);
+    const Layer kept = placed(stack.layers[1], **place);
+    EXPECT_NEAR(kept.offsetMs, 0, 0.05);
+    EXPECT_FALSE(kept.isInverted);
+    EXPECT_EQ((*place)->strikes, 3);
+    stack.layers[0].isOn = false;
+    EXPECT_FALSE(*bestPlaceOf(stack, 1, 48000)) << "there is nothing to lie under";
+    stack.layers[0] = layerOf({folder / "None.wav"});
+    EXPECT_FALSE(bestPlaceOf(stack, 1, 48000));
+}
+
+} // namespace
+} // namespace cask::layers
