@@ -32,8 +32,8 @@ HeadLine::HeadLine(const Desk& desk, QWidget* parent)
       m_monitor(new MonitorRow(desk, this)), m_device(new QLabel(this)) {
     setFixedHeight(42);
     auto* layout = new QHBoxLayout(this);
-    layout->setContentsMargins(12, 4, 12, 4);
-    layout->setSpacing(7); // the narrowest window holds all of it
+    layout->setContentsMargins(12, 4, 6, 4);
+    layout->setSpacing(4); // the narrowest window holds all of it
     m_name->setFont(textFont(14, QFont::DemiBold));
     m_name->setMinimumWidth(70);
     m_pages->setAccessibleName(tr("Page"));

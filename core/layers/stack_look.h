@@ -39,7 +39,7 @@ struct PurposeVerdict {
     bool isMet =
         false; ///< no layer has more of it; texture: without it a third from kTextureHz on loses 1 dB
 };
-inline constexpr double kTextureHz = 2000;
+inline constexpr double kTextureHz = 1000;
 /// Nothing of a layer that is there for nothing in particular, or that is silent.
 [[nodiscard]] std::optional<PurposeVerdict>
 purposeVerdict(LayerPurpose purpose, const measure::StackJudgement& judged, std::size_t layer);

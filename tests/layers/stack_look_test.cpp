@@ -52,7 +52,7 @@ TEST_F(StackLookTest, ALayerIsJudgedByWhatItIsThereFor) {
     EXPECT_FALSE(purposeVerdict(LayerPurpose::Lows, judged, 1)->isMet);
     EXPECT_TRUE(purposeVerdict(LayerPurpose::Tail, judged, 0)->isMet);
     EXPECT_FALSE(purposeVerdict(LayerPurpose::Tail, judged, 1)->isMet);
-    EXPECT_TRUE(purposeVerdict(LayerPurpose::Texture, judged, 1)->isMet) << "nothing else is above 2 kHz";
+    EXPECT_TRUE(purposeVerdict(LayerPurpose::Texture, judged, 1)->isMet) << "nothing else is above 1 kHz";
     EXPECT_FALSE(purposeVerdict(LayerPurpose::Texture, judged, 0)->isMet);
 }
 
@@ -70,7 +70,7 @@ TEST_F(StackLookTest, TheBestPlaceIsFoundAndKept) {
     const auto place = bestPlaceOf(stack, 1, 48000);
     ASSERT_TRUE(place && *place);
     const Layer kept = placed(stack.layers[1], **place);
-    EXPECT_NEAR(kept.offsetMs, 0, 0.05);
+    EXPECT_NEAR(kept.offsetMs, 0, 0.15) << "within 0.02 dB of the best, of a low tone";
     EXPECT_FALSE(kept.isInverted);
     EXPECT_EQ((*place)->strikes, 3);
     stack.layers[0].isOn = false;

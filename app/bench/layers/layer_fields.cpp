@@ -64,9 +64,6 @@ LayerFields::LayerFields(const Desk& desk, LayerModel& model, QWidget* parent)
     m_hits->setAccessibleName(tr("Strikes that the layer plays"));
     row->addWidget(m_hits);
     row->addWidget(addCheck(
-        tr("never in rolls"), this, [](const layers::Layer& l) { return l.rule.neverInRolls; },
-        [](layers::Layer& l, bool on) { l.rule.neverInRolls = on; }));
-    row->addWidget(addCheck(
         tr("polarity inverted"), this, [](const layers::Layer& l) { return l.isInverted; },
         [](layers::Layer& l, bool on) { l.isInverted = on; }));
     row->addWidget(addCheck(
@@ -84,23 +81,32 @@ LayerFields::LayerFields(const Desk& desk, LayerModel& model, QWidget* parent)
     addBars(rest, true);
     auto* words = new QHBoxLayout;
     words->setSpacing(12);
+    auto* checks = new QHBoxLayout;
+    checks->setSpacing(12);
     auto* caption = new QLabel(tr("there for"), m_more);
     caption->setFont(textFont(12));
     words->addWidget(caption);
     m_purpose->setAccessibleName(tr("What the layer is there for"));
     words->addWidget(m_purpose);
-    words->addWidget(addCheck(
+    checks->addWidget(addCheck(
+        tr("never in rolls"), m_more, [](const layers::Layer& l) { return l.rule.neverInRolls; },
+        [](layers::Layer& l, bool on) { l.rule.neverInRolls = on; }));
+    checks->addWidget(addCheck(
         tr("pitch keeps its length"), m_more, [](const layers::Layer& l) { return l.keepsLength; },
         [](layers::Layer& l, bool on) { l.keepsLength = on; }));
-    words->addWidget(addCheck(
+    checks->addWidget(addCheck(
         tr("alternates by chance"), m_more, [](const layers::Layer& l) { return l.alternatesByChance; },
         [](layers::Layer& l, bool on) { l.alternatesByChance = on; }));
     m_where->setAccessibleName(tr("Where the layer plays"));
-    words->addWidget(m_where);
     words->addStretch(1);
+    words->addWidget(m_where);
+    checks->addStretch(1);
     more->addLayout(words);
+    more->addLayout(checks);
     layout->addWidget(m_more);
     m_moreButton->opens(m_more);
+    // In their place: there is room for one of both.
+    connect(m_moreButton, &QToolButton::toggled, few, [few](bool isOpen) { few->setVisible(!isOpen); });
 
     connect(m_hits, &ChoiceRow::choiceEdited, this, [this](int index) {
         edit([&](layers::Layer& l) { l.rule.kind = static_cast<layers::StrikeKind>(index); }, tr("strikes"));
@@ -140,6 +146,8 @@ void LayerFields::addBars(QWidget* parent, bool isMore) {
             };
         if (value.info.id == "rule/every")
             bar->sayValue = everyWords;
+        if (value.info.id.ends_with("velocity") || value.info.id == "rule/first")
+            bar->sayValue = [](double v) { return QString::number(std::lround(v)); };
         grid->addWidget(bar, place / kColumns, place % kColumns);
         ++place;
         m_bars.emplace_back(i, bar);

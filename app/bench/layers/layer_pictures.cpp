@@ -57,7 +57,7 @@ QString purposeText(layers::LayerPurpose purpose, const layers::PurposeVerdict& 
     if (purpose == LayerPurpose::Texture)
         return verdict.isMet
                    ? LayersPicture::tr("there for texture, and heard as such")
-                   : LayersPicture::tr("there for texture, but nothing above 2 kHz would be missed");
+                   : LayersPicture::tr("there for texture, but nothing above 1 kHz would be missed");
     const QString what = purpose == LayerPurpose::Impact ? LayersPicture::tr("the attack")
                          : purpose == LayerPurpose::Lows ? LayersPicture::tr("the lows")
                          : purpose == LayerPurpose::Body ? LayersPicture::tr("the body")

@@ -2,6 +2,7 @@
 
 #include "app/bench/layers/layer_fields.h"
 #include "app/bench/layers/layer_pictures.h"
+#include "app/bench/module/module_boxes.h"
 #include "app/theme/theme.h"
 #include "core/advise/words.h"
 #include "core/project/played_files.h"
@@ -27,8 +28,8 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
       m_played(new QWidget(this)), m_picture(new LayersPicture(*m_model, m_played)),
       m_bands(new LayerBandsPicture(*m_model, m_played)),
       m_strikes(new LayerStrikesPicture(*m_model, m_played)), m_said(new QLabel(m_played)),
-      m_fields(new LayerFields(desk, *m_model, m_played)), m_place(new QPushButton(m_played)),
-      m_keepPlace(new QPushButton(tr("Keep it"), m_played)), m_tune(new QPushButton(m_played)),
+      m_fields(new LayerFields(desk, *m_model, m_played)), m_place(new QPushButton(this)),
+      m_keepPlace(new QPushButton(tr("Keep it"), this)), m_tune(new QPushButton(this)),
       m_proposal(new QLabel(m_played)), m_add(new QPushButton(this)),
       m_remove(new QPushButton(tr("Remove layer"), this)), m_hint(new QLabel(this)) {
     setAccessibleName(tr("Layers bench"));
@@ -49,18 +50,13 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
     m_said->setWordWrap(true);
     m_said->setAccessibleName(tr("What the layer is worth"));
     played->addWidget(m_said);
-    auto* proposals = new QHBoxLayout;
-    proposals->setSpacing(8);
     m_place->setText(tr("Find its best place"));
     m_place->setToolTip(tr("Every offset within 6 ms and both polarities, over all strikes that it plays"));
     m_tune->setText(tr("Tune it"));
     m_proposal->setFont(textFont(12));
     m_proposal->setWordWrap(true);
     m_proposal->setAccessibleName(tr("What is proposed for the layer"));
-    for (auto* button : {m_place, m_keepPlace, m_tune})
-        proposals->addWidget(button);
-    proposals->addWidget(m_proposal, 1);
-    played->addLayout(proposals);
+    played->addWidget(m_proposal);
     played->addWidget(m_fields);
     layout->addWidget(m_played, 1);
     m_hint->setWordWrap(true);
@@ -71,7 +67,10 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
     actions->addWidget(m_add);
     actions->addWidget(m_remove);
     actions->addStretch(1);
+    for (auto* button : {m_tune, m_place, m_keepPlace})
+        actions->addWidget(button);
     layout->addLayout(actions);
+    connect(&m_fields->moreButton(), &QToolButton::toggled, this, &LayersBench::giveWay);
     connect(m_place, &QPushButton::clicked, m_model, &LayerModel::findPlace);
     connect(m_keepPlace, &QPushButton::clicked, m_model, &LayerModel::keepPlace);
     connect(m_tune, &QPushButton::clicked, m_model, &LayerModel::tune);
@@ -197,7 +196,10 @@ void LayersBench::refresh() {
     m_remove->setVisible(stack != nullptr);
     m_add->setVisible(isElement);
     m_add->setText(stack != nullptr ? tr("Add a layer\u2026") : tr("Strike a sound with its hits\u2026"));
+    m_place->setVisible(stack != nullptr);
     if (stack == nullptr) {
+        m_keepPlace->hide();
+        m_tune->hide();
         const auto analysis = m_desk.hits.shared();
         const auto strikes =
             isElement && analysis != nullptr
@@ -225,6 +227,7 @@ void LayersBench::refresh() {
     const auto tuning = m_model->tuning();
     m_tune->setVisible(tuning && tuning->against >= 0 && std::lround(tuning->cents) != 0);
     m_proposal->setText(proposalText());
+    m_proposal->setVisible(!m_proposal->text().isEmpty());
     if (layer != nullptr) {
         const QString sum = m_picture->sumText();
         m_said->setText(m_picture->textOf(m_model->chosen()) +
@@ -233,6 +236,18 @@ void LayersBench::refresh() {
         m_said->setText(tr("No layers: nothing sounds. Add one."));
     }
     emit summaryChanged();
+}
+
+void LayersBench::giveWay() {
+    constexpr int kRoomyPx = 540;
+    const bool hasRoom = height() >= kRoomyPx || !m_fields->moreButton().isChecked();
+    m_strikes->setVisible(hasRoom);
+    m_said->setVisible(hasRoom);
+}
+
+void LayersBench::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    giveWay();
 }
 
 void LayersBench::showEvent(QShowEvent* event) {

@@ -43,12 +43,15 @@ class LayersBench : public QWidget {
 
   protected:
     void showEvent(QShowEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
     void hideEvent(QHideEvent* event) override;
     void dragEnterEvent(QDragEnterEvent* event) override;
     void dropEvent(QDropEvent* event) override;
 
   private:
     void refresh();
+    /// In a low window the folded values take the place of what is told.
+    void giveWay();
     void addSounds();
     [[nodiscard]] const layers::Layer* chosen() const;
 

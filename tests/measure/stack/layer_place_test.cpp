@@ -44,8 +44,9 @@ TEST(LayerPlace, ALateCopyIsBroughtBackWhateverItsPolarity) {
             EXPECT_NEAR(place->shiftMs, -1000 * later / kPlaceRate, 0.15) << later << ' ' << sign;
             EXPECT_EQ(place->isInverted, sign < 0);
             EXPECT_EQ(place->strikes, 12);
-            if (later != 3 || sign < 0) // a few frames are worth nothing
+            if (later != 3 || sign < 0) { // a few frames are worth nothing
                 EXPECT_GT(place->attackDb + place->lowDb, sign < 0 ? 3 : LayerPlace::kWorthDb);
+            }
         }
     }
 }
