@@ -65,6 +65,18 @@ class Engine {
     [[nodiscard]] double takeCeilingReductionDb();
     /// Of the mix, before the monitor's level and ceiling.
     [[nodiscard]] const MixMeter& mixMeter() const { return m_meter; }
+    /// Played by hand, directly to the monitor: see Player.
+    void setLive(std::unique_ptr<LiveSetup> setup) { m_player.setLive(std::move(setup)); }
+    [[nodiscard]] bool strike(const LiveStroke& stroke) { return m_player.strike(stroke); }
+    [[nodiscard]] bool takeHeard(HeardStroke& stroke) { return m_player.takeHeard(stroke); }
+    [[nodiscard]] int soundingVoices() const { return m_player.soundingVoices(); }
+    /// By how much a stroke is placed behind what was heard when it was made: the device's delay, and the
+    /// block in which it waited.
+    [[nodiscard]] Frames strokeDelayFrames() const {
+        return m_device->latencyFrames() + m_device->blockFrames();
+    }
+    /// Whether the audio thread plays. Any thread.
+    [[nodiscard]] bool isHeard() const { return m_player.isPlaying(); }
     void clearHeldPeak() { m_meter.clearHeldPeak(); }
     [[nodiscard]] int starvedBlocks() const { return m_player.starvedBlocks(); }
 

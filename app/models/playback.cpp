@@ -55,6 +55,7 @@ Playback::~Playback() {
 }
 
 void Playback::rebuildEngine() {
+    emit engineGoes();
     m_tickTimer.stop();
     m_isComparing = m_isBypassed = false;
     m_equallyLoud = EquallyLoud::Nothing;

@@ -134,6 +134,8 @@ class Playback : public QObject {
     [[nodiscard]] const engine::MonitorSettings& monitor() const { return m_monitor; }
 
   signals:
+    /// The engine is about to be replaced by another one: nothing may speak to it from elsewhere any more.
+    void engineGoes();
     /// About sixty times a second while playing, and once after every change of the transport.
     void tick();
     void transportChanged();

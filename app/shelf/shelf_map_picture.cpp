@@ -19,7 +19,7 @@ constexpr double kHeadPx = 26;
 constexpr double kAxisPx = 20;
 constexpr double kReachPx = 9;
 constexpr std::size_t kMostLetters = 250; // more would cover each other
-constexpr double kDragPx = 4;
+constexpr double kLeastBoxPx = 4;
 
 struct AxisWords {
     std::string_view number;
@@ -189,7 +189,7 @@ void ShelfMapPicture::mousePressEvent(QMouseEvent* event) {
 void ShelfMapPicture::mouseMoveEvent(QMouseEvent* event) {
     if (m_isPressed) {
         const QPointF d = event->position() - m_press;
-        m_isBoxing = m_isBoxing || std::hypot(d.x(), d.y()) >= kDragPx;
+        m_isBoxing = m_isBoxing || std::hypot(d.x(), d.y()) >= kLeastBoxPx;
         if (m_isBoxing)
             m_box = QRectF(placeAt(m_press), placeAt(event->position())).normalized();
         update();

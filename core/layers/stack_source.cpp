@@ -178,8 +178,13 @@ class StackBuilder {
                 const double share = strike.velocity * strike.velocity / (127.0 * 127.0);
                 const double t = region->velocityTracking * 0.01 * layer.followPercent;
                 const double tracked = t >= 0 ? 1 - t * (1 - share) : 1 + t * share;
+                const std::size_t before = m_made->m_voices.size();
                 addVoice(layerIndex, i, *sound, region->gainDb + linearToDb(std::max(1e-6, tracked)),
                          region->pan);
+                if (m_made->m_voices.size() == before)
+                    continue;
+                m_made->m_voices.back().chokeGroup = region->chokeGroup;
+                m_made->m_voices.back().chokedBy = region->chokedBy;
                 if (region->chokedBy != 0)
                     sounding[region->chokedBy].push_back(m_made->m_voices.size() - 1);
             }

@@ -22,6 +22,8 @@ struct Voice {
     Frames start = 0;      ///< where the sound's first frame lies; may be before 0
     float left = 1, right = 1;
     Frames choked = kNever; ///< from here on it falls silent within kChokeMs
+    int chokeGroup = 0;     ///< that it ends when it begins; 0: none
+    int chokedBy = 0;       ///< ends when a voice of that group begins; 0: never
 };
 
 /// Sample-accurate: a strike's nearest frame is where its sounds begin, or have their transients. What is

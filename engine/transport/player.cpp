@@ -18,7 +18,7 @@ Player::Player(double sampleRateHz)
     : m_sampleRateHz(sampleRateHz), m_fadeFrames(static_cast<int>(std::lround(0.010 * sampleRateHz))),
       m_startFrames(static_cast<int>(std::lround(0.040 * sampleRateHz))),
       m_jumpFrames(static_cast<int>(std::lround(0.005 * sampleRateHz))), m_commands(1024), m_garbage(1024),
-      m_mixTap(4096) {
+      m_mixTap(4096), m_strokes(256), m_heardStrokes(4096), m_liveGarbage(64), m_live(sampleRateHz) {
     m_ceiling.prepare(sampleRateHz);
     m_ceiling.set({-1, 80});
 }
@@ -26,9 +26,12 @@ Player::Player(double sampleRateHz)
 Player::~Player() {
     // REQUIRES: no device calls fill() any more.
     Command command;
-    while (m_commands.tryDequeue(command))
+    while (m_commands.tryDequeue(command)) {
         delete command.plan;
+        delete command.live;
+    }
     collectGarbage();
+    m_live.clear();
     delete m_current;
     delete m_coming;
     delete m_waiting;
@@ -55,38 +58,12 @@ void Player::setMonitor(double levelDb, double ceilingDb, bool isMono, bool isSw
 }
 
 void Player::collectGarbage() {
+    LiveSetup* live = nullptr;
+    while (m_liveGarbage.tryDequeue(live))
+        delete live;
     PlayerPlan* plan = nullptr;
     while (m_garbage.tryDequeue(plan))
         delete plan;
-}
-
-NodeLevel Player::takeLevel(graph::Id node) {
-    for (auto& slot : m_levels)
-        if (slot.node.load(std::memory_order_relaxed) == node)
-            return {slot.peak.exchange(0, std::memory_order_relaxed),
-                    slot.meanSquare.load(std::memory_order_relaxed)};
-    return {};
-}
-
-float Player::gateGain(graph::Id node) const {
-    for (const auto& slot : m_levels)
-        if (slot.node.load(std::memory_order_relaxed) == node)
-            return slot.gateGain.load(std::memory_order_relaxed);
-    return 1;
-}
-
-float Player::compressorGain(graph::Id node) const {
-    for (const auto& slot : m_levels)
-        if (slot.node.load(std::memory_order_relaxed) == node)
-            return slot.compressorGain.load(std::memory_order_relaxed);
-    return 1;
-}
-
-float Player::movedDb(graph::Id band) const {
-    for (const auto& slot : m_bands)
-        if (slot.band.load(std::memory_order_relaxed) == band)
-            return slot.movedDb.load(std::memory_order_relaxed);
-    return 0;
 }
 
 void Player::retire(PlayerPlan*& plan) noexcept {
@@ -217,6 +194,9 @@ void Player::obey(const Command& command) noexcept {
                                            : MonitorGains{command.x, 0};
         m_ceiling.set({static_cast<double>(command.y), 80});
         break;
+    case Command::Kind::Live:
+        m_live.take(command.live);
+        break;
     }
 }
 
@@ -330,10 +310,11 @@ void Player::applyTransportGain(int frames) noexcept {
     }
 }
 
-void Player::block(float* out, int frames) noexcept {
+void Player::block(float* out, int frames, int offset) noexcept {
     int done = 0;
     while (done < frames) {
         int n = frames - done;
+        Frames playsFrom = LiveVoices::kStopped;
         if (m_runs && m_current != nullptr && m_current->runInLeft > 0) {
             n = runIn(*m_current, n);
             std::fill_n(m_mix.begin(), 2 * n, 0.0F);
@@ -347,59 +328,15 @@ void Player::block(float* out, int frames) noexcept {
             renderMix(n);
             applyTransportGain(n);
             publish(n);
+            playsFrom = m_at;
             m_at += n;
             finishMove();
         } else {
             std::fill_n(m_mix.begin(), 2 * n, 0.0F);
         }
+        addLive(m_mix.data(), n, offset + done, playsFrom);
         std::copy_n(m_mix.begin(), 2 * n, out + 2 * done);
         done += n;
-    }
-}
-
-namespace {
-
-std::span<const graph::DynamicPlan> dynamicsOf(const graph::StepPlan& step) {
-    const auto* dynamics = std::get_if<std::vector<graph::DynamicPlan>>(&step.what);
-    return dynamics != nullptr ? std::span(*dynamics) : std::span<const graph::DynamicPlan>();
-}
-
-} // namespace
-
-void Player::publish(int frames) noexcept {
-    const auto& nodes = m_current->runner->plan().nodes;
-    for (std::size_t i = 0; i < std::min<std::size_t>(nodes.size(), kMostNodes); ++i) {
-        auto& slot = m_levels[i];
-        slot.node.store(nodes[i].id, std::memory_order_relaxed);
-        const float peak = nodes[i].outputGain * m_current->runner->peak(nodes[i]);
-        if (peak > slot.peak.load(std::memory_order_relaxed))
-            slot.peak.store(peak, std::memory_order_relaxed);
-        slot.gateGain.store(m_current->runner->gainOf(Stage::Clean, nodes[i]), std::memory_order_relaxed);
-        slot.compressorGain.store(m_current->runner->gainOf(Stage::Punch, nodes[i]),
-                                  std::memory_order_relaxed);
-        slot.meanSquare.store(nodes[i].outputGain * nodes[i].outputGain *
-                                  m_current->runner->meanSquare(nodes[i]),
-                              std::memory_order_relaxed);
-    }
-    std::size_t at = 0;
-    for (const auto& group : m_current->runner->plan().groups)
-        for (const auto& step : group.steps)
-            for (const auto& dynamics : dynamicsOf(step))
-                for (const auto& design : dynamics.settings)
-                    if (at < kMostMovingBands) {
-                        m_bands[at].band.store(design.band.id, std::memory_order_relaxed);
-                        m_bands[at++].movedDb.store(m_current->runner->movedDb(design.band.id),
-                                                    std::memory_order_relaxed);
-                    }
-    for (; at < kMostMovingBands; ++at)
-        m_bands[at].band.store(session::kNoId, std::memory_order_relaxed);
-    m_notFinite.store(m_current->runner->notFiniteBlocks(), std::memory_order_relaxed);
-    for (int i = 0; i < 2 * frames; ++i) {
-        m_tap[m_tapFill++] = m_mix[static_cast<std::size_t>(i)];
-        if (m_tapFill == kTapFloats) {
-            (void)m_mixTap.tryEnqueue(m_tap); // full when nobody listens: then it is dropped
-            m_tapFill = 0;
-        }
     }
 }
 
@@ -408,11 +345,12 @@ void Player::fill(float* out, int frames) noexcept {
     Command command;
     while (m_commands.tryDequeue(command))
         obey(command);
+    takeStrokes(frames);
     const float step = 1.0F / static_cast<float>(0.02 * m_sampleRateHz);
     for (int done = 0; done < frames;) {
         const int n = std::min(frames - done, kPlayerBlock);
         float* piece = out + 2 * done;
-        block(piece, n);
+        block(piece, n, done);
         for (int i = 0; i < n; ++i) {
             m_monitor.own += step * (m_monitorTarget.own - m_monitor.own);
             m_monitor.other += step * (m_monitorTarget.other - m_monitor.other);
@@ -427,6 +365,9 @@ void Player::fill(float* out, int frames) noexcept {
     const float least = m_ceiling.takeLeastGain();
     if (least < m_ceilingGain.load(std::memory_order_relaxed))
         m_ceilingGain.store(least, std::memory_order_relaxed);
+    while (LiveSetup* done = m_live.takeGarbage())
+        (void)m_liveGarbage.tryEnqueue(done);
+    m_sounding.store(m_live.sounding(), std::memory_order_relaxed);
     m_isPlaying.store(m_runs, std::memory_order_relaxed);
     m_position.store(m_move == Move::Jumping ? m_jumpTo : m_at, std::memory_order_relaxed);
     m_callbacks.fetch_add(1, std::memory_order_acq_rel);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "engine/device/audio_device.h"
+#include "engine/live/live_voices.h"
 #include "engine/transport/message_queue.h"
 
 #include <array>
@@ -54,6 +55,14 @@ class Player final : public AudioCallback {
     void setMonitor(double levelDb, double ceilingDb, bool isMono = false, bool isSwapped = false);
     /// Deletes what the audio thread has done with.
     void collectGarbage();
+    /// What is played by hand from now on.
+    void setLive(std::unique_ptr<LiveSetup> setup);
+    /// Strokes that were heard while it played; false when there are no more.
+    [[nodiscard]] bool takeHeard(HeardStroke& stroke) { return m_heardStrokes.tryDequeue(stroke); }
+    /// From one thread at a time, which need not be the control thread. It is heard one block of the device
+    /// later, as far into the block as it came; false when too many are under way.
+    [[nodiscard]] bool strike(const LiveStroke& stroke) { return m_strokes.tryEnqueue(stroke); }
+    [[nodiscard]] int soundingVoices() const { return m_sounding.load(std::memory_order_relaxed); }
     /// Interleaved stereo blocks of what the mix was, before the monitor's level and ceiling; false when
     /// there is none.
     static constexpr std::size_t kTapFloats = 128;
@@ -84,12 +93,13 @@ class Player final : public AudioCallback {
 
   private:
     struct Command {
-        enum class Kind { Plan, Play, Stop, Locate, Loop, Monitor } kind = Kind::Stop;
+        enum class Kind { Plan, Play, Stop, Locate, Loop, Monitor, Live } kind = Kind::Stop;
         PlayerPlan* plan = nullptr;
         Frames a = 0;
         Frames b = 0;
         float x = 0;
         float y = 0;
+        LiveSetup* live = nullptr;
     };
     enum class Move { None, Stopping, Jumping };
 
@@ -100,7 +110,8 @@ class Player final : public AudioCallback {
     /// The gain of what plays glides to another plan's.
     void glideGain(float to) noexcept;
     void retire(PlayerPlan*& plan) noexcept;
-    void block(float* interleaved, int frames) noexcept;
+    /// `offset`: of the piece in the device's block.
+    void block(float* interleaved, int frames, int offset) noexcept;
     /// Where a plan reads for what is heard at a frame.
     [[nodiscard]] Frames readAt(const PlayerPlan& plan, Frames heard) const noexcept;
     /// Runs a plan for what is heard from a frame on; interleaved stereo without its gain, or null.
@@ -115,6 +126,9 @@ class Player final : public AudioCallback {
     void applyTransportGain(int frames) noexcept;
     void finishMove() noexcept;
     void publish(int frames) noexcept;
+    /// Strokes that came in since the last callback, by their offset in this one.
+    void takeStrokes(int frames) noexcept;
+    void addLive(float* interleaved, int frames, int offset, Frames from) noexcept;
 
     const double m_sampleRateHz;
     const int m_fadeFrames;  // between plans of different layout
@@ -124,6 +138,9 @@ class Player final : public AudioCallback {
     MessageQueue<Command> m_commands;
     MessageQueue<PlayerPlan*> m_garbage;
     MessageQueue<std::array<float, kTapFloats>> m_mixTap;
+    MessageQueue<LiveStroke> m_strokes;
+    MessageQueue<HeardStroke> m_heardStrokes;
+    MessageQueue<LiveSetup*> m_liveGarbage;
 
     // Audio thread only.
     PlayerPlan* m_current = nullptr;
@@ -153,6 +170,12 @@ class Player final : public AudioCallback {
     std::array<float, 2 * kPlayerBlock> m_comingMix{};
     std::array<float, kTapFloats> m_tap{};
     std::size_t m_tapFill = 0;
+    LiveVoices m_live;
+    static constexpr std::size_t kMostStrokes = 64; ///< in one callback
+    std::array<LiveVoices::Timed, kMostStrokes> m_timed{};
+    std::size_t m_timedCount = 0;
+    std::size_t m_timedDone = 0;
+    std::chrono::steady_clock::time_point m_lastFill;
 
     // Written by the audio thread, read anywhere.
     std::atomic<bool> m_isPlaying{false};
@@ -160,6 +183,7 @@ class Player final : public AudioCallback {
     std::atomic<long long> m_callbacks{0};
     std::atomic<int> m_starved{0};
     std::atomic<int> m_notFinite{0};
+    std::atomic<int> m_sounding{0};
     std::atomic<float> m_ceilingGain{1};
     struct LevelSlot {
         std::atomic<int> node{0};

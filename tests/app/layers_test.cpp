@@ -2,12 +2,14 @@
 #include "app/bench/layers/layer_fields.h"
 #include "app/bench/layers/layer_pictures.h"
 #include "app/bench/layers/layers_bench.h"
+#include "app/bench/layers/live_row.h"
 #include "app/bench/module/module_boxes.h"
 #include "app/widgets/choice_row.h"
 #include "app/widgets/value_bar.h"
 #include "core/layers/stack_file.h"
 #include "tests/app/window_fixture.h"
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QPushButton>
 
@@ -220,6 +222,40 @@ TEST_F(LayersWindow, ALayerPlaysInTheLoopOnly) {
     EXPECT_EQ(bench().model().playedBy(0).size(), 3U) << "at 1.3, 1.8 and 2.3 s";
     m_window->playback().clearLoop();
     EXPECT_EQ(where.currentText(), QStringLiteral("1.0 to 2.5 s")) << "it stays as it was set";
+}
+
+TEST_F(LayersWindow, TheSimulatedPlayerIsRecordedKeptAndTakenBack) {
+    strike();
+    auto& live = bench().live();
+    ASSERT_TRUE(waitFor([&] { return live.isReady(); }));
+    const int simulated =
+        bench().liveRow().input().findText(QStringLiteral("Simulated"), Qt::MatchStartsWith);
+    ASSERT_EQ(simulated, 1) << "it says what it is";
+    emit bench().liveRow().input().textActivated(bench().liveRow().input().itemText(simulated));
+    QTest::mouseClick(&bench().liveRow().strikeButton(), Qt::LeftButton);
+    EXPECT_TRUE(waitFor([&] { return m_window->playback().engine().soundingVoices() > 0; }));
+    // Struck at 0.3, 0.8 and so on; three of them are played anew.
+    m_window->playback().setLoop(0.2, 5);
+    bench().liveRow().instead().setChecked(true);
+    QTest::mouseClick(&bench().liveRow().recordButton(), Qt::LeftButton);
+    EXPECT_TRUE(live.isRecording());
+    EXPECT_TRUE(m_window->playback().isPlaying());
+    ASSERT_TRUE(waitFor([&] { return live.strokes() >= 3; }));
+    QTest::mouseClick(&bench().liveRow().recordButton(), Qt::LeftButton);
+    EXPECT_FALSE(m_window->playback().isPlaying());
+    ASSERT_TRUE(waitQuiet());
+    const auto strikes = stored().strikes;
+    ASSERT_LT(strikes.size(), 12U) << "those of the loop went";
+    ASSERT_GE(strikes.size(), 5U) << "three were played, two lie behind the loop";
+    EXPECT_TRUE(std::filesystem::exists(m_folder / "Kit.cask" / "takes" / "Snare Top Click.mid"));
+    m_window->document().undo();
+    ASSERT_TRUE(waitQuiet());
+    EXPECT_EQ(stored().strikes.size(), 12U);
+    EXPECT_TRUE(std::filesystem::exists(m_folder / "Kit.cask" / "takes" / "Snare Top Click.mid"))
+        << "a take stays";
+    // A session that goes takes its input along.
+    m_window->document().select(m_snare);
+    m_window->newSession();
 }
 
 TEST_F(LayersWindow, WhatCantBePlayedIsToldAndTakenBack) {

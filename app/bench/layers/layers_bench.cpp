@@ -2,7 +2,9 @@
 
 #include "app/bench/layers/layer_fields.h"
 #include "app/bench/layers/layer_pictures.h"
+#include "app/bench/layers/live_row.h"
 #include "app/bench/module/module_boxes.h"
+#include "app/models/live_model.h"
 #include "app/theme/theme.h"
 #include "core/advise/words.h"
 #include "core/project/played_files.h"
@@ -28,7 +30,8 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
       m_played(new QWidget(this)), m_picture(new LayersPicture(*m_model, m_played)),
       m_bands(new LayerBandsPicture(*m_model, m_played)),
       m_strikes(new LayerStrikesPicture(*m_model, m_played)), m_said(new QLabel(m_played)),
-      m_fields(new LayerFields(desk, *m_model, m_played)), m_place(new QPushButton(this)),
+      m_fields(new LayerFields(desk, *m_model, m_played)), m_live(new LiveModel(desk, *m_model, this)),
+      m_liveRow(new LiveRow(*m_live, m_played)), m_place(new QPushButton(this)),
       m_keepPlace(new QPushButton(tr("Keep it"), this)), m_tune(new QPushButton(this)),
       m_proposal(new QLabel(m_played)), m_add(new QPushButton(this)),
       m_remove(new QPushButton(tr("Remove layer"), this)), m_hint(new QLabel(this)) {
@@ -58,6 +61,7 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
     m_proposal->setAccessibleName(tr("What is proposed for the layer"));
     played->addWidget(m_proposal);
     played->addWidget(m_fields);
+    played->addWidget(m_liveRow);
     layout->addWidget(m_played, 1);
     m_hint->setWordWrap(true);
     m_hint->setAlignment(Qt::AlignCenter);

@@ -14,6 +14,8 @@ namespace cask::app {
 class LayerBandsPicture;
 class LayerFields;
 class LayersPicture;
+class LiveModel;
+class LiveRow;
 class LayerStrikesPicture;
 
 class LayersBench : public QWidget {
@@ -29,6 +31,8 @@ class LayersBench : public QWidget {
     std::function<QStringList()> askForSounds;
     // For tests.
     [[nodiscard]] LayersPicture& picture() { return *m_picture; }
+    [[nodiscard]] LiveModel& live() { return *m_live; }
+    [[nodiscard]] LiveRow& liveRow() { return *m_liveRow; }
     [[nodiscard]] LayerFields& fields() { return *m_fields; }
     [[nodiscard]] QPushButton& placeButton() { return *m_place; }
     [[nodiscard]] QPushButton& keepPlaceButton() { return *m_keepPlace; }
@@ -63,6 +67,8 @@ class LayersBench : public QWidget {
     LayerStrikesPicture* m_strikes;
     QLabel* m_said;
     LayerFields* m_fields;
+    LiveModel* m_live;
+    LiveRow* m_liveRow;
     QPushButton* m_place;
     QPushButton* m_keepPlace;
     QPushButton* m_tune;

@@ -1,0 +1,81 @@
+// The selected stack played by hand: from a device, by the simulated player or a button; and recorded.
+#pragma once
+
+#include "app/models/desk.h"
+#include "app/models/layer_model.h"
+
+#include <QObject>
+#include <QStringList>
+#include <QTimer>
+
+#include <core/base/job_group.h>
+#include <core/layers/live_kit.h>
+#include <core/layers/live_take.h>
+#include <engine/live/midi_ports.h>
+#include <memory>
+#include <vector>
+
+namespace cask::app {
+
+/// Control thread only.
+class LiveModel : public QObject {
+    Q_OBJECT
+
+  public:
+    LiveModel(const Desk& desk, LayerModel& layers, QObject* parent = nullptr);
+    ~LiveModel() override;
+
+    /// Nothing, and the simulated player.
+    [[nodiscard]] static QStringList ownInputs();
+    /// These, then the MIDI inputs of the machine as they are now.
+    [[nodiscard]] static QStringList inputs();
+    /// By its name; any other than those of inputs() is told as not there.
+    void useInput(const QString& name);
+    /// Empty: nothing.
+    [[nodiscard]] const QString& input() const { return m_inputName; }
+    /// One stroke at once.
+    void strike(int velocity = 110);
+    void setClick(bool on);
+    [[nodiscard]] bool hasClick() const { return m_hasClick; }
+    [[nodiscard]] bool isReady() const { return m_kit != nullptr; }
+
+    /// Plays the session and keeps what is played by hand; ended, it becomes strikes of the stack, one step
+    /// of the history, and a MIDI file beside the session. `isInstead`: strikes that were there where it was
+    /// played go.
+    void record(bool isInstead);
+    void endRecording();
+    [[nodiscard]] bool isRecording() const { return m_isRecording; }
+    /// Strokes of the take so far.
+    [[nodiscard]] int strokes() const { return static_cast<int>(m_take.size()); }
+
+  signals:
+    void changed();
+
+  private:
+    void follow();
+    void prepare();
+    void send();
+    void openInput();
+    void poll();
+    void keepTake(const std::vector<layers::Strike>& take);
+
+    Desk m_desk;
+    LayerModel& m_layers;
+    std::vector<layers::Layer> m_kitLayers; ///< what the kit was made of
+    std::shared_ptr<const layers::LiveKit> m_kit;
+    std::unique_ptr<engine::StrokeInput> m_input;
+    QString m_inputName;
+    bool m_hasClick = false;
+    bool m_isRecording = false;
+    bool m_isInstead = false;
+    double m_recordFromS = 0;
+    double m_recordToS = 0;
+    std::vector<layers::Strike> m_take;
+    int m_generation = 0;
+    QTimer m_pollTimer;
+    QTimer m_prepareTimer;
+    CancelToken m_cancel;
+    JobGroup m_jobs; // last: its jobs end before the rest goes
+};
+
+} // namespace cask::app
