@@ -1,5 +1,7 @@
 // What playing stacks costs: 64 voices at once in blocks of an audio callback, and minutes of a busy pattern.
+#include "core/layers/live_kit.h"
 #include "core/layers/stack_source.h"
+#include "engine/transport/player.h"
 #include "tests/support/signals.h"
 #include "tests/support/temp_folder.h"
 
@@ -63,6 +65,39 @@ void timeBlocks(layers::StackSource& source, int frames) {
         100 * us[us.size() * 999 / 1000] / period);
 }
 
+/// The player's callback with all live voices sounding: strokes of eight layers, so many a second that the
+/// voices never suffice.
+void timeLive(const layers::Stack& stack, int frames) {
+    const auto kit = layers::LiveKit::make(stack, kRateHz);
+    if (!kit)
+        return;
+    engine::Player player(kRateHz);
+    auto setup = std::make_unique<engine::LiveSetup>();
+    setup->kit = *kit;
+    player.setLive(std::move(setup));
+    std::vector<float> block(static_cast<std::size_t>(2 * frames));
+    std::vector<double> us;
+    int least = engine::LiveVoices::kVoices;
+    const int warm = 3 * static_cast<int>(kRateHz) / frames;
+    for (int i = 0; i < 10 * warm; ++i) {
+        if (i % std::max(1, static_cast<int>(0.1 * kRateHz) / frames) == 0)
+            (void)player.strike({38, 60 + i % 60, {}});
+        const auto begun = Clock::now();
+        player.fill(block.data(), frames);
+        if (i > warm) {
+            us.push_back(1000 * msSince(begun));
+            least = std::min(least, player.soundingVoices());
+        }
+    }
+    std::sort(us.begin(), us.end());
+    const double period = 1e6 * frames / kRateHz;
+    fmt::print(
+        "live, blocks of {:4}: at least {} voices, median {:6.1f} us ({:.1f} %), 99.9th {:6.1f} us ({:.1f} "
+        "%)\n",
+        frames, least, us[us.size() / 2], 100 * us[us.size() / 2] / period, us[us.size() * 999 / 1000],
+        100 * us[us.size() * 999 / 1000] / period);
+}
+
 } // namespace
 
 int main() {
@@ -86,6 +121,8 @@ int main() {
     fmt::print("{} voices in a minute, {} at once\n", (*source)->voices().size(), most);
     for (const int frames : {64, 128, 512})
         timeBlocks(**source, frames);
+    for (const int frames : {64, 128, 512})
+        timeLive(stack, frames);
     begun = Clock::now();
     std::vector<float> whole(static_cast<std::size_t>((*source)->frames()));
     for (const int channel : {0, 1})

@@ -18,7 +18,7 @@ namespace {
 
 /// Room for the session's name: what the rest of the line leaves.
 int namePx(int widthPx) {
-    constexpr int kRestPx = 1050;
+    constexpr int kRestPx = 1060;
     return std::clamp(widthPx - kRestPx, 70, 320);
 }
 
@@ -46,6 +46,7 @@ HeadLine::HeadLine(const Desk& desk, QWidget* parent)
     m_match->setFont(textFont(12));
     m_device->setFont(textFont(11));
     layout->addWidget(m_name);
+    layout->addSpacing(8);
     layout->addWidget(m_pages);
     layout->addWidget(m_play);
     layout->addWidget(m_time);
