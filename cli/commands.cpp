@@ -105,6 +105,7 @@ int run(int argc, const char* const* argv, Streams streams) {
     addPushCommand(app, streams, exitCode);
     addDenseCommand(app, streams, exitCode);
     addTriggerCommand(app, streams, exitCode);
+    addCrowdCommand(app, streams, exitCode);
     addShelfCommand(app, streams, exitCode);
     addLayerCommand(app, streams, exitCode);
     addBounceCommand(app, streams, exitCode);

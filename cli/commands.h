@@ -48,6 +48,7 @@ void addStateCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addReferenceCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addBounceCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addTriggerCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addCrowdCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addShelfCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addLayerCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addStackCommand(CLI::App& app, Streams& streams, int& exitCode);

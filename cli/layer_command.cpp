@@ -1,6 +1,7 @@
 // Layers of played elements: listed, changed, added, removed.
 #include "cli/commands.h"
 #include "core/layers/stack_file.h"
+#include "core/layers/stack_look.h"
 #include "core/project/played_files.h"
 #include "core/session/edits.h"
 #include "core/session/parameter_path.h"
@@ -9,6 +10,7 @@
 
 #include <charconv>
 #include <memory>
+#include <optional>
 #include <ostream>
 
 namespace cask::cli {
@@ -50,6 +52,16 @@ Result<Played> playedBy(const Session& s, const LayerOptions& o) {
     return played;
 }
 
+/// The layer that is named by its number, from 0.
+Result<std::size_t> layerMeant(const LayerOptions& o, std::size_t count) {
+    std::size_t index = 0;
+    const auto [end, failure] = std::from_chars(o.what.data(), o.what.data() + o.what.size(), index);
+    if (failure != std::errc() || end != o.what.data() + o.what.size() || index < 1 || index > count)
+        return Error{ErrorCode::NotFound,
+                     fmt::format("{} has no layer \"{}\": it has 1 to {}.", o.element, o.what, count)};
+    return index - 1;
+}
+
 /// A number, true or false, or text.
 Json valueOf(const std::string& text) {
     if (text == "true" || text == "on")
@@ -78,12 +90,10 @@ Result<layers::Stack> changed(const Played& played, const LayerOptions& o) {
             layer["sounds"] = Json::array({{{"file", file.string()}}});
         list.push_back(std::move(layer));
     } else {
-        std::size_t index = 0;
-        const auto [end, failure] = std::from_chars(o.what.data(), o.what.data() + o.what.size(), index);
-        if (failure != std::errc() || end != o.what.data() + o.what.size() || index < 1 ||
-            index > list.size())
-            return Error{ErrorCode::NotFound, fmt::format("{} has no layer \"{}\": it has 1 to {}.",
-                                                          o.element, o.what, list.size())};
+        const auto place = layerMeant(o, list.size());
+        if (!place)
+            return place.error();
+        const std::size_t index = *place + 1;
         if (o.name == "remove") {
             list.erase(index - 1);
         } else {
@@ -100,6 +110,40 @@ Result<layers::Stack> changed(const Played& played, const LayerOptions& o) {
         }
     }
     return layers::stackFromJson(json.dump(), o.element, folder);
+}
+
+/// Tells where a layer lies best under the others; `keep` also puts it there.
+int place(Streams& streams, const LayerOptions& o, const Played& played, double rateHz,
+          std::optional<layers::Stack>& kept) {
+    const auto index = layerMeant(o, played.stack.layers.size());
+    if (!index)
+        return fail(streams, index.error());
+    const auto best = layers::bestPlaceOf(played.stack, *index, rateHz, streams.cancel);
+    if (!best)
+        return fail(streams, best.error());
+    if (!*best)
+        return fail(streams, {ErrorCode::Empty, "The layer or all others are silent: it has no place."});
+    const auto& found = **best;
+    if (o.json)
+        printJson(streams.out, {{"layer", *index + 1},
+                                {"shift_ms", std::round(1000 * found.shiftMs) / 1000},
+                                {"inverted", found.isInverted},
+                                {"strikes", found.strikes},
+                                {"attack_db", inHundredths(found.attackDb)},
+                                {"low_db", inHundredths(found.lowDb)},
+                                {"softer_half_db", inHundredths(found.softDb)},
+                                {"louder_half_db", inHundredths(found.loudDb)}});
+    else
+        streams.out << fmt::format(
+            "{:+.2f} ms{}: first 10 ms {:+.1f} dB, below 200 Hz {:+.1f} dB over {} strikes "
+            "(softer half {:+.1f}, louder {:+.1f})\n",
+            found.shiftMs, found.isInverted ? ", inverted" : "", found.attackDb, found.lowDb, found.strikes,
+            found.softDb, found.loudDb);
+    if (o.value == "keep") {
+        kept = played.stack;
+        kept->layers[*index] = layers::placed(kept->layers[*index], found);
+    }
+    return kDone;
 }
 
 int list(Streams& streams, const LayerOptions& o, const Played& played) {
@@ -131,7 +175,11 @@ int layer(Streams& streams, const LayerOptions& o) {
         return fail(streams, played.error());
     if (o.what.empty())
         return list(streams, o, *played);
-    const auto stack = changed(*played, o);
+    std::optional<layers::Stack> kept;
+    if (o.name == "place")
+        if (const int code = place(streams, o, *played, s->sampleRateHz, kept); code != kDone || !kept)
+            return code;
+    const auto stack = kept ? Result<layers::Stack>(*kept) : changed(*played, o);
     if (!stack)
         return fail(streams, stack.error());
     // Another file: earlier states of the session play what they played.
@@ -148,11 +196,12 @@ int layer(Streams& streams, const LayerOptions& o) {
     });
     if (!saved)
         return fail(streams, saved.error());
-    LayerOptions after = o;
+    if (kept)
+        return kDone; // where it lies now was told
     Played now = *played;
     now.path = std::filesystem::absolute(o.folder) / written->file.path;
     now.stack = *stack;
-    return list(streams, after, now);
+    return list(streams, o, now);
 }
 
 } // namespace
@@ -165,8 +214,9 @@ void addLayerCommand(CLI::App& app, Streams& streams, int& exitCode) {
     command->add_option("ELEMENT", o->element, "An element that is played (see trigger, pattern)")
         ->required();
     command->add_option("LAYER", o->what, "Its number, or add");
-    command->add_option("NAME", o->name, "gain_db, rule/every ... or remove; behind add a sound file or kit");
-    command->add_option("VALUE", o->value, "Number, on, off or text");
+    command->add_option("NAME", o->name,
+                        "gain_db, rule/every ..., place or remove; behind add a sound file or kit");
+    command->add_option("VALUE", o->value, "Number, on, off or text; behind place: keep");
     command->add_flag("--json", o->json, "JSON on standard output");
     command->callback([&streams, &exitCode, o] { exitCode = layer(streams, *o); });
 }

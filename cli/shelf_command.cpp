@@ -4,6 +4,8 @@
 #include "core/layers/complement.h"
 #include "core/layers/one_shot.h"
 #include "core/layers/shelf.h"
+#include "core/project/bass_question.h"
+#include "core/session/parameter_path.h"
 
 #include <fmt/format.h>
 
@@ -21,7 +23,7 @@ using layers::ShelfSound;
 struct ShelfOptions {
     std::string file; ///< of the shelf; empty: the user's own
     std::vector<std::string> folders, words;
-    std::string sound, role, sortBy;
+    std::string sound, role, sortBy, kick;
     std::map<std::string, std::vector<double>> ranges;
     int most = 20;
     int measured = 100;
@@ -180,6 +182,57 @@ int complement(Streams& streams, const ShelfOptions& o) {
     return kDone;
 }
 
+int bass(Streams& streams, const ShelfOptions& o) {
+    const auto shelf = openShelf(o);
+    if (!shelf)
+        return fail(streams, shelf.error());
+    const auto s = openSession(streams, o.sound);
+    if (!s)
+        return fail(streams, s.error());
+    session::Id kick = session::kNoId;
+    if (!o.kick.empty()) {
+        const auto owner = session::findOwner(*s, o.kick);
+        if (!owner)
+            return fail(streams, {ErrorCode::NotFound, fmt::format("There is no element \"{}\".", o.kick)});
+        kick = *owner;
+    }
+    const auto found = findHits(streams, *s, o.sound);
+    if (!found)
+        return fail(streams, found.error());
+    const auto question = project::bassQuestion(*s, o.sound, *found->analysis, kick, streams.cancel);
+    if (!question)
+        return fail(streams, question.error());
+    const auto kicks =
+        layers::kicksOnBass(*shelf, question->bassSound, question->strikesS, question->kickDb,
+                            s->sampleRateHz, streams.cancel, progressTo(streams, "Adding kicks"));
+    if (!kicks)
+        return fail(streams, kicks.error());
+    Json list = Json::array();
+    for (std::size_t i = 0; i < std::min(kicks->size(), static_cast<std::size_t>(o.most)); ++i) {
+        const auto& [sound, on, gainDb] = (*kicks)[i];
+        if (!o.json) {
+            streams.out << fmt::format("{:5.1f}  lows {:+.1f} dB, beating {:.1f} dB, room {:.1f} dB{}  {}\n",
+                                       on.score, on.lowGainDb, on.beatingDb, on.roomDb,
+                                       on.isInverted ? ", inverted" : "", sound.file.string());
+            continue;
+        }
+        list.push_back(toJson(sound));
+        list.back()["score"] = inHundredths(on.score);
+        list.back()["low_gain_db"] = inHundredths(on.lowGainDb);
+        list.back()["beating_db"] = inHundredths(on.beatingDb);
+        list.back()["room_db"] = inHundredths(on.roomDb);
+        list.back()["gain_db"] = inHundredths(gainDb);
+        list.back()["inverted"] = on.isInverted;
+    }
+    if (o.json)
+        printJson(
+            streams.out,
+            {{"kick", s->nameOf(question->kick)}, {"bass", s->nameOf(question->bass)}, {"sounds", list}});
+    else if (kicks->empty())
+        streams.out << "There are no kicks on the shelf.\n";
+    return kDone;
+}
+
 int duplicates(Streams& streams, const ShelfOptions& o) {
     const auto shelf = openShelf(o);
     if (!shelf)
@@ -232,6 +285,10 @@ void addShelfCommand(CLI::App& app, Streams& streams, int& exitCode) {
             ->expected(2);
     }
     find->add_option("--sort", o->sortBy, "By this number, the least first (default: by path)");
+    auto* onBass = add("bass", "Kicks by what they do on the bass of a session", bass);
+    onBass->add_option("SESSION", o->sound, "Session folder")->required();
+    onBass->add_option("--kick", o->kick, "Whose hits strike them (default: the first kick)");
+    onBass->add_option("--most", o->most, "At most so many");
     auto* likeness = add("like", "Sounds that are most like one", like);
     auto* partner = add("complement", "Sounds that are strong where one is weak, by their sum", complement);
     for (auto* sub : {likeness, partner})

@@ -15,10 +15,19 @@ void mix(std::size_t& seed, std::size_t value) {
     seed ^= value + 0x9e3779b97f4a7c15ULL + (seed << 6U) + (seed >> 2U);
 }
 
+layers::StrikeEdit strikeEdit(const session::HitEdit& pattern, double timeS, double moveS) {
+    using Kind = layers::StrikeEdit::Kind;
+    const auto kind = pattern.kind == session::HitEdit::Kind::Remove ? Kind::Remove
+                      : pattern.kind == session::HitEdit::Kind::Move ? Kind::Move
+                                                                     : Kind::Class;
+    return {kind, timeS, moveS, pattern.hitClass};
+}
+
 } // namespace
 
 HitModel::HitModel(Document& document, Analyst& analyst, QObject* parent)
-    : QObject(parent), m_document(document), m_analyst(analyst), m_jobs(analyst.pool()) {
+    : QObject(parent), m_document(document), m_analyst(analyst), m_patterns(document, analyst.pool()),
+      m_jobs(analyst.pool()) {
     m_timer.setSingleShot(true);
     m_timer.setInterval(kHitQuietMs);
     connect(&m_timer, &QTimer::timeout, this, &HitModel::start);
@@ -265,6 +274,7 @@ void HitModel::editSelected(const session::HitEdit& pattern, double moveS, const
     auto next = m_document.session();
     int count = 0;
     Id last = session::kNoId;
+    std::map<Id, std::vector<layers::StrikeEdit>> struck;
     for (const int stroke : m_selection) {
         const auto& hit = m_analysis->hits.strokes[static_cast<std::size_t>(stroke)];
         const auto& drum = m_analysis->hits.kit.drums[static_cast<std::size_t>(hit.drum)];
@@ -276,6 +286,11 @@ void HitModel::editSelected(const session::HitEdit& pattern, double moveS, const
         if (edit.element == session::kNoId)
             continue; // a drum without a microphone has no name for an edit
         const bool isOwner = pattern.kind == session::HitEdit::Kind::Owner;
+        if (!isInLoop && m_patterns.isPlayed(edit.element)) {
+            if (!isOwner) // a strike is the element's that plays it
+                struck[edit.element].push_back(strikeEdit(pattern, hit.timeS, moveS));
+            continue;
+        }
         if (isOwner && (pattern.toDrum.empty() == isInLoop || (isInLoop && edit.drum == pattern.toDrum) ||
                         (!isInLoop && edit.element == pattern.toElement)))
             continue; // of the other kind, or its own already
@@ -285,6 +300,11 @@ void HitModel::editSelected(const session::HitEdit& pattern, double moveS, const
         last = next.hitEdits.back().element;
         ++count;
     }
+    for (auto& [element, edits] : struck) {
+        const QString label = edits.size() == 1 ? one.arg(QString::fromStdString(next.nameOf(element)))
+                                                : many.arg(edits.size());
+        m_patterns.edit(element, std::move(edits), label);
+    }
     if (count == 0)
         return;
     const QString label = count == 1 ? one.arg(QString::fromStdString(next.nameOf(last))) : many.arg(count);
@@ -292,6 +312,11 @@ void HitModel::editSelected(const session::HitEdit& pattern, double moveS, const
 }
 
 void HitModel::addHit(Id element, double timeS) {
+    if (m_patterns.isPlayed(element)) {
+        m_patterns.edit(element, {{layers::StrikeEdit::Kind::Add, timeS, 0, {}}},
+                        tr("Add hit, %1").arg(QString::fromStdString(m_document.session().nameOf(element))));
+        return;
+    }
     auto next = m_document.session();
     session::HitEdit edit;
     edit.kind = session::HitEdit::Kind::Add;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/models/analyst.h"
+#include "app/models/pattern_edits.h"
 
 #include <QObject>
 #include <QTimer>
@@ -39,7 +40,7 @@ class HitModel : public QObject {
     [[nodiscard]] bool isLoop(Id element) const;
     /// Strokes of a drum that has neither a microphone nor a loop of its own are heard, but not edited.
     [[nodiscard]] bool canEdit(int stroke) const;
-    [[nodiscard]] bool isBusy() const { return m_isRunning || m_timer.isActive(); }
+    [[nodiscard]] bool isBusy() const { return m_isRunning || m_timer.isActive() || m_patterns.isBusy(); }
 
     // Strokes are named by their index; those selected stay selected over a new analysis.
     /// The stroke that was chosen last; -1 for none. It is one of those selected.
@@ -60,7 +61,7 @@ class HitModel : public QObject {
     [[nodiscard]] std::vector<std::pair<double, double>> selectedStretchesS() const;
 
     // Edits by hand: each is one undo step for all that is selected, and stands whatever a new analysis
-    // finds.
+    // finds. Those of a played element change its pattern: they are heard.
     void addHit(Id element, double timeS);
     void removeSelected();
     void moveSelected(double byS);
@@ -85,6 +86,7 @@ class HitModel : public QObject {
 
     Document& m_document;
     Analyst& m_analyst;
+    PatternEdits m_patterns;
     QTimer m_timer;
     std::shared_ptr<const kit::HitAnalysis> m_analysis;
     std::map<int, std::vector<measure::HeardHit>> m_heard; ///< by input

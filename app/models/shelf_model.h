@@ -34,7 +34,7 @@ class ShelfModel : public QObject {
         QString why; ///< how like it is, or what it brings; empty of a search
     };
     /// What the question is about, where it is no search.
-    enum class Question { Search, Like, Complement };
+    enum class Question { Search, Like, Complement, OnBass };
 
     explicit ShelfModel(const Desk& desk, QObject* parent = nullptr);
     ~ShelfModel() override;
@@ -59,6 +59,8 @@ class ShelfModel : public QObject {
     /// Like the chosen hit of the selected element, or its loop where no hit is chosen.
     void askLikeMoment();
     void askComplement(const std::filesystem::path& sound);
+    /// Kicks by what they do on the session's bass, struck by the selected kick or the first one.
+    void askOnBass();
     [[nodiscard]] const layers::ShelfQuery& query() const { return m_query; }
     [[nodiscard]] Question question() const { return m_question; }
     /// What is asked about, in words; empty of a search.
@@ -121,6 +123,7 @@ class ShelfModel : public QObject {
     bool m_isMapping = false;
     std::filesystem::path m_heard;
     QString m_hearingText;
+    std::optional<double> m_backToS; ///< where the playhead was, of a sound heard by itself
     int m_hearGeneration = 0;
     QTimer m_askTimer;
     QTimer m_watchTimer;

@@ -67,7 +67,8 @@ ShelfPage::ShelfPage(const Desk& desk, QWidget* parent)
       m_place(new ChoiceRow({tr("by itself"), tr("instead"), tr("with it")}, this)),
       m_hear(new QPushButton(this)), m_like(new QPushButton(tr("More like this"), this)),
       m_complement(new QPushButton(tr("What complements it"), this)),
-      m_likeMoment(new QPushButton(tr("Like the chosen hit"), this)), m_take(new QPushButton(this)),
+      m_likeMoment(new QPushButton(tr("Like the chosen hit"), this)),
+      m_onBass(new QPushButton(tr("Kicks on the bass"), this)), m_take(new QPushButton(this)),
       m_status(new QLabel(this)) {
     setAccessibleName(tr("Shelf"));
     auto* layout = new QVBoxLayout(this);
@@ -145,7 +146,7 @@ ShelfPage::ShelfPage(const Desk& desk, QWidget* parent)
     layout->addLayout(hearing);
     auto* actions = new QHBoxLayout;
     actions->setSpacing(8);
-    for (auto* button : {m_like, m_complement, m_likeMoment})
+    for (auto* button : {m_like, m_complement, m_likeMoment, m_onBass})
         actions->addWidget(button);
     actions->addStretch();
     actions->addWidget(m_take);
@@ -169,6 +170,9 @@ ShelfPage::ShelfPage(const Desk& desk, QWidget* parent)
     connect(m_like, &QPushButton::clicked, this, &ShelfPage::askLike);
     connect(m_complement, &QPushButton::clicked, this, &ShelfPage::askComplement);
     connect(m_likeMoment, &QPushButton::clicked, m_model, &ShelfModel::askLikeMoment);
+    m_onBass->setToolTip(
+        tr("By the low end of the sum with the bass, less what beats; as loud as the kick that is there"));
+    connect(m_onBass, &QPushButton::clicked, m_model, &ShelfModel::askOnBass);
     connect(m_take, &QPushButton::clicked, this, &ShelfPage::takeSound);
     connect(m_map, &ShelfMapPicture::boxEdited, this, &ShelfPage::fillList);
     connect(m_map, &ShelfMapPicture::soundChosen, this, [this](qint64 sound) {
@@ -194,7 +198,8 @@ ShelfPage::ShelfPage(const Desk& desk, QWidget* parent)
     for (const auto signal :
          {&ShelfModel::progressChanged, &ShelfModel::hearingChanged, &ShelfModel::foldersChanged})
         connect(m_model, signal, this, &ShelfPage::refresh);
-    connect(&desk.document, &Document::selectionChanged, this, &ShelfPage::refresh);
+    for (const auto signal : {&Document::selectionChanged, &Document::changed, &Document::opened})
+        connect(&desk.document, signal, this, &ShelfPage::refresh);
     fillFolders();
     refresh();
 }
@@ -299,7 +304,7 @@ void ShelfPage::refresh() {
     m_progress->setVisible(m_model->isIndexing());
     m_progress->setValue(static_cast<int>(1000 * m_model->progress()));
     m_stop->setVisible(isBusy &&
-                       (m_model->isIndexing() || m_model->question() == ShelfModel::Question::Complement));
+                       (m_model->isIndexing() || m_model->question() >= ShelfModel::Question::Complement));
     m_subject->setVisible(!m_model->subject().isEmpty());
     m_subject->setText(m_model->subject() + QStringLiteral("  \u00d7"));
     const bool isHeard = !m_model->heard().empty();
@@ -309,6 +314,9 @@ void ShelfPage::refresh() {
     for (auto* button : {m_like, m_complement})
         button->setEnabled(sound != nullptr);
     m_likeMoment->setEnabled(element != nullptr && m_model->count() > 0);
+    const auto& elements = m_desk.document.session().elements;
+    m_onBass->setVisible(
+        std::any_of(elements.begin(), elements.end(), [](const auto& e) { return e->role == Role::Bass; }));
     m_take->setEnabled(sound != nullptr && element != nullptr);
     m_take->setText(element == nullptr ? tr("Take it as a layer")
                                        : tr("Take it for %1").arg(QString::fromStdString(element->name)));

@@ -36,6 +36,7 @@ class ShelfPage : public QWidget {
     [[nodiscard]] ShelfList& list() { return *m_list; }
     [[nodiscard]] ShelfMapPicture& picture() { return *m_map; }
     [[nodiscard]] ChoiceRow& place() { return *m_place; }
+    [[nodiscard]] QPushButton& onBassButton() { return *m_onBass; }
     [[nodiscard]] QString statusText() const;
 
   public slots:
@@ -84,6 +85,7 @@ class ShelfPage : public QWidget {
     QPushButton* m_like;
     QPushButton* m_complement;
     QPushButton* m_likeMoment;
+    QPushButton* m_onBass;
     QPushButton* m_take;
     QLabel* m_status;
 };

@@ -37,11 +37,7 @@ EqBand ringCut(const measure::Ring& ring, double deeper) {
     return band;
 }
 
-namespace {
-bool isKick(Role role) {
-    return role == Role::KickIn || role == Role::KickOut;
-}
-} // namespace
+namespace {} // namespace
 
 double leastBoxDb(Role role) {
     return isKick(role) ? 5 : kBoxAtAllDb;

@@ -55,6 +55,11 @@ struct RoleInfo {
     RoleGroup group;
 };
 
+/// A microphone of the kick.
+[[nodiscard]] constexpr bool isKick(Role role) {
+    return role == Role::KickIn || role == Role::KickOut;
+}
+
 /// All roles in the order of a kit.
 [[nodiscard]] std::span<const RoleInfo> allRoles();
 [[nodiscard]] const RoleInfo& roleInfo(Role role);

@@ -22,10 +22,6 @@ constexpr double kLongestS = 0.3;
 constexpr double kGuardS = 0.005;
 constexpr double kDeadDb = -100;
 
-bool isKick(Role role) {
-    return role == Role::KickIn || role == Role::KickOut;
-}
-
 struct Window {
     double timeS;
     double lengthS;

@@ -16,6 +16,7 @@ namespace cask::layers {
 namespace {
 
 constexpr double kMostFillDb = 12;
+constexpr int kMostKicks = 5000; // of each microphone's place
 
 /// Mean rise of the bands in which the first is weak.
 double fillOf(const std::vector<double>& first, const std::vector<double>& second) {
@@ -119,6 +120,43 @@ Result<std::vector<Partner>> partnersOf(const Shelf& shelf, const std::filesyste
     std::stable_sort(partners.begin(), partners.end(),
                      [](const Partner& a, const Partner& b) { return a.score.score > b.score.score; });
     return partners;
+}
+
+Result<std::vector<KickProposal>> kicksOnBass(const Shelf& shelf, std::span<const float> bass,
+                                              std::span<const double> strikesS, double kickDb, double rateHz,
+                                              const CancelToken& cancel, const ProgressFn& progress) {
+    std::vector<ShelfSound> kicks;
+    for (const Role role : {Role::KickIn, Role::KickOut}) {
+        ShelfQuery query;
+        query.role = role;
+        query.most = kMostKicks;
+        const auto found = shelf.search(query);
+        if (!found)
+            return found.error();
+        kicks.insert(kicks.end(), found->begin(), found->end());
+    }
+    std::vector<std::optional<KickProposal>> scored(kicks.size());
+    inParallel(kicks.size(), cancel, progress, [&](std::size_t i) {
+        const auto shot = readOneShot(kicks[i].file, rateHz);
+        if (!shot)
+            return; // it went since it was measured
+        const double energy = measure::weightedEnergy(shot->sound, rateHz);
+        if (energy <= 0)
+            return;
+        const double gainDb = kickDb - powerToDb(energy);
+        scored[i] = KickProposal{
+            kicks[i], measure::scoreKickOnBass(measure::monoOf(shot->sound), gainDb, bass, strikesS, rateHz),
+            gainDb};
+    });
+    if (cancel.isCancelled())
+        return Error{ErrorCode::Cancelled, "Stopped; nothing was ranked."};
+    std::vector<KickProposal> proposals;
+    for (auto& one : scored)
+        if (one)
+            proposals.push_back(std::move(*one));
+    std::stable_sort(proposals.begin(), proposals.end(),
+                     [](const auto& a, const auto& b) { return a.on.score > b.on.score; });
+    return proposals;
 }
 
 } // namespace cask::layers

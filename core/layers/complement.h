@@ -3,6 +3,8 @@
 
 #include <core/layers/shelf.h>
 #include <core/measure/sound.h>
+#include <core/measure/stack/kick_on_bass.h>
+#include <span>
 #include <vector>
 
 namespace cask::layers {
@@ -33,5 +35,18 @@ struct Partner {
 [[nodiscard]] Result<std::vector<Partner>> partnersOf(const Shelf& shelf, const std::filesystem::path& file,
                                                       int measured, const CancelToken& cancel = {},
                                                       const ProgressFn& progress = {});
+
+/// A kick of the shelf on a bass, at the loudness of the kick that is there.
+struct KickProposal {
+    ShelfSound sound;
+    measure::KickOnBass on;
+    double gainDb = 0;
+};
+/// Best first, of all kicks on the shelf. `kickDb`: energy of one stroke of the kick that is there, as
+/// loudness weighs it, dB (frames times full scale squared).
+[[nodiscard]] Result<std::vector<KickProposal>> kicksOnBass(const Shelf& shelf, std::span<const float> bass,
+                                                            std::span<const double> strikesS, double kickDb,
+                                                            double rateHz, const CancelToken& cancel = {},
+                                                            const ProgressFn& progress = {});
 
 } // namespace cask::layers

@@ -225,6 +225,9 @@ TEST_F(LayersWindow, ALayerPlaysInTheLoopOnly) {
 }
 
 TEST_F(LayersWindow, TheSimulatedPlayerIsRecordedKeptAndTakenBack) {
+    bench().askForSounds = [this] {
+        return QStringList{text(m_folder / "Sub.wav")};
+    }; // it sounds for a while
     strike();
     auto& live = bench().live();
     ASSERT_TRUE(waitFor([&] { return live.isReady(); }));
@@ -247,15 +250,57 @@ TEST_F(LayersWindow, TheSimulatedPlayerIsRecordedKeptAndTakenBack) {
     const auto strikes = stored().strikes;
     ASSERT_LT(strikes.size(), 12U) << "those of the loop went";
     ASSERT_GE(strikes.size(), 5U) << "three were played, two lie behind the loop";
-    EXPECT_TRUE(std::filesystem::exists(m_folder / "Kit.cask" / "takes" / "Snare Top Click.mid"));
+    EXPECT_TRUE(std::filesystem::exists(m_folder / "Kit.cask" / "takes" / "Snare Top Sub.mid"));
     m_window->document().undo();
     ASSERT_TRUE(waitQuiet());
     EXPECT_EQ(stored().strikes.size(), 12U);
-    EXPECT_TRUE(std::filesystem::exists(m_folder / "Kit.cask" / "takes" / "Snare Top Click.mid"))
+    EXPECT_TRUE(std::filesystem::exists(m_folder / "Kit.cask" / "takes" / "Snare Top Sub.mid"))
         << "a take stays";
     // A session that goes takes its input along.
     m_window->document().select(m_snare);
     m_window->newSession();
+}
+
+TEST_F(LayersWindow, ThePatternIsEditedOnTheHitStripWithTheKeysOfHits) {
+    strike();
+    const Id played = m_window->document().selected();
+    const auto waitHits = [&] {
+        return waitMeasured() && waitFor([&] {
+                   const auto* a = m_window->hits().analysis();
+                   return !m_window->hits().isBusy() && a != nullptr && a->inputOf(played) >= 0;
+               });
+    };
+    ASSERT_TRUE(waitHits());
+    auto& hits = m_window->hits();
+    hits.addHit(played, 1.05);
+    ASSERT_TRUE(waitFor([&] { return stored().strikes.size() == 13; }));
+    EXPECT_TRUE(session().hitEdits.empty()) << "the pattern itself is another one";
+    EXPECT_NEAR(stored().strikes[2].timeS, 1.05, 1e-9);
+    ASSERT_TRUE(waitHits());
+    EXPECT_EQ(stack().strikes.size(), 13U) << "the bench follows";
+    const auto chooseAt = [&](double timeS) {
+        for (const int s : hits.strokesOf(played))
+            if (std::abs(hits.analysis()->hits.strokes[static_cast<std::size_t>(s)].timeS - timeS) < 0.02) {
+                hits.chooseStroke(s);
+                return true;
+            }
+        return false;
+    };
+    ASSERT_TRUE(waitFor([&] { return chooseAt(1.05); }));
+    hits.moveSelected(0.1);
+    ASSERT_TRUE(waitFor([&] { return std::abs(stored().strikes[2].timeS - 1.15) < 1e-9; }));
+    ASSERT_TRUE(waitHits());
+    ASSERT_TRUE(waitFor([&] { return chooseAt(1.15) && chooseAt(0.8); }));
+    const double before = stored().strikes[1].velocity;
+    hits.classSelected(measure::HitClass::Ghost);
+    ASSERT_TRUE(waitFor([&] { return stored().strikes[1].hitClass == "ghost"; }));
+    EXPECT_LT(stored().strikes[1].velocity, before);
+    ASSERT_TRUE(waitHits());
+    ASSERT_TRUE(waitFor([&] { return chooseAt(1.3); }));
+    hits.removeSelected();
+    ASSERT_TRUE(waitFor([&] { return stored().strikes.size() == 12; }));
+    m_window->document().undo();
+    EXPECT_EQ(stored().strikes.size(), 13U);
 }
 
 TEST_F(LayersWindow, WhatCantBePlayedIsToldAndTakenBack) {

@@ -149,6 +149,20 @@ TEST_F(ShelfWindow, ASoundIsHeardInTheKitAndTheNextOneAtOnce) {
     EXPECT_FALSE(m_window->playback().isTrying());
 }
 
+TEST_F(ShelfWindow, ByItselfItEndsAndThePlayheadIsWhereItWas) {
+    takeSnare();
+    open();
+    m_window->playback().locate(1.5);
+    ASSERT_TRUE(waitFor([&] { return std::abs(m_window->playback().positionS() - 1.5) < 0.01; }));
+    choose(QStringLiteral("Click"));
+    QTest::keyClick(&page().table(), Qt::Key_Return);
+    ASSERT_TRUE(waitFor([&] { return m_window->playback().isTrying(); }));
+    ASSERT_TRUE(waitFor([&] { return !m_window->playback().isTrying(); })) << "it is over by itself";
+    EXPECT_FALSE(m_window->playback().isPlaying());
+    EXPECT_TRUE(waitFor([&] { return std::abs(m_window->playback().positionS() - 1.5) < 0.01; }));
+    EXPECT_TRUE(shelf().heard().empty());
+}
+
 TEST_F(ShelfWindow, ASoundIsTakenByKeyAndByADropOnTheBoard) {
     takeSnare();
     open();

@@ -105,6 +105,30 @@ TEST_F(PlayedKit, AnElementForEachDrumAtItsFrames) {
     EXPECT_EQ(hat[72000 + 480], 0) << "choked by the closed one, which has ended";
 }
 
+TEST_F(PlayedKit, ALayersBestPlaceIsToldAndKept) {
+    // The first layer's own sound again, 2 ms late and turned: it must come back to it.
+    auto listed = Json::parse(call({"layer", session, "Kick", "--json"}).out);
+    test::writeWav(folder / "low.wav", test::bursts(60, 10, 0.0, 0.1, 0.4));
+    for (int i = 0; i < 2; ++i)
+        ASSERT_EQ(call({"layer", session, "Kick", "add", folder / "low.wav"}).code, kDone);
+    ASSERT_EQ(call({"layer", session, "Kick", "1", "remove"}).code, kDone);
+    ASSERT_EQ(call({"layer", session, "Kick", "2", "offset_ms", "2"}).code, kDone);
+    ASSERT_EQ(call({"layer", session, "Kick", "2", "inverted", "on"}).code, kDone);
+    const auto done = call({"layer", session, "Kick", "2", "place", "--json"});
+    ASSERT_EQ(done.code, kDone) << done.err;
+    const auto told = Json::parse(done.out);
+    EXPECT_NEAR(told["shift_ms"].get<double>(), -2, 0.3);
+    EXPECT_TRUE(told["inverted"]);
+    EXPECT_GT(told["attack_db"].get<double>(), 3);
+    listed = Json::parse(call({"layer", session, "Kick", "--json"}).out);
+    EXPECT_EQ(listed["layers"][1]["offset_ms"], 2) << "only told";
+    ASSERT_EQ(call({"layer", session, "Kick", "2", "place", "keep"}).code, kDone);
+    listed = Json::parse(call({"layer", session, "Kick", "--json"}).out);
+    EXPECT_NEAR(listed["layers"][1]["offset_ms"].get<double>(), 0, 0.3);
+    EXPECT_FALSE(listed["layers"][1].value("inverted", false));
+    EXPECT_EQ(call({"layer", session, "Kick", "7", "place"}).code, kBadInput);
+}
+
 TEST_F(PlayedKit, LayersAreChangedAddedAndRemoved) {
     auto done = call({"layer", session, "Kick", "--json"});
     ASSERT_EQ(done.code, kDone) << done.err;

@@ -1,5 +1,6 @@
 // A stack looked at: extents, notes, purposes and places whose answers are known.
 #include "core/layers/stack_look.h"
+#include "core/layers/strike_edits.h"
 #include "tests/support/signals.h"
 #include "tests/support/temp_folder.h"
 
@@ -60,6 +61,33 @@ TEST_F(StackLookTest, CentsAreOfTheNearestOctave) {
     EXPECT_NEAR(centsFromOctave(110, 55), 0, 1e-9);
     EXPECT_NEAR(centsFromOctave(103, 50), 1200 * std::log2(103.0 / 100), 1e-9);
     EXPECT_NEAR(centsFromOctave(48, 100), 1200 * std::log2(96.0 / 100), 1e-9);
+}
+
+TEST(StrikeEdits, AreOfTheStrikesAsTheyWere) {
+    using Kind = StrikeEdit::Kind;
+    Stack stack;
+    stack.strikes = {{1, 100, "normal", 36},
+                     {1.02, 30, "ghost", 38},
+                     {2, 90, "normal", 36},
+                     {3, 125, "accent", 36},
+                     {4, 110, "normal", 36}};
+    int applied = 0;
+    const auto edited = withStrikeEdits(stack,
+                                        {{Kind::Move, 1.001, 1.01, {}}, // beside what the next one means
+                                         {Kind::Remove, 2, 0, {}},
+                                         {Kind::Class, 4, 0, "accent"},
+                                         {Kind::Add, 2.5, 0, {}},
+                                         {Kind::Remove, 3.5, 0, {}}}, // nothing is near
+                                        &applied);
+    EXPECT_EQ(applied, 4);
+    ASSERT_EQ(edited.strikes.size(), 5U);
+    EXPECT_EQ(edited.strikes[0].timeS, 1.02);
+    EXPECT_EQ(edited.strikes[1].timeS, 2.01) << "moved, not removed";
+    EXPECT_EQ(edited.strikes[2].timeS, 2.5);
+    EXPECT_EQ(edited.strikes[2].velocity, 100) << "the middle of 90, 100 and 110";
+    EXPECT_EQ(edited.strikes[2].note, 36) << "that most have";
+    EXPECT_EQ(edited.strikes[4].velocity, 125) << "as loud as accents are";
+    EXPECT_EQ(withStrikeEdits({}, {{Kind::Add, 0.5, 0, "ghost"}}).strikes.front().velocity, 40);
 }
 
 TEST_F(StackLookTest, TheBestPlaceIsFoundAndKept) {

@@ -1,13 +1,12 @@
 #include "core/measure/stack/layer_place.h"
 
 #include "core/base/units.h"
-#include "core/measure/real_fft.h"
 #include "core/measure/stack/one_shot_alignment.h"
 #include "core/measure/stack/stack_judge.h"
+#include "core/measure/stack/stretches.h"
 
 #include <algorithm>
 #include <array>
-#include <bit>
 #include <cmath>
 #include <vector>
 
@@ -16,31 +15,6 @@ namespace {
 
 constexpr std::size_t kMostStrikes = 200; // of more, every nth
 constexpr double kRingS = 0.020;          // beside what is filtered
-constexpr double kLowEndRatio = 1.3;      // the low-pass falls from kLowHz to so much above it
-
-/// A stretch of a take; silence outside.
-std::vector<float> stretch(std::span<const float> x, std::ptrdiff_t from, std::size_t frames) {
-    std::vector<float> y(frames, 0.0F);
-    for (std::size_t n = 0; n < frames; ++n)
-        if (const auto at = from + static_cast<std::ptrdiff_t>(n);
-            at >= 0 && at < static_cast<std::ptrdiff_t>(x.size()))
-            y[n] = x[static_cast<std::size_t>(at)];
-    return y;
-}
-
-/// What of a stretch lies below kLowHz, without a shift in time.
-std::vector<float> lowsOf(const std::vector<float>& x, double rateHz) {
-    RealFft fft(std::bit_ceil(x.size()));
-    const auto whole = fft.forward(x);
-    std::vector<std::complex<float>> spectrum(whole.begin(), whole.end());
-    const double binHz = rateHz / static_cast<double>(fft.size());
-    for (std::size_t k = 0; k < spectrum.size(); ++k) {
-        const double over = (static_cast<double>(k) * binHz / LayerPlace::kLowHz - 1) / (kLowEndRatio - 1);
-        spectrum[k] *= static_cast<float>(over <= 0 ? 1 : over >= 1 ? 0 : 0.5 + 0.5 * std::cos(kPi * over));
-    }
-    const auto low = fft.inverse(spectrum).first(x.size());
-    return {low.begin(), low.end()};
-}
 
 /// Energies of what lies behind some strikes, for every shift of the layer: of the others, of the layer, and
 /// of both with each other.
@@ -126,10 +100,10 @@ std::optional<LayerPlace> bestPlace(std::span<const float> others, std::span<con
         const auto at = static_cast<std::ptrdiff_t>(secondsToFrames(strikesS[i], rateHz));
         const auto from = at - static_cast<std::ptrdiff_t>(reach + ring);
         const std::size_t frames = low + 2 * (reach + ring);
-        const auto othersHere = stretch(others, from, frames);
-        const auto layerHere = stretch(layer, from, frames);
-        const auto othersLow = lowsOf(othersHere, rateHz);
-        const auto layerLow = lowsOf(layerHere, rateHz);
+        const auto othersHere = stretchOf(others, from, frames);
+        const auto layerHere = stretchOf(layer, from, frames);
+        const auto othersLow = lowsOf(othersHere, LayerPlace::kLowHz, rateHz);
+        const auto layerLow = lowsOf(layerHere, LayerPlace::kLowHz, rateHz);
         Bands bands(shifts);
         add(bands.attack, std::span(othersHere).subspan(ring + reach),
             std::span(layerHere).subspan(ring, attack + 2 * reach), attack);
