@@ -7,6 +7,7 @@
 #include "app/widgets/choice_row.h"
 #include "app/widgets/value_bar.h"
 #include "core/layers/stack_file.h"
+#include "core/session/edits.h"
 #include "tests/app/window_fixture.h"
 
 #include <QCheckBox>
@@ -262,8 +263,12 @@ TEST_F(LayersWindow, TheSimulatedPlayerIsRecordedKeptAndTakenBack) {
 }
 
 TEST_F(LayersWindow, ThePatternIsEditedOnTheHitStripWithTheKeysOfHits) {
+    test::writeWav(m_folder / "Hit.wav", test::bursts(240, 10, 0.0, 0.08, 0.4));
+    bench().askForSounds = [this] { return QStringList{text(m_folder / "Hit.wav")}; };
     strike();
     const Id played = m_window->document().selected();
+    // By itself: beside a microphone of the same drum the strip shows what both have heard.
+    m_window->document().edit(session::withoutElement(session(), m_snare), QStringLiteral("Remove"));
     const auto waitHits = [&] {
         return waitMeasured() && waitFor([&] {
                    const auto* a = m_window->hits().analysis();
