@@ -6,11 +6,13 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <map>
 
 namespace cask::cli {
 namespace {
 
 using test::call;
+using Json = nlohmann::json;
 
 TEST(CliShelfBass, TheKickThatDoesNotBeatIsFirst) {
     const test::TempFolder folder;
@@ -24,6 +26,10 @@ TEST(CliShelfBass, TheKickThatDoesNotBeatIsFirst) {
     std::filesystem::create_directories(sounds);
     test::writeWav(sounds / "Kick beats.wav", test::bursts(57, 10, 0.01, 0.25, 0.6));
     test::writeWav(sounds / "Kick apart.wav", test::bursts(110, 10, 0.01, 0.25, 0.6));
+    auto half = test::bursts(60, 10, 0.01, 0.1, 0.6);
+    for (float& x : half)
+        x *= 0.5F;
+    test::writeWav(sounds / "Kick half.wav", half);
     test::writeWav(sounds / "Snare.wav", test::bursts(50, 10, 0.01, 0.25, 0.6));
     const auto session = folder / "Kit.cask";
     const auto shelf = folder / "shelf.db";
@@ -34,10 +40,15 @@ TEST(CliShelfBass, TheKickThatDoesNotBeatIsFirst) {
     const auto json = nlohmann::json::parse(done.out);
     EXPECT_EQ(json["kick"], "Kick In");
     EXPECT_EQ(json["bass"], "Bass");
-    ASSERT_EQ(json["sounds"].size(), 2U) << "kicks alone";
+    ASSERT_EQ(json["sounds"].size(), 3U) << "kicks alone";
     EXPECT_NE(json["sounds"][0]["file"].get<std::string>().find("apart"), std::string::npos);
-    EXPECT_GT(json["sounds"][1]["beating_db"].get<double>(),
-              json["sounds"][0]["beating_db"].get<double>() + 1);
+    std::map<std::string, Json> byName;
+    for (const auto& sound : json["sounds"])
+        byName[std::filesystem::path(sound["file"].get<std::string>()).stem()] = sound;
+    EXPECT_NEAR(byName["Kick half"]["gain_db"].get<double>(), 6.02, 0.2)
+        << "as loud as the kick that is there";
+    EXPECT_GT(byName["Kick beats"]["beating_db"].get<double>(),
+              byName["Kick apart"]["beating_db"].get<double>() + 1);
     EXPECT_EQ(call({"shelf", "bass", session, "--shelf", shelf, "--kick", "None", "--json"}).code, kBadInput);
     ASSERT_EQ(call({"new", folder / "No bass.cask", folder / "Kick In.wav"}).code, kDone);
     const auto none = call({"shelf", "bass", folder / "No bass.cask", "--shelf", shelf});

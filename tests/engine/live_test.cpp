@@ -222,6 +222,12 @@ TEST_F(Live, ThePlayerHearsStrokesWhileStoppedAndKeepsThoseWhilePlaying) {
     EXPECT_EQ(heard.note, 61);
     EXPECT_EQ(heard.velocity, 90);
     EXPECT_FALSE(player.takeHeard(heard));
+    // One that came late in the block before is heard late in this one.
+    const Frames next = player.position();
+    EXPECT_TRUE(player.strike({61, 90, std::chrono::steady_clock::now() + std::chrono::hours(1)}));
+    player.fill(block.data(), 256);
+    ASSERT_TRUE(player.takeHeard(heard));
+    EXPECT_EQ(heard.at, next + 255);
 }
 
 TEST(LiveTake, IsOverdubbedOrPutInPlace) {

@@ -74,7 +74,7 @@ TEST(StrikeEdits, AreOfTheStrikesAsTheyWere) {
     int applied = 0;
     const auto edited = withStrikeEdits(stack,
                                         {{Kind::Move, 1.001, 1.01, {}}, // beside what the next one means
-                                         {Kind::Remove, 2, 0, {}},
+                                         {Kind::Remove, 2.008, 0, {}},  // now nearer to the one that moved
                                          {Kind::Class, 4, 0, "accent"},
                                          {Kind::Add, 2.5, 0, {}},
                                          {Kind::Remove, 3.5, 0, {}}}, // nothing is near
