@@ -121,11 +121,17 @@ void ShelfMapPicture::paintEvent(QPaintEvent*) {
     p.setPen(t.faint);
     p.drawText(QRectF(r.left(), r.bottom() + 2, r.width(), kAxisPx - 4), Qt::AlignRight | Qt::AlignVCenter,
                axisText(0) + QStringLiteral(" \u2192"));
+    const auto fitted = [&](QString words) { // the strongest first: the last ones give way
+        while (QFontMetricsF(p.font()).horizontalAdvance(words) > r.height() - 20 &&
+               words.contains(QStringLiteral(", ")))
+            words.truncate(words.lastIndexOf(QStringLiteral(", ")));
+        return words;
+    };
     p.save();
     p.translate(kAxisPx / 2 + 3, r.bottom());
     p.rotate(-90);
     p.drawText(QRectF(0, -kAxisPx / 2, r.height(), kAxisPx), Qt::AlignRight | Qt::AlignVCenter,
-               axisText(1) + QStringLiteral(" \u2192"));
+               fitted(axisText(1)) + QStringLiteral(" \u2192"));
     p.restore();
     p.drawText(QRectF(width() / 2.0, 4, width() / 2.0 - 10, 18), Qt::AlignRight | Qt::AlignVCenter,
                tr("shows %1 % of how they differ").arg(std::lround(100 * m_model.map().keptShare)));

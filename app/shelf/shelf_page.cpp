@@ -143,13 +143,13 @@ ShelfPage::ShelfPage(const Desk& desk, QWidget* parent)
     hearing->addWidget(m_hear);
     hearing->addWidget(m_place);
     hearing->addWidget(m_status, 1);
+    hearing->addWidget(m_take);
     layout->addLayout(hearing);
     auto* actions = new QHBoxLayout;
     actions->setSpacing(8);
     for (auto* button : {m_like, m_complement, m_likeMoment, m_onBass})
         actions->addWidget(button);
     actions->addStretch();
-    actions->addWidget(m_take);
     layout->addLayout(actions);
     m_status->setFont(textFont(12));
     m_like->setToolTip(tr("The nearest first (L)"));
