@@ -20,11 +20,12 @@ struct CrowdPart {
     bool isSilent = false;
 };
 
-/// Fed block by block. It plays where its level is within kPlaysDb of its greatest; thirds in which the sum
-/// has next to nothing then (kCountsDb under its strongest) do not count.
+/// Fed block by block. It plays where its level is within kPlaysDb of its greatest (a microphone holds spill
+/// the rest of the time); thirds in which the sum has next to nothing then (kCountsDb under its strongest) do
+/// not count.
 class CrowdMeter {
   public:
-    static constexpr double kPlaysDb = 40;
+    static constexpr double kPlaysDb = 15;
     static constexpr double kCountsDb = 50;
 
     CrowdMeter(double rateHz, std::size_t sounds);
