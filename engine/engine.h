@@ -11,6 +11,7 @@
 #include <functional>
 #include <map>
 #include <memory>
+#include <mutex>
 #include <optional>
 #include <string>
 
@@ -67,7 +68,11 @@ class Engine {
     [[nodiscard]] const MixMeter& mixMeter() const { return m_meter; }
     /// Played by hand, directly to the monitor: see Player.
     void setLive(std::unique_ptr<LiveSetup> setup) { m_player.setLive(std::move(setup)); }
-    [[nodiscard]] bool strike(const LiveStroke& stroke) { return m_player.strike(stroke); }
+    /// From any thread but the device's.
+    [[nodiscard]] bool strike(const LiveStroke& stroke) {
+        const std::lock_guard lock(m_strikeMutex); // a device and a button may strike at once
+        return m_player.strike(stroke);
+    }
     [[nodiscard]] bool takeHeard(HeardStroke& stroke) { return m_player.takeHeard(stroke); }
     [[nodiscard]] int soundingVoices() const { return m_player.soundingVoices(); }
     /// By how much a stroke is placed behind what was heard when it was made: the device's delay, and the
@@ -113,6 +118,7 @@ class Engine {
     MixMeter m_meter;
     MonitorSettings m_monitor;
     bool m_wantsToPlay = false;
+    std::mutex m_strikeMutex; // guards the way into the player
     std::vector<Frames> m_places;
 };
 

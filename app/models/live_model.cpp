@@ -55,6 +55,8 @@ QStringList LiveModel::inputs() {
 }
 
 void LiveModel::follow() {
+    if (m_isRecording && m_desk.document.selected() != m_recordElement)
+        leaveRecording();
     const auto* stack = m_layers.stack();
     if (stack == nullptr) {
         ++m_generation;
@@ -129,8 +131,12 @@ void LiveModel::openInput() {
     };
     if (m_inputName == QLatin1String(engine::SimulatedPlayer::kName)) {
         const double rate = engine.sampleRateHz();
+        auto strikes = m_layers.stack()->strikes;
+        if (const auto* e = m_desk.document.session().element(m_desk.document.selected()))
+            for (auto& strike : strikes)
+                strike.timeS += framesToSeconds(e->startFrame, rate);
         m_input = std::make_unique<engine::SimulatedPlayer>(
-            m_layers.stack()->strikes,
+            std::move(strikes),
             [&engine, rate] { return engine.isHeard() ? framesToSeconds(engine.position(), rate) : -1; },
             sink);
     } else if (auto opened = engine::openMidiInput(m_inputName.toStdString(), sink)) {
@@ -170,6 +176,7 @@ void LiveModel::record(bool isInstead) {
     m_recordFromS = playback.hasLoop() ? playback.loopStartS() : playback.positionS();
     m_recordToS = m_recordFromS;
     m_isRecording = true;
+    m_recordElement = m_desk.document.selected();
     if (!playback.isPlaying())
         playback.togglePlay();
     m_pollTimer.start(kListenMs);
@@ -185,8 +192,13 @@ void LiveModel::poll() {
     while (engine.takeHeard(stroke)) {
         if (!m_isRecording || m_kit == nullptr || stack == nullptr || e == nullptr)
             continue;
-        const double atS =
-            framesToSeconds(stroke.at - engine.strokeDelayFrames() - e->startFrame, engine.sampleRateHz());
+        const double rate = engine.sampleRateHz();
+        double atS = framesToSeconds(stroke.at - engine.strokeDelayFrames(), rate);
+        // Early on the first beat of a loop is late in the round before.
+        if (const auto& playback = m_desk.playback; playback.hasLoop() && atS < playback.loopStartS() &&
+                                                    framesToSeconds(stroke.at, rate) >= playback.loopStartS())
+            atS += playback.loopEndS() - playback.loopStartS();
+        atS -= framesToSeconds(e->startFrame, rate);
         const int note = m_kit->notes()[static_cast<std::size_t>(m_kit->placeOf(stroke.note))];
         m_take.push_back(layers::playedStrike(std::max(0.0, atS), stroke.velocity, note));
         hasNew = true;
@@ -220,12 +232,27 @@ void LiveModel::endRecording() {
     emit changed();
 }
 
+void LiveModel::leaveRecording() {
+    m_isRecording = false;
+    const auto take = std::exchange(m_take, {});
+    if (m_desk.playback.isPlaying())
+        m_desk.playback.stop();
+    if (!take.empty()) {
+        keepTake(take);
+        m_desk.document.addNote(
+            tr("Another element was chosen: the take of %1 stays as a MIDI file and its strikes as they "
+               "were.")
+                .arg(QString::fromStdString(m_desk.document.session().nameOf(m_recordElement))));
+    }
+    emit changed();
+}
+
 /// Every take stays as a MIDI file, whatever becomes of it in the stack.
 void LiveModel::keepTake(const std::vector<layers::Strike>& take) {
     const auto folder = m_desk.document.folder() / "takes";
     std::error_code error;
     std::filesystem::create_directories(folder, error);
-    const auto name = project::fileNameFor(m_desk.document.session().nameOf(m_desk.document.selected()));
+    const auto name = project::fileNameFor(m_desk.document.session().nameOf(m_recordElement));
     auto file = folder / (name + ".mid");
     for (int n = 2; std::filesystem::exists(file, error); ++n)
         file = folder / (name + " " + std::to_string(n) + ".mid");

@@ -58,6 +58,8 @@ class LiveModel : public QObject {
     void openInput();
     void poll();
     void keepTake(const std::vector<layers::Strike>& take);
+    /// Another element was chosen: what was played stays as a file.
+    void leaveRecording();
 
     Desk m_desk;
     LayerModel& m_layers;
@@ -68,6 +70,7 @@ class LiveModel : public QObject {
     bool m_hasClick = false;
     bool m_isRecording = false;
     bool m_isInstead = false;
+    Id m_recordElement = session::kNoId;
     double m_recordFromS = 0;
     double m_recordToS = 0;
     std::vector<layers::Strike> m_take;

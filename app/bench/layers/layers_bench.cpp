@@ -24,6 +24,11 @@
 #include <cmath>
 
 namespace cask::app {
+namespace {
+
+constexpr const char* kEndings[] = {".wav", ".flac", ".aif", ".aiff", ".ogg", ".mp3", ".sfz"};
+
+} // namespace
 
 LayersBench::LayersBench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_model(new LayerModel(desk.document, desk.analyst, this)),
@@ -179,7 +184,15 @@ void LayersBench::takeSounds(const QStringList& files) {
 }
 
 void LayersBench::dragEnterEvent(QDragEnterEvent* event) {
-    if (m_add->isEnabled() && m_add->isVisible() && event->mimeData()->hasUrls())
+    // Sessions and folders are the window's.
+    const auto isSound = [](const QUrl& url) {
+        const QString file = url.toLocalFile().toLower();
+        return std::any_of(std::begin(kEndings), std::end(kEndings),
+                           [&](const char* ending) { return file.endsWith(QLatin1String(ending)); });
+    };
+    const auto urls = event->mimeData()->urls();
+    if (m_add->isEnabled() && m_add->isVisible() && !urls.isEmpty() &&
+        std::all_of(urls.begin(), urls.end(), isSound))
         event->acceptProposedAction();
 }
 
