@@ -156,6 +156,8 @@ void Board::paintRow(QPainter& p, const Row& row, const QRegion& dirty) {
         paintHeading(p, row);
         return;
     }
+    if (m_desk.document.session().output(row.id) == nullptr)
+        return; // of the session before: a progress bar paints at once, before the rows follow
     paintName(p, row);
     if (!dirty.intersects(QRect(kMarksX, row.top, width() - kMarksX, row.height)))
         return;
