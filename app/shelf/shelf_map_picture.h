@@ -6,7 +6,6 @@
 #include <QRectF>
 #include <QWidget>
 
-#include <set>
 
 namespace cask::app {
 
