@@ -186,7 +186,7 @@ void LiveModel::record(bool isInstead) {
 void LiveModel::poll() {
     auto& engine = m_desk.playback.engine();
     const auto* stack = m_layers.stack();
-    const auto* e = m_desk.document.session().element(m_desk.document.selected());
+    const auto* e = m_desk.document.session().element(m_recordElement);
     engine::HeardStroke stroke;
     bool hasNew = false;
     while (engine.takeHeard(stroke)) {
@@ -218,7 +218,7 @@ void LiveModel::endRecording() {
     if (m_desk.playback.isPlaying())
         m_desk.playback.stop();
     const auto take = std::exchange(m_take, {});
-    const auto* e = m_desk.document.session().element(m_desk.document.selected());
+    const auto* e = m_desk.document.session().element(m_recordElement);
     if (!take.empty() && e != nullptr && m_layers.stack() != nullptr) {
         keepTake(take);
         const double startS = framesToSeconds(e->startFrame, m_desk.document.session().sampleRateHz);
