@@ -6,7 +6,6 @@
 #include <QRectF>
 #include <QWidget>
 
-
 namespace cask::app {
 
 class ShelfMapPicture : public QWidget {
