@@ -42,8 +42,9 @@ std::vector<std::size_t> strikesOf(const LayerRule& rule, const std::vector<Stri
                               (rule.kind == StrikeKind::NoGhosts && s.hitClass != "ghost") ||
                               (rule.kind == StrikeKind::Ghosts && s.hitClass == "ghost");
         const bool isThen = s.timeS >= rule.fromS && (rule.toS <= 0 || s.timeS < rule.toS);
-        return isOfKind && isThen && s.velocity >= rule.lowVelocity && s.velocity <= rule.highVelocity &&
-               !(rule.neverInRolls && isInRoll(strikes, i));
+        const bool isOfNote = s.note >= rule.lowNote && s.note <= rule.highNote;
+        return isOfKind && isThen && isOfNote && s.velocity >= rule.lowVelocity &&
+               s.velocity <= rule.highVelocity && !(rule.neverInRolls && isInRoll(strikes, i));
     };
     std::vector<std::size_t> chosen;
     int left = 0;

@@ -37,6 +37,7 @@ struct LayerRule {
     bool neverInRolls = false;  ///< see isInRoll()
     double chancePercent = 100; ///< of those that are left
     std::uint64_t seed = 1;
+    int lowNote = -1, highNote = 127; ///< of strikes; one without a note is -1
     friend bool operator==(const LayerRule&, const LayerRule&) = default;
 };
 
@@ -58,13 +59,16 @@ struct Layer {
     double gainDb = 0;
     double pan = 0; ///< -1 to 1; both sides keep a gain of 1 in the middle
     bool isInverted = false;
-    double offsetMs = 0;     ///< later is positive
-    bool atTransient = true; ///< the sound's transient meets the strike, else its first frame
-    double startMs = 0;      ///< of the file
-    double endMs = 0;        ///< 0: its end
+    double offsetMs = 0; ///< later is positive
+    bool atTransient =
+        true; ///< the sound's transient meets the strike, else what lies leadMs behind its start
+    double leadMs = 0;
+    double startMs = 0; ///< of the file
+    double endMs = 0;   ///< 0: its end
     double fadeInMs = 0, fadeOutMs = 0;
     double pitchCents = 0;
     bool keepsLength = false;           ///< of a shift in pitch
+    double lengthPercent = 100;         ///< stretched to, with kept pitch, behind its attack
     double holdMs = 0;                  ///< behind the transient, before the decay
     double decayMs = 0;                 ///< to fall by 60 dB; 0: as it is
     double lowCutHz = 0, highCutHz = 0; ///< 24 dB per octave; 0: none

@@ -45,32 +45,66 @@ Status pitchByRate(PreparedSound& p, double factor, double rateHz) {
     return Done{};
 }
 
-void pitchInPlace(PreparedSound& p, double factor, double rateHz) {
+/// A sound as `length` frames, its pitch moved by a factor.
+Sound stretched(const Sound& sound, std::size_t length, double pitch, double rateHz) {
     using Stretcher = RubberBand::RubberBandStretcher;
-    const std::size_t length = p.sound.front().size();
-    Stretcher stretcher(static_cast<std::size_t>(rateHz), p.sound.size(),
+    const std::size_t before = sound.front().size();
+    Stretcher stretcher(static_cast<std::size_t>(rateHz), sound.size(),
                         Stretcher::OptionProcessOffline | Stretcher::OptionEngineFiner |
                             Stretcher::OptionChannelsTogether,
-                        1.0, factor);
+                        static_cast<double>(length) / static_cast<double>(before), pitch);
     std::vector<const float*> in;
-    for (const auto& channel : p.sound)
+    for (const auto& channel : sound)
         in.push_back(channel.data());
-    stretcher.setExpectedInputDuration(length);
-    stretcher.setMaxProcessSize(length);
-    stretcher.study(in.data(), length, true);
-    stretcher.process(in.data(), length, true);
-    Sound shifted(p.sound.size(), std::vector<float>(length));
-    std::vector<float*> out(p.sound.size());
+    stretcher.setExpectedInputDuration(before);
+    stretcher.setMaxProcessSize(before);
+    stretcher.study(in.data(), before, true);
+    stretcher.process(in.data(), before, true);
+    Sound made(sound.size(), std::vector<float>(length));
+    std::vector<float*> out(sound.size());
     for (std::size_t done = 0; done < length;) {
         const int ready = stretcher.available();
         if (ready <= 0)
             break;
         const auto some = std::min(static_cast<std::size_t>(ready), length - done);
         for (std::size_t c = 0; c < out.size(); ++c)
-            out[c] = shifted[c].data() + done;
+            out[c] = made[c].data() + done;
         done += stretcher.retrieve(out.data(), some);
     }
-    p.sound = std::move(shifted);
+    return made;
+}
+
+/// A raised cosine from 0 to 1.
+float rising(Frames n, Frames length) {
+    return static_cast<float>(
+        0.5 - 0.5 * std::cos(kPi * (static_cast<double>(n) + 0.5) / static_cast<double>(length)));
+}
+
+/// The attack stays as it is, to the frame; only what comes behind it is made longer or shorter.
+void stretchTail(PreparedSound& p, double ratio, Frames strikeFrame, double rateHz) {
+    const auto length = static_cast<Frames>(p.sound.front().size());
+    const auto wanted = std::max<Frames>(1, std::llround(ratio * static_cast<double>(length)));
+    const Frames join = framesOf(kStretchJoinMs, rateHz);
+    const Frames attack = std::max<Frames>(0, strikeFrame) + framesOf(kStretchAttackMs, rateHz);
+    if (attack + 2 * join >= std::min(length, wanted)) { // nothing is left that could be stretched
+        for (auto& channel : p.sound)
+            channel.resize(static_cast<std::size_t>(wanted), 0.0F);
+        return;
+    }
+    Sound tail;
+    for (const auto& channel : p.sound)
+        tail.emplace_back(channel.begin() + attack, channel.end());
+    tail = stretched(tail, static_cast<std::size_t>(wanted - attack), 1, rateHz);
+    for (std::size_t c = 0; c < p.sound.size(); ++c) {
+        auto& channel = p.sound[c];
+        for (Frames n = 0; n < join; ++n) {
+            const float share = rising(n, join);
+            float& next = tail[c][static_cast<std::size_t>(n)];
+            next = share * next + (1 - share) * channel[static_cast<std::size_t>(attack + n)];
+        }
+        channel.resize(static_cast<std::size_t>(attack));
+        channel.insert(channel.end(), tail[c].begin(), tail[c].end());
+    }
 }
 
 void filter(PreparedSound& p, const Layer& layer, double rateHz) {
@@ -97,12 +131,6 @@ void filter(PreparedSound& p, const Layer& layer, double rateHz) {
         pass(dsp::FilterKind::LowPass, layer.highCutHz, layer.lowCutHz > 0 ? 0 : layer.driveDb);
     if (layer.lowCutHz <= 0 && layer.highCutHz <= 0 && layer.driveDb > 0)
         pass(dsp::FilterKind::LowPass, 0.49 * rateHz, layer.driveDb); // a drive without cuts
-}
-
-/// A raised cosine from 0 to 1.
-float rising(Frames n, Frames length) {
-    return static_cast<float>(
-        0.5 - 0.5 * std::cos(kPi * (static_cast<double>(n) + 0.5) / static_cast<double>(length)));
 }
 
 void fade(PreparedSound& p, const Layer& layer, double rateHz) {
@@ -132,10 +160,13 @@ Result<PreparedSound> prepareSound(const OneShot& shot, const Layer& layer) {
     const double factor = std::exp2(layer.pitchCents / 1200);
     if (layer.pitchCents != 0) {
         if (layer.keepsLength)
-            pitchInPlace(p, factor, shot.rateHz);
+            p.sound = stretched(p.sound, p.sound.front().size(), factor, shot.rateHz);
         else if (const auto done = pitchByRate(p, factor, shot.rateHz); !done)
             return done.error();
     }
+    if (layer.lengthPercent != 100)
+        stretchTail(p, 0.01 * layer.lengthPercent,
+                    layer.atTransient ? p.transient : framesOf(layer.leadMs, shot.rateHz), shot.rateHz);
     filter(p, layer, shot.rateHz);
     fade(p, layer, shot.rateHz);
     return p;

@@ -25,11 +25,13 @@ constexpr std::array kNumbers = {
     LayerNumber{"gain_db", &Layer::gainDb, -96, 24},
     LayerNumber{"pan", &Layer::pan, -1, 1},
     LayerNumber{"offset_ms", &Layer::offsetMs, -1000, 1000},
+    LayerNumber{"lead_ms", &Layer::leadMs, 0, 1000},
     LayerNumber{"start_ms", &Layer::startMs, 0, 60000},
     LayerNumber{"end_ms", &Layer::endMs, 0, 60000},
     LayerNumber{"fade_in_ms", &Layer::fadeInMs, 0, 60000},
     LayerNumber{"fade_out_ms", &Layer::fadeOutMs, 0, 60000},
     LayerNumber{"pitch_cents", &Layer::pitchCents, -3600, 3600},
+    LayerNumber{"length_percent", &Layer::lengthPercent, 25, 400},
     LayerNumber{"hold_ms", &Layer::holdMs, 0, 60000},
     LayerNumber{"decay_ms", &Layer::decayMs, 0, 60000},
     LayerNumber{"low_cut_hz", &Layer::lowCutHz, 0, 20000},
@@ -128,6 +130,8 @@ LayerRule ruleFrom(const Json& json) {
     r.highVelocity = numberIn(json, "high_velocity", 127, 0, 127);
     r.fromS = numberIn(json, "from_s", 0, 0, kLongestS);
     r.toS = numberIn(json, "to_s", 0, 0, kLongestS);
+    r.lowNote = wholeIn(json, "low_note", -1, -1, 127);
+    r.highNote = wholeIn(json, "high_note", 127, 0, 127);
     r.every = wholeIn(json, "every", 1, 1, 1000);
     r.first = wholeIn(json, "first", 1, 1, 1000);
     r.neverInRolls = flagIn(json, "never_in_rolls", false);
@@ -203,6 +207,8 @@ Json toJson(const Layer& layer, const fs::path& folder) {
                         {"high_velocity", r.highVelocity},
                         {"from_s", r.fromS},
                         {"to_s", r.toS},
+                        {"low_note", r.lowNote},
+                        {"high_note", r.highNote},
                         {"every", r.every},
                         {"first", r.first},
                         {"never_in_rolls", r.neverInRolls},
@@ -223,7 +229,7 @@ std::span<const LayerNumber> layerNumbers() {
 }
 
 bool isLayerValue(std::string_view name) {
-    constexpr std::array<std::string_view, 15> kOthers = {"name",
+    constexpr std::array<std::string_view, 17> kOthers = {"name",
                                                           "purpose",
                                                           "kit",
                                                           "note",
@@ -232,6 +238,8 @@ bool isLayerValue(std::string_view name) {
                                                           "rule/high_velocity",
                                                           "rule/from_s",
                                                           "rule/to_s",
+                                                          "rule/low_note",
+                                                          "rule/high_note",
                                                           "rule/every",
                                                           "rule/first",
                                                           "rule/never_in_rolls",

@@ -48,7 +48,8 @@ class StackBuilder {
         }
         // Before it is made: far down, a short sound is hours long.
         const auto& sound = shot->second.sound;
-        const double longer = layer.keepsLength ? 1 : std::exp2(-layer.pitchCents / 1200);
+        const double longer = std::max(1.0, 0.01 * layer.lengthPercent) *
+                              (layer.keepsLength ? 1 : std::exp2(-layer.pitchCents / 1200));
         m_floats += longer * static_cast<double>(sound.size() * sound.front().size());
         if (m_floats > static_cast<double>(StackSource::kMostFloats))
             return Error{ErrorCode::Unsupported,
@@ -87,9 +88,10 @@ class StackBuilder {
         voice.strike = strike;
         voice.layer = layerIndex;
         voice.sound = sound;
-        voice.start = secondsToFrames(m_stack.strikes[strike].timeS, m_rateHz) +
-                      secondsToFrames(layer.offsetMs * 0.001, m_rateHz) -
-                      (layer.atTransient ? prepared.transient : 0);
+        voice.start =
+            secondsToFrames(m_stack.strikes[strike].timeS, m_rateHz) +
+            secondsToFrames(layer.offsetMs * 0.001, m_rateHz) -
+            (layer.atTransient ? prepared.transient : secondsToFrames(layer.leadMs * 0.001, m_rateHz));
         voice.left = static_cast<float>(gain * left);
         voice.right = static_cast<float>(gain * right);
         m_hasSides = m_hasSides || prepared.sound.size() > 1 || voice.left != voice.right;

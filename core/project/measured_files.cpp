@@ -58,13 +58,22 @@ Result<ReadyFile> readyFile(const session::SourceFile& file, const fs::path& ses
     if (!prepared)
         return prepared.error();
     const bool isPlayed = layers::isStackFile(checked->file.path); // then its sound is all there is of it
-    return ReadyFile{isPlayed ? prepared->playable : checked->file, *prepared, checked->info.warnings, cache,
-                     measureName(checked->contentHash, rateHz)};
+    ReadyFile ready{isPlayed ? prepared->playable : checked->file, *prepared, checked->info.warnings, cache,
+                    measureName(checked->contentHash, rateHz)};
+    if (isPlayed)
+        if (const auto stack = layers::readStack(checked->file.path))
+            ready.given = givenHits(*stack);
+    return ready;
 }
 
 Result<std::shared_ptr<const measure::FileTrails>> trailsOf(const ReadyFile& file,
                                                             const CancelToken& cancel) {
-    return measure::trailsOfFile(file.prepared.playable, file.cacheFolder, file.cacheName, cancel);
+    auto trails = measure::trailsOfFile(file.prepared.playable, file.cacheFolder, file.cacheName, cancel);
+    if (!trails || !file.given)
+        return trails;
+    auto played = std::make_shared<measure::FileTrails>(**trails);
+    played->given = file.given;
+    return std::shared_ptr<const measure::FileTrails>(std::move(played));
 }
 
 Result<std::shared_ptr<const measure::FileAnalysis>>

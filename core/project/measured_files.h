@@ -9,6 +9,7 @@
 #include <functional>
 #include <map>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -19,8 +20,9 @@ struct ReadyFile {
     media::SoundFile original;
     media::PreparedSource prepared;
     std::vector<std::string> warnings;
-    std::filesystem::path cacheFolder; ///< where its measures are kept
-    std::string cacheName;             ///< by its content and the session's rate
+    std::filesystem::path cacheFolder;                     ///< where its measures are kept
+    std::string cacheName;                                 ///< by its content and the session's rate
+    std::optional<std::vector<measure::GivenHit>> given{}; ///< of a stack
 };
 
 /// Told when the file was found, before it is converted (if it must be).

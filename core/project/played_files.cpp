@@ -1,54 +1,22 @@
 #include "core/project/played_files.h"
 
 #include "core/base/file_system.h"
+#include "core/layers/loop_cut.h"
 #include "core/layers/stack_file.h"
 #include "core/layers/stack_source.h"
-#include "core/media/audio_writer.h"
 #include "core/project/delivery.h"
 #include "core/project/hit_files.h"
+#include "core/project/sound_writer.h"
 #include "core/session/session_store.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 namespace cask::project {
-namespace {
 
 namespace fs = std::filesystem;
-
-Status writeSound(AudioSource& source, const fs::path& target, double rateHz, int channels,
-                  const CancelToken& cancel, const ProgressFn& progress) {
-    if (auto room = checkRoom(target.parent_path(),
-                              media::bytesFor(source.frames(), channels, media::SampleFormat::Float32));
-        !room)
-        return room;
-    const media::WriteOptions options{media::Container::Wav, media::SampleFormat::Float32, false, 0};
-    auto writer = media::AudioWriter::create(target, rateHz, channels, options);
-    if (!writer)
-        return writer.error();
-    constexpr Frames kPiece = 65536;
-    std::vector<float> side(kPiece);
-    std::vector<float> both(static_cast<std::size_t>(kPiece * channels));
-    for (Frames done = 0; done < source.frames(); done += kPiece) {
-        if (cancel.isCancelled())
-            return Error{ErrorCode::Cancelled, "Stopped; the stack was not struck."};
-        const auto some = static_cast<std::size_t>(std::min(kPiece, source.frames() - done));
-        for (int c = 0; c < channels; ++c) {
-            (void)source.read(c, done, std::span(side).first(some));
-            for (std::size_t n = 0; n < some; ++n)
-                both[n * static_cast<std::size_t>(channels) + static_cast<std::size_t>(c)] = side[n];
-        }
-        if (auto written = writer->write(std::span(both).first(some * static_cast<std::size_t>(channels)));
-            !written)
-            return written;
-        if (progress)
-            progress(static_cast<double>(done) / static_cast<double>(source.frames()));
-    }
-    return writer->commit();
-}
-
-} // namespace
 
 Result<media::PreparedSource> playStack(const CheckedSource& stack, double rateHz,
                                         const fs::path& cacheFolder, const CancelToken& cancel,
@@ -66,8 +34,11 @@ Result<media::PreparedSource> playStack(const CheckedSource& stack, double rateH
         return source.error();
     if (auto made = diskFileSystem().makeFolder(cacheFolder); !made)
         return made.error();
+    std::vector<int> channels;
+    for (int c = 0; c < std::max(1, stack.info.channels); ++c)
+        channels.push_back(c);
     if (auto written =
-            writeSound(**source, target, rateHz, std::max(1, stack.info.channels), cancel, progress);
+            writeSound(**source, {target, rateHz, 0, (*source)->frames(), channels}, cancel, progress);
         !written)
         return written.error();
     return media::PreparedSource{{target, (*source)->frames()}, true};
@@ -109,6 +80,40 @@ ProtectedFiles protectedFiles(const session::Session& s, const fs::path& session
                 for (const auto& sound : layers::filesOf(*stack))
                     files.add(sound);
     return files;
+}
+
+std::vector<measure::GivenHit> givenHits(const layers::Stack& stack) {
+    std::vector<measure::GivenHit> hits;
+    const auto byTime = [&] {
+        std::stable_sort(hits.begin(), hits.end(),
+                         [](const auto& a, const auto& b) { return a.timeS < b.timeS; });
+    };
+    const bool hasClasses = std::any_of(stack.strikes.begin(), stack.strikes.end(),
+                                        [](const auto& strike) { return strike.hitClass != "normal"; });
+    const auto classOf = [&](std::size_t i) {
+        return hasClasses ? measure::hitClassFromName(stack.strikes[i].hitClass) : std::nullopt;
+    };
+    for (const auto& layer : stack.layers)
+        if (layer.isOn)
+            for (const auto& drum : layers::drumsOfLayer(layer))
+                for (const auto i : layers::strikesOf(layer.rule, stack.strikes))
+                    hits.push_back({stack.strikes[i].timeS + 0.001 * layer.offsetMs, classOf(i), drum});
+    if (!hits.empty()) { // pieces of a loop
+        byTime();
+        return hits;
+    }
+    constexpr double kNever = 1e9;
+    std::vector<double> offsetMs(stack.strikes.size(), kNever);
+    for (const auto& layer : stack.layers)
+        if (layer.isOn)
+            for (const auto i : layers::strikesOf(layer.rule, stack.strikes))
+                if (std::abs(layer.offsetMs) < std::abs(offsetMs[i]))
+                    offsetMs[i] = layer.offsetMs;
+    for (std::size_t i = 0; i < stack.strikes.size(); ++i)
+        if (offsetMs[i] < kNever)
+            hits.push_back({stack.strikes[i].timeS + 0.001 * offsetMs[i], classOf(i)});
+    byTime();
+    return hits;
 }
 
 std::vector<layers::Strike> strikesOf(const session::Session& s, const kit::HitAnalysis& analysis,

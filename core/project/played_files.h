@@ -34,6 +34,10 @@ struct WrittenStack {
 [[nodiscard]] ProtectedFiles protectedFiles(const session::Session& s,
                                             const std::filesystem::path& sessionFolder);
 
+/// The hits of a stack: its strikes, where a layer that is on plays by its rule, each where the layer that is
+/// least early or late has it. Their classes are given where the strikes tell some apart.
+[[nodiscard]] std::vector<measure::GivenHit> givenHits(const layers::Stack& stack);
+
 /// The own hits of an element as strikes: the loudest at full velocity, the others as much softer as they
 /// were.
 [[nodiscard]] std::vector<layers::Strike> strikesOf(const session::Session& s,

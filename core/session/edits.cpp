@@ -154,6 +154,13 @@ Result<Session> withPairJoined(Session s, Id left, Id right) {
     return s;
 }
 
+void giveOwnIds(Session& s, std::vector<Module>& chain) {
+    for (auto& module : chain) {
+        module.id = s.nextId++;
+        renumberItems(module, [&] { return s.nextId++; });
+    }
+}
+
 Result<Session> withPairParted(Session s, Id element) {
     const auto* e = s.element(element);
     if (e == nullptr || !e->isStereo())
@@ -167,11 +174,7 @@ Result<Session> withPairParted(Session s, Id element) {
     right.input.isRightInverted = false;
     right.name = e->name + " R";
     right.out.pan = 1;
-    // Modules and bands need ids of their own.
-    for (auto& module : right.chain) {
-        module.id = s.nextId++;
-        renumberItems(module, [&] { return s.nextId++; });
-    }
+    giveOwnIds(s, right.chain);
     const auto at = std::find_if(s.elements.begin(), s.elements.end(),
                                  [&](const Shared<Element>& item) { return item->id == element; });
     s.elements.insert(at + 1, Shared<Element>(std::move(right)));

@@ -31,6 +31,9 @@ namespace cask::session {
 /// Takes an element out; its files go too when nothing else uses them.
 [[nodiscard]] Session withoutElement(Session s, Id element);
 
+/// Modules and bands of a chain that was copied get ids of their own.
+void giveOwnIds(Session& s, std::vector<Module>& chain);
+
 /// Adds a band to the owner's equaliser for repair or for colour, which is made when there is none. Returns
 /// the band's id.
 Id addBand(Session& s, Id owner, dsp::EqBand band, EqPlace place = EqPlace::Repair);

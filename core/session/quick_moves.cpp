@@ -86,7 +86,7 @@ Session withPump(Session s, Id element, double depthDb) {
     });
 }
 
-/// The compressor that listens to the kick; null when there is none.
+/// The compressor that listens to a key; null when there is none.
 const Module* duckOf(const Session& s, Id element, Id key) {
     for (const auto& module : *s.chain(element))
         if (module.key == key && module.isOn &&
@@ -95,7 +95,9 @@ const Module* duckOf(const Session& s, Id element, Id key) {
     return nullptr;
 }
 
-/// Deep under any stroke of the kick, so that the range alone says how far it goes down.
+} // namespace
+
+// Deep under any stroke of the kick, so that the range alone says how far it goes down.
 Session withDuck(Session s, Id element, Id key, double rangeDb) {
     const auto* found = duckOf(s, element, key);
     if (rangeDb == 0)
@@ -114,8 +116,6 @@ Session withDuck(Session s, Id element, Id key, double rangeDb) {
     auto keyed = withKey(s, element, id, key);
     return keyed ? *std::move(keyed) : withoutModule(std::move(s), id);
 }
-
-} // namespace
 
 Id duckKeyOf(const Session& s, Id element) {
     const auto* e = s.element(element);

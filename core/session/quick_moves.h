@@ -17,6 +17,10 @@ inline constexpr std::array kQuickMoves = {QuickMove::Level,  QuickMove::Pan,   
 /// A high-pass at or under this is none.
 inline constexpr double kNoHighPassHz = 10;
 
+/// Ducked under another element or bus by up to so much: by a compressor that listens to it. 0 takes that
+/// out.
+[[nodiscard]] Session withDuck(Session s, Id element, Id key, double rangeDb);
+
 /// How it is read and typed, with its range.
 [[nodiscard]] const ParameterInfo& quickInfo(QuickMove move);
 /// What plays with the kit (bass, music, voice) does not pump on the grid: its pump is to duck under the

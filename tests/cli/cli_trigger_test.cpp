@@ -80,6 +80,34 @@ TEST_F(CliTrigger, FoundHitsStrikeOnce) {
     EXPECT_EQ(ofClick, json["played"]);
 }
 
+TEST_F(CliTrigger, ThePatternIsWhatIsHeardOfAPlayedElement) {
+    // Strikes so near that in their sound alone they would be flams and one long rattle.
+    Json hits = Json::array();
+    const std::vector<double> times{0.3, 0.325, 0.35, 0.9, 0.91, 1.7, 2.4};
+    for (std::size_t i = 0; i < times.size(); ++i)
+        hits.push_back({{"time_s", times[i]}, {"level_db", -6}, {"class", i == 3 ? "accent" : "normal"}});
+    std::ofstream(folder / "hits.json") << Json{{"hits", hits}}.dump();
+    test::writeWav(folder / "Long.wav", test::bursts(300, 1, 0, 0.2, 0.4));
+    const auto done = call({"trigger", kit, "Snare Top", "--with", folder / "Long.wav", "--name", "Long",
+                            "--hits", folder / "hits.json"});
+    ASSERT_EQ(done.code, kDone) << done.err;
+    const auto own = Json::parse(call({"hits", kit, "--json", "--own"}).out);
+    std::vector<Json> found;
+    std::size_t others = 0;
+    for (const auto& hit : own["hits"]) {
+        if (hit["element"] == "Long")
+            found.push_back(hit);
+        else
+            ++others;
+    }
+    ASSERT_EQ(found.size(), times.size());
+    for (std::size_t i = 0; i < times.size(); ++i) {
+        EXPECT_NEAR(found[i]["time_s"].get<double>(), times[i], 1e-6);
+        EXPECT_EQ(found[i]["class"], i == 3 ? "accent" : "normal") << i;
+    }
+    EXPECT_NEAR(static_cast<double>(others), 11, 1) << "of the recorded snare";
+}
+
 TEST_F(CliTrigger, ALayersSoundIsNeverWrittenOver) {
     ASSERT_EQ(call({"trigger", kit, "Snare Top", "--with", click, "--name", "Click"}).code, kDone);
     const auto before = test::readAll(click);

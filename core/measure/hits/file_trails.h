@@ -3,18 +3,20 @@
 
 #include <core/base/progress.h>
 #include <core/base/result.h>
-#include <core/measure/hits/arrivals.h>
+#include <core/measure/hits/kit_model.h>
 #include <core/media/audio_reader.h>
 #include <filesystem>
 #include <memory>
+#include <optional>
 #include <string>
 #include <string_view>
 
 namespace cask::measure {
 
 struct FileTrails {
-    std::vector<BandTrail> channels; ///< of one length
-    std::vector<Arrival> arrivals;   ///< in all channels together
+    std::vector<BandTrail> channels;            ///< of one length
+    std::vector<Arrival> arrivals;              ///< in all channels together
+    std::optional<std::vector<GivenHit>> given; ///< of a file that is played: its hits, by time
 };
 
 /// One pass over a playable file (at the session rate). Kept in `cacheFolder` under `cacheName` and taken

@@ -153,6 +153,8 @@ void classify(KitHits& hits) {
                     own[i]->hitClass = HitClass::Roll;
             from = to;
         }
+        for (auto* stroke : own)
+            stroke->hitClass = stroke->givenClass.value_or(stroke->hitClass);
     }
 }
 
@@ -167,7 +169,7 @@ void tieRollsToTempo(KitHits& hits, const Tempo& tempo) {
                                        kRollMostBeats * static_cast<double>(roll.size() - 1);
             for (auto* stroke : roll)
                 if (isPlayed)
-                    stroke->hitClass = byLevel(*stroke, hits.limits[d]);
+                    stroke->hitClass = stroke->givenClass.value_or(byLevel(*stroke, hits.limits[d]));
             roll.clear();
         };
         for (auto& stroke : hits.strokes) {

@@ -15,7 +15,8 @@ inline constexpr double kRollMostBeats = 3.0 / 16; ///< nor do sixteenths make a
 /// Sets class and velocity of all strokes and the limits of all drums. Two groups of levels are parted where
 /// that explains most of their spread (Otsu 1979), and only when they stand clearly apart. The softer of two
 /// hits 12 to 40 ms apart is a flam's grace note; four or more hits of a snare or tom (no pedal rolls) faster
-/// than 90 ms are a roll. Velocity goes with the square root of amplitude, 1 at the 95th percentile.
+/// than 90 ms are a roll. Classes that are given stand. Velocity goes with the square root of amplitude, 1 at
+/// the 95th percentile.
 void classify(KitHits& hits);
 
 /// Rolls at a known tempo: faster than sixteenths by a quarter at least. Others are played notes, and get the

@@ -205,9 +205,18 @@ void measureStrokes(KitHits& hits, std::span<const HitInput> inputs) {
             stroke.levelDb = hits.levelDb(s, drum.inputs.front());
         else if (stroke.levelDb <= kUnmeasuredDb && drum.loop >= 0)
             stroke.levelDb = hits.levelDb(s, drum.loop);
-        const bool isFree = s == 0 || stroke.timeS - hits.strokes[s - 1].timeS > kAloneS;
-        stroke.isAlone =
-            isFree && (s + 1 == hits.strokes.size() || hits.strokes[s + 1].timeS - stroke.timeS > kAloneS);
+    }
+    // A drum that is played is in its own sound alone.
+    std::vector<std::size_t> last(hits.kit.drums.size() + 1, hits.strokes.size());
+    for (std::size_t s = 0; s < hits.strokes.size(); ++s) {
+        const auto drum = static_cast<std::size_t>(hits.strokes[s].drum);
+        auto& before = last[hits.kit.drums[drum].isPlayed ? drum : hits.kit.drums.size()];
+        const bool isFree =
+            before == hits.strokes.size() || hits.strokes[s].timeS - hits.strokes[before].timeS > kAloneS;
+        if (!isFree)
+            hits.strokes[before].isAlone = false;
+        hits.strokes[s].isAlone = isFree;
+        before = s;
     }
 }
 
@@ -295,6 +304,48 @@ void addLoop(KitHits& hits, int input, std::span<const HitInput> inputs,
     }
 }
 
+/// A loop whose pieces are played.
+void addGivenLoop(KitHits& hits, int input, const HitInput& loop) {
+    for (const GivenHit& hit : *loop.given)
+        if (const auto drum = loopDrumFromName(hit.drum)) {
+            const double timeS = hit.timeS + loop.offsetS;
+            const double levelDb = peakAround(loop, timeS, false);
+            const int which = loopDrumIn(hits.kit, input, loop.name, *drum);
+            hits.heard.push_back(
+                {input, which, static_cast<int>(hits.strokes.size()), true, timeS, levelDb, 1});
+            hits.strokes.push_back({which, timeS, levelDb, 0, HitClass::Normal, 1, false, hit.hitClass});
+        }
+}
+
+bool isGivenLoop(const HitInput& input) {
+    return input.given != nullptr && std::any_of(input.given->begin(), input.given->end(),
+                                                 [](const GivenHit& hit) { return !hit.drum.empty(); });
+}
+
+/// Drums that are played and their strokes. One that nothing was heard of is left out.
+void addPlayed(KitHits& hits, std::span<const HitInput> inputs) {
+    const std::size_t recorded = hits.kit.drums.size();
+    addPlayedDrums(hits.kit, inputs);
+    for (std::size_t d = recorded; d < hits.kit.drums.size(); ++d) {
+        const int input = hits.kit.drums[d].inputs.front();
+        const HitInput& played = inputs[static_cast<std::size_t>(input)];
+        double lastS = -1e9;
+        for (const GivenHit& hit : *played.given) {
+            const double timeS = hit.timeS + played.offsetS;
+            if (timeS == lastS) // of several drums of a loop
+                continue;
+            lastS = timeS;
+            const double levelDb = peakAround(played, timeS, false);
+            if (levelDb <= dbOfLevelByte(0))
+                continue;
+            const int drum = static_cast<int>(d);
+            hits.heard.push_back(
+                {input, drum, static_cast<int>(hits.strokes.size()), true, timeS, levelDb, 1});
+            hits.strokes.push_back({drum, timeS, levelDb, 0, HitClass::Normal, 1, false, hit.hitClass});
+        }
+    }
+}
+
 } // namespace
 
 KitHits findKitHits(std::span<const HitInput> givenInputs, const CancelToken& cancel,
@@ -334,7 +385,11 @@ KitHits findKitHits(std::span<const HitInput> givenInputs, const CancelToken& ca
         }
     }
     for (const int loop : result.kit.loops)
-        addLoop(result, loop, inputs, arrivals[static_cast<std::size_t>(loop)]);
+        if (const auto& input = inputs[static_cast<std::size_t>(loop)]; isGivenLoop(input))
+            addGivenLoop(result, loop, input);
+        else
+            addLoop(result, loop, inputs, arrivals[static_cast<std::size_t>(loop)]);
+    addPlayed(result, inputs);
     // Times in the files as they are.
     for (auto& h : result.heard)
         h.timeS += result.lagS[static_cast<std::size_t>(h.input)];

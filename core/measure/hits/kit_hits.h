@@ -34,7 +34,8 @@ struct DrumHit {
     double velocity = 0;
     HitClass hitClass = HitClass::Normal;
     double confidence = 0;
-    bool isAlone = false; ///< no other drum within 60 ms
+    bool isAlone = false;                 ///< no other within 60 ms that could be in its sound
+    std::optional<HitClass> givenClass{}; ///< by a pattern: stands over what is measured
 };
 
 /// Where the classes of a drum part, dBFS; from its own hits.

@@ -58,6 +58,8 @@ KitModel makeKitModel(std::span<const HitInput> inputs) {
     for (int i = 0; i < static_cast<int>(inputs.size()); ++i) {
         const auto& input = inputs[static_cast<std::size_t>(i)];
         const Place place = placeOf(input.role);
+        if (isPlayedDrum(input))
+            continue;
         if (place == Place::Ambient)
             kit.ambient.push_back(i);
         if (place == Place::Room)
@@ -121,6 +123,19 @@ KitModel makeKitModel(std::span<const HitInput> inputs) {
             addMissing("tom", Role::RackTom);
     }
     return kit;
+}
+
+bool isPlayedDrum(const HitInput& input) {
+    return input.given != nullptr && (input.role == Role::Unknown || placeOf(input.role) == Place::Drum);
+}
+
+void addPlayedDrums(KitModel& kit, std::span<const HitInput> inputs) {
+    for (std::size_t i = 0; i < inputs.size(); ++i)
+        if (isPlayedDrum(inputs[i])) {
+            kit.drumOf[i] = static_cast<int>(kit.drums.size());
+            kit.drums.push_back(
+                {inputs[i].name, sharedRole(inputs[i].role), {static_cast<int>(i)}, -1, true});
+        }
 }
 
 std::array<float, kTrailBands> typicalBands(Role role) {

@@ -50,6 +50,9 @@ SpillTable makeSpillTable(const KitHits& hits, std::span<const HitInput> inputs)
             if (hits.strokes[s].drum == static_cast<int>(d) && hits.strokes[s].hitClass == HitClass::Accent)
                 accentDb[d].push_back(hits.levelDb(s, drum.inputs.front()));
         for (std::size_t i = 0; i < inputs.size(); ++i) {
+            const bool isOwn = hits.kit.drumOf[i] == static_cast<int>(d);
+            if (!isOwn && (drum.isPlayed || isPlayedDrum(inputs[i])))
+                continue;
             levels.clear();
             int drowned = 0;
             for (std::size_t s = 0; s < hits.strokes.size(); ++s) {

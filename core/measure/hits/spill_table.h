@@ -8,7 +8,7 @@ namespace cask::measure {
 struct SpillCell {
     double levelDb = 0;     ///< median over hits: level in the microphone against the drum's own, dB
     double spreadDb = 0;    ///< half of what lies between the 16th and the 84th percentile
-    int count = 0;          ///< hits looked at: those where the drum plays alone
+    int count = 0;          ///< hits looked at: those where the drum plays alone; 0 beside what is played
     bool isDrowned = false; ///< most were no louder than the noise there: it is at most this
 };
 

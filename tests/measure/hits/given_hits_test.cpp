@@ -1,0 +1,134 @@
+// Hits that a pattern says, beside hits that are found.
+#include "core/measure/hits/hit_classes.h"
+#include "core/measure/hits/kit_hits.h"
+#include "core/measure/hits/spill_table.h"
+#include "tests/support/hit_score.h"
+#include "tests/support/random_take.h"
+#include "tests/support/signals.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+namespace cask::measure {
+namespace {
+
+/// A take, and a clap 10 ms before every stroke that was found on its snare, in a file of its own that
+/// begins 0.25 s late.
+class GivenHits : public testing::Test {
+  protected:
+    static constexpr double kStartS = 0.25;
+
+    GivenHits() {
+        test::TakeRecipe recipe;
+        recipe.seed = 612;
+        recipe.groove = "ghosts";
+        recipe.seconds = 16;
+        m_take = test::makeRandomTake(recipe);
+        m_trails = test::trailsOf(m_take);
+        m_without = findKitHits(m_trails.inputs);
+        std::vector<float> clap(static_cast<std::size_t>(16 * kRate), 0.0F);
+        for (const auto& stroke : m_without.strokes)
+            if (nameOf(m_without, stroke.drum) == "Snare Top" && stroke.timeS > 0.5) {
+                const double atS = stroke.timeS - 0.01 - kStartS;
+                m_given.push_back({atS, {}});
+                const auto from = static_cast<std::size_t>(atS * kRate);
+                for (std::size_t n = 0; n < 2000 && from + n < clap.size(); ++n)
+                    clap[from + n] +=
+                        0.3F * std::exp(-static_cast<float>(n) / 200.0F) * (n % 2 == 0 ? 1.0F : -1.0F);
+            }
+        BandTrailMeter meter(kRate);
+        meter.add(clap);
+        m_clap = meter.take();
+        m_inputs = m_trails.inputs;
+        m_inputs.push_back({"Clap", Role::SnareTop, {&m_clap}, kStartS});
+        m_inputs.back().given = &m_given;
+    }
+    static std::string nameOf(const KitHits& hits, int drum) {
+        return hits.kit.drums[static_cast<std::size_t>(drum)].name;
+    }
+    std::vector<DrumHit> strokesOf(const KitHits& hits, bool ofClap) const {
+        std::vector<DrumHit> found;
+        for (const auto& stroke : hits.strokes)
+            if ((nameOf(hits, stroke.drum) == "Clap") == ofClap)
+                found.push_back(stroke);
+        return found;
+    }
+
+    test::RandomTake m_take;
+    test::TakeTrails m_trails;
+    KitHits m_without;
+    BandTrail m_clap;
+    std::vector<GivenHit> m_given;
+    std::vector<HitInput> m_inputs;
+};
+
+TEST_F(GivenHits, EveryOneIsThereAtItsTimeAndTheRecordedOnesStayAsTheyWere) {
+    ASSERT_GT(m_given.size(), 20U);
+    const auto hits = findKitHits(m_inputs);
+    const auto claps = strokesOf(hits, true);
+    ASSERT_EQ(claps.size(), m_given.size());
+    for (std::size_t i = 0; i < claps.size(); ++i) {
+        EXPECT_NEAR(claps[i].timeS, m_given[i].timeS + kStartS, 1e-12);
+        EXPECT_NEAR(claps[i].levelDb, linearToDb(0.3), 0.6) << "half a decibel is a step of the trail";
+        EXPECT_NE(claps[i].hitClass, HitClass::Flam) << i;
+        EXPECT_EQ(claps[i].confidence, 1);
+    }
+    const auto recorded = strokesOf(hits, false);
+    ASSERT_EQ(recorded.size(), m_without.strokes.size());
+    for (std::size_t i = 0; i < recorded.size(); ++i) {
+        EXPECT_EQ(recorded[i].timeS, m_without.strokes[i].timeS);
+        EXPECT_EQ(nameOf(hits, recorded[i].drum), nameOf(m_without, m_without.strokes[i].drum));
+        EXPECT_EQ(recorded[i].hitClass, m_without.strokes[i].hitClass);
+        EXPECT_EQ(recorded[i].isAlone, m_without.strokes[i].isAlone);
+    }
+    const int clap = static_cast<int>(m_inputs.size()) - 1;
+    EXPECT_TRUE(std::all_of(hits.heard.begin(), hits.heard.end(), [&](const HeardHit& h) {
+        return (h.input == clap) == (nameOf(hits, h.drum) == "Clap");
+    })) << "the clap is in no microphone, and no drum is in the clap";
+    EXPECT_EQ(hits.kit.drums[static_cast<std::size_t>(hits.kit.drumOf[m_inputs.size() - 1])].inputs,
+              std::vector<int>{clap});
+}
+
+TEST_F(GivenHits, ASilentOneIsLeftOutAndClassesOfAPatternStand) {
+    m_given.insert(m_given.begin(), {0.01, HitClass::Accent}); // nothing sounds so early
+    for (std::size_t i = 1; i < m_given.size(); ++i)
+        m_given[i].hitClass = i % 3 == 0 ? HitClass::Ghost : HitClass::Normal;
+    auto hits = findKitHits(m_inputs);
+    Tempo tempo;
+    tempo.isKnown = true;
+    tieRollsToTempo(hits, tempo);
+    const auto claps = strokesOf(hits, true);
+    ASSERT_EQ(claps.size(), m_given.size() - 1);
+    for (std::size_t i = 0; i < claps.size(); ++i)
+        EXPECT_EQ(claps[i].hitClass, *m_given[i + 1].hitClass) << i;
+}
+
+TEST_F(GivenHits, NothingSpillsIntoWhatIsPlayedNorFromIt) {
+    const auto hits = findKitHits(m_inputs);
+    const auto spill = makeSpillTable(hits, m_inputs);
+    const auto before = makeSpillTable(m_without, m_trails.inputs);
+    const std::size_t clap = m_inputs.size() - 1;
+    const auto clapDrum = static_cast<std::size_t>(hits.kit.drumOf[clap]);
+    for (std::size_t i = 0; i < clap; ++i)
+        EXPECT_EQ(spill.cells[clapDrum][i].count, 0);
+    for (std::size_t d = 0; d < m_without.kit.drums.size(); ++d) {
+        EXPECT_EQ(spill.cells[d][clap].count, 0);
+        for (std::size_t i = 0; i < clap; ++i)
+            EXPECT_EQ(spill.cells[d][i].count, before.cells[d][i].count);
+    }
+    EXPECT_GT(spill.cells[clapDrum][clap].count, 0);
+    EXPECT_EQ(spill.rooms[clap].spillDrum, -1);
+}
+
+TEST_F(GivenHits, AnEffectIsNoDrumAndAKitOfGivenHitsAloneIsOne) {
+    m_inputs.back().role = Role::Effect;
+    EXPECT_EQ(findKitHits(m_inputs).kit.drumOf.back(), -1);
+    const std::vector<HitInput> alone{{"Clap", Role::Unknown, {&m_clap}, kStartS, nullptr, 0, &m_given}};
+    const auto hits = findKitHits(alone);
+    EXPECT_EQ(hits.strokes.size(), m_given.size());
+    EXPECT_TRUE(hits.kit.loops.empty());
+}
+
+} // namespace
+} // namespace cask::measure
