@@ -45,29 +45,31 @@ Result<project::CutLoop> cut(Streams& streams, const LoopOptions& o, const Sessi
 
 void print(Streams& streams, const LoopOptions& o, const project::CutLoop& loop, const std::string& name) {
     if (!o.json) {
-        streams.out << fmt::format("{} is played by {} pieces of {}", name, loop.pieces.size(), o.element);
-        if (loop.made.dropped > 0)
-            streams.out << fmt::format("; {} are silent", loop.made.dropped);
-        if (loop.made.besides > 0)
+        streams.out << fmt::format("{} is played by {} pieces of {}", name, loop.plan.pieces.size(),
+                                   o.element);
+        if (loop.plan.made.dropped > 0)
+            streams.out << fmt::format("; {} are silent", loop.plan.made.dropped);
+        if (loop.plan.made.besides > 0)
             streams.out << fmt::format(
-                "; {} stay although a dropped drum is in them, for another drum's sake", loop.made.besides);
-        if (loop.made.lengthPercent != 100)
-            streams.out << fmt::format("; they are {:.1f} % as long", loop.made.lengthPercent);
+                "; {} stay although a dropped drum is in them, for another drum's sake",
+                loop.plan.made.besides);
+        if (loop.plan.made.lengthPercent != 100)
+            streams.out << fmt::format("; they are {:.1f} % as long", loop.plan.made.lengthPercent);
         streams.out << ".\n";
         return;
     }
     Json pieces = Json::array();
-    for (std::size_t i = 0; i < loop.pieces.size(); ++i)
-        pieces.push_back({{"drums", loop.pieces[i].drums},
-                          {"class", loop.pieces[i].hitClass},
-                          {"time_s", loop.hitS[i]},
-                          {"frames", loop.pieces[i].to - loop.pieces[i].from},
-                          {"note", loop.made.notes[i]}});
+    for (std::size_t i = 0; i < loop.plan.pieces.size(); ++i)
+        pieces.push_back({{"drums", loop.plan.pieces[i].drums},
+                          {"class", loop.plan.pieces[i].hitClass},
+                          {"time_s", loop.plan.hitS[i]},
+                          {"frames", loop.plan.pieces[i].to - loop.plan.pieces[i].from},
+                          {"note", loop.plan.made.notes[i]}});
     printJson(streams.out, {{"element", name},
                             {"file", (std::filesystem::absolute(o.folder) / loop.written.file.path).string()},
-                            {"length_percent", loop.made.lengthPercent},
-                            {"silent", loop.made.dropped},
-                            {"kept_beside", loop.made.besides},
+                            {"length_percent", loop.plan.made.lengthPercent},
+                            {"silent", loop.plan.made.dropped},
+                            {"kept_beside", loop.plan.made.besides},
                             {"pieces", std::move(pieces)}});
 }
 

@@ -36,6 +36,7 @@ Board::Board(const Desk& desk, QWidget* parent) : QWidget(parent), m_desk(desk) 
         rebuild();
     });
     connect(&desk.document, &Document::selectionChanged, this, &Board::rebuild);
+    connect(&desk.playback, &Playback::frozenChanged, this, &Board::rebuild);
     connect(&desk.analyst, &Analyst::progressChanged, this, qOverload<>(&QWidget::update));
     connect(&desk.hits, &HitModel::hitsChanged, this, qOverload<>(&QWidget::update));
     connect(&desk.findings, &FindingModel::findingsChanged, this, [this] {
@@ -70,6 +71,8 @@ int Board::elementsOf(Id bus) const {
 }
 
 void Board::rebuild() {
+    const auto played = m_desk.playback.playedFrozen();
+    m_playedFrozen = {played.begin(), played.end()};
     m_rows.clear();
     int y = kHeadPx;
     const auto& s = m_desk.document.session();
@@ -85,7 +88,7 @@ void Board::rebuild() {
         for (const auto& b : s.buses)
             if (m_desk.document.isInSelection(b->id) ||
                 (!m_hidden.contains(b->id) && !m_folded.contains(session::kNoId)))
-                add(b->id, kRowPx);
+                add(b->id, roleText(b->id).isEmpty() ? kRowPx : kTallRowPx);
     }
     updateGeometry();
     setMinimumHeight(sizeHint().height());

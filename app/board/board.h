@@ -32,7 +32,7 @@ class Board : public QWidget {
     /// At most five characters.
     [[nodiscard]] QString cellText(Id id, Stage stage) const;
     [[nodiscard]] QString cellHelp(Id id, Stage stage) const;
-    /// What an element is, where its name does not say it; empty where it does.
+    /// Of what is frozen that it is, or was; else what an element is, where its name does not say it.
     [[nodiscard]] QString roleText(Id id) const;
     /// Cells that were ever painted: playing paints none.
     [[nodiscard]] int paintedCells() const { return m_paintedCells; }
@@ -121,7 +121,8 @@ class Board : public QWidget {
     std::map<Id, double> m_levelDb;      // shown, falls slowly
     std::map<Id, double> m_compressorDb; // while it plays
     std::set<Id> m_folded;               // buses
-    std::set<Id> m_hidden;               // rows that a person put away
+    std::set<Id> m_playedFrozen;
+    std::set<Id> m_hidden; // rows that a person put away
     std::set<Id> m_clipped;
     Id m_dragged = session::kNoId; // element whose row is under way
     QPoint m_press;

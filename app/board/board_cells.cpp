@@ -35,6 +35,8 @@ bool says(const QString& name, const QString& role) {
 } // namespace
 
 QString Board::roleText(Id id) const {
+    if (m_desk.playback.frozen().contains(id))
+        return m_playedFrozen.contains(id) ? tr("frozen") : tr("changed, not frozen");
     const auto* e = m_desk.document.session().element(id);
     if (e == nullptr)
         return {};

@@ -66,6 +66,8 @@ void Playback::rebuildEngine() {
     m_listening = {};
     m_audition.reset();
     m_trial.reset();
+    m_frozen.clear();
+    m_frozenSources.clear();
     m_matches = {};
     m_headroom.reset();
     m_loopStartS = m_loopEndS = 0;
@@ -205,7 +207,10 @@ session::Session Playback::heardSession() const {
 }
 
 void Playback::sendSession() {
-    if (auto sent = m_engine->setSession(heardSession(), matchGainDb(), m_listening); !sent)
+    auto heard = heardSession();
+    if (m_listening.module == session::kNoId) // what is listened to inside of a chain is played
+        heard = project::withFrozen(std::move(heard), m_frozen);
+    if (auto sent = m_engine->setSession(heard, matchGainDb(), m_listening); !sent)
         m_document.addNote(QString::fromStdString(sent.error().message));
     auto monitor = m_monitor;
     if (m_band)
@@ -337,28 +342,6 @@ void Playback::endAudition() {
     sendSession();
     locate(m_beforeAuditionS);
     emit auditionChanged();
-}
-
-void Playback::setTrial(std::optional<Trial> trial) {
-    if (!m_trial && !trial)
-        return;
-    if (m_trial)
-        for (const auto& [file, source] : m_trial->sources) {
-            const auto* state = m_analyst.file(file);
-            m_engine->setSource(file, state == nullptr ? nullptr : state->source);
-        }
-    m_trial = std::move(trial);
-    if (m_trial)
-        for (const auto& [file, source] : m_trial->sources)
-            m_engine->setSource(file, source);
-    sendSession();
-}
-
-void Playback::onSourceReady(Id file) {
-    if (const auto* state = m_analyst.file(file))
-        m_engine->setSource(file, state->source);
-    sendSession();
-    scheduleMeasures();
 }
 
 void Playback::useDevice(const engine::DeviceSettings& settings) {

@@ -9,6 +9,7 @@
 #include <array>
 #include <core/base/job_group.h>
 #include <core/kit_measures/headroom.h>
+#include <core/project/freeze.h>
 #include <core/project/loudness_match.h>
 #include <core/session/edits.h>
 #include <engine/engine.h>
@@ -125,6 +126,14 @@ class Playback : public QObject {
     void setTrial(std::optional<Trial> trial);
     [[nodiscard]] bool isTrying() const { return m_trial.has_value(); }
 
+    /// Renders that elements and buses are played from as long as they are right (see FreezeModel).
+    using FrozenSources = std::map<Id, std::shared_ptr<AudioSource>>;
+    void setFrozen(project::FrozenSounds sounds, FrozenSources sources);
+    [[nodiscard]] const project::FrozenSounds& frozen() const { return m_frozen; }
+    [[nodiscard]] const FrozenSources& frozenSources() const { return m_frozenSources; }
+    /// Those that the session as it is now is played from.
+    [[nodiscard]] std::vector<Id> playedFrozen() const;
+
     [[nodiscard]] const std::optional<Headroom>& headroom() const { return m_headroom; }
     [[nodiscard]] bool isMeasuringHeadroom() const { return m_measuresHeadroom; }
 
@@ -140,6 +149,7 @@ class Playback : public QObject {
     void tick();
     void transportChanged();
     void comparisonChanged();
+    void frozenChanged();
     void headroomChanged();
     void deviceChanged();
     void monitorChanged();
@@ -196,6 +206,8 @@ class Playback : public QObject {
     graph::Listening m_listening;
     std::optional<Audition> m_audition;
     std::optional<Trial> m_trial;
+    project::FrozenSounds m_frozen;
+    FrozenSources m_frozenSources;
     double m_auditionGainDb = 0;
     double m_beforeAuditionS = 0;
     int m_auditionGeneration = 0;

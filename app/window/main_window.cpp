@@ -40,7 +40,7 @@ MainWindow::MainWindow(engine::DeviceOpener opener)
     : m_analyst(m_document), m_playback(std::make_unique<Playback>(m_document, m_analyst, std::move(opener))),
       m_hits(m_document, m_analyst), m_tones(m_document, m_analyst, m_hits),
       m_findings(m_document, m_analyst, m_hits, m_tones), m_references(m_document, m_analyst, *m_playback),
-      m_jobGroup(m_analyst.pool()) {
+      m_freeze(m_document, *m_playback), m_jobGroup(m_analyst.pool()) {
     const Desk desk{m_document, m_analyst, *m_playback, m_hits, m_tones, m_findings};
     setAcceptDrops(true);
     setMinimumSize(1100, 700);

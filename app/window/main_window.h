@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/models/desk.h"
+#include "app/models/freeze_model.h"
 #include "app/models/reference_model.h"
 
 #include <QMainWindow>
@@ -144,6 +145,8 @@ class MainWindow : public QMainWindow {
     void saveRecipe(session::Recipe recipe);
     /// The selected element or bus becomes a file and an element; in its place: it is muted.
     void bounceSelected(bool replaces);
+    /// Freezes the selected element or bus, or thaws it when it is played from its render.
+    void freezeSelected();
     void linkSelected();
     void selectBusMembers();
     void withName(const QString& title, const QString& current,
@@ -165,6 +168,7 @@ class MainWindow : public QMainWindow {
     ToneModel m_tones;
     FindingModel m_findings;
     ReferenceModel m_references;
+    FreezeModel m_freeze;
     HeadLine* m_headLine = nullptr;
     Board* m_board = nullptr;
     FindingsPanel* m_findingsPanel = nullptr;

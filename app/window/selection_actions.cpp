@@ -7,6 +7,7 @@
 #include "app/window/recipe_list.h"
 #include "app/window/recipe_sheet.h"
 #include "core/project/bounce.h"
+#include "core/project/freeze.h"
 #include "core/project/offline_sources.h"
 #include "core/project/played_files.h"
 #include "core/session/kinds.h"
@@ -28,6 +29,8 @@ void MainWindow::addSelectionActions(QMenu* menu) {
              [this] { bounceSelected(false); });
     addEntry(menu, tr("Render to a new element in its place"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_R),
              this, [this] { bounceSelected(true); });
+    addEntry(menu, tr("Freeze, or thaw"), QKeySequence(Qt::SHIFT | Qt::Key_F), this,
+             [this] { freezeSelected(); });
     addEntry(menu, tr("Role\u2026"), QKeySequence(Qt::Key_R), this,
              [this] { m_bench->intake().chooseRole(); });
     menu->addSeparator();
@@ -52,6 +55,7 @@ void MainWindow::fillBoardMenu(QMenu& menu) {
                                 tr("Recipes\u2026"),
                                 tr("Render to a new element"),
                                 tr("Render to a new element in its place"),
+                                tr("Freeze, or thaw"),
                                 tr("Select all that goes to this bus"),
                                 tr("Link the selected, or part them"),
                                 tr("Hide the selected rows"),
@@ -186,6 +190,37 @@ void MainWindow::bounceSelected(bool replaces) {
                    m_document.edit(std::move(made.session), tr("Render %1").arg(name), {},
                                    Document::Spreads::No);
                    m_document.select(made.element);
+               };
+           });
+}
+
+void MainWindow::freezeSelected() {
+    const Id id = m_document.selected();
+    const auto played = m_playback->playedFrozen();
+    if (std::find(played.begin(), played.end(), id) != played.end()) {
+        m_freeze.thaw(id);
+        return;
+    }
+    if (id == m_document.session().master().id) {
+        m_document.addNote(tr("The master is not frozen: it is what is heard."));
+        return;
+    }
+    runJob(tr("Freezing %1").arg(QString::fromStdString(m_document.session().nameOf(id))),
+           [this, id, snapshot = m_document.snapshot(), folder = m_document.folder(),
+            cache = m_document.store().cacheFolder()](const CancelToken& cancel,
+                                                      const ProgressFn& progress) -> Finish {
+               const auto done = [&]() -> Result<std::filesystem::path> {
+                   const auto sources = project::openOfflineSources(*snapshot, folder, cancel);
+                   if (!sources)
+                       return sources.error();
+                   return project::freeze(*snapshot, id, sources->lookup(), cache, cancel, progress);
+               }();
+               return [this, id, done, folder] {
+                   if (!done && done.error().code != ErrorCode::Cancelled)
+                       m_document.addNote(QString::fromStdString(done.error().message) +
+                                          tr(" Nothing was frozen."));
+                   if (done && folder == m_document.folder() && m_document.session().output(id) != nullptr)
+                       m_freeze.take(id);
                };
            });
 }

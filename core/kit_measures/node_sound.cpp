@@ -24,16 +24,20 @@ void leaveAlone(Session& s, Id element) {
 
 } // namespace
 
-Result<std::vector<std::vector<float>>> nodeSound(const Session& session, Id node,
-                                                  const graph::SourceLookup& sources, Frames from,
-                                                  std::size_t frames, const CancelToken& cancel) {
+int nodeChannels(const Session& session, Id node) {
+    const auto* element = session.element(node);
+    return element != nullptr ? static_cast<int>(element->channels.size()) : 2;
+}
+
+Status renderNode(const Session& session, Id node, const graph::SourceLookup& sources, Frames from,
+                  Frames frames, const NodeSink& sink, const CancelToken& cancel,
+                  const ProgressFn& progress) {
     Session s = session;
     for (auto& item : s.elements)
         item.edit([](session::Element& e) { e.out.isAlone = false; });
     for (auto& item : s.buses)
         item.edit([](session::Bus& b) { b.out.isAlone = false; });
-    const auto* element = s.element(node);
-    const std::size_t channels = element != nullptr ? element->channels.size() : 2;
+    const int channels = nodeChannels(s, node);
     s = session::withOutput(std::move(s), node, [&](session::Output& out) {
         out.isMuted = false;
         out.levelDb = 0;
@@ -43,17 +47,36 @@ Result<std::vector<std::vector<float>>> nodeSound(const Session& session, Id nod
         out.widthPercent = 100;
     });
     leaveAlone(s, node);
-    std::vector<std::vector<float>> sound(channels);
     graph::RenderOptions options;
     options.stems = {node};
     options.from = from;
-    options.frames = static_cast<Frames>(frames);
-    const auto status = graph::renderOffline(
+    options.frames = frames;
+    std::vector<float> left;
+    return graph::renderOffline(
         s, sources, options,
         [&](int track, std::span<const float> block) -> Status {
-            for (std::size_t n = 0; track == 1 && n < block.size(); ++n)
-                if (n % 2 < channels)
-                    sound[n % 2].push_back(block[n]);
+            if (track != 1)
+                return Done{};
+            if (channels == 2)
+                return sink(block);
+            left.clear();
+            for (std::size_t n = 0; n < block.size(); n += 2)
+                left.push_back(block[n]);
+            return sink(left);
+        },
+        cancel, progress);
+}
+
+Result<std::vector<std::vector<float>>> nodeSound(const Session& session, Id node,
+                                                  const graph::SourceLookup& sources, Frames from,
+                                                  std::size_t frames, const CancelToken& cancel) {
+    const auto channels = static_cast<std::size_t>(nodeChannels(session, node));
+    std::vector<std::vector<float>> sound(channels);
+    const auto status = renderNode(
+        session, node, sources, from, static_cast<Frames>(frames),
+        [&](std::span<const float> block) -> Status {
+            for (std::size_t n = 0; n < block.size(); ++n)
+                sound[n % channels].push_back(block[n]);
             return Done{};
         },
         cancel);

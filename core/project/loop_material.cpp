@@ -51,23 +51,23 @@ double startOf(const session::Session& s, const session::Element& e) {
 }
 
 Status writePieces(AudioSource& source, const session::Session& s, const session::Element& e,
-                   Frames fromFrame, CutLoop& loop, const fs::path& folder, const CancelToken& cancel,
+                   const LoopPlan& plan, const fs::path& folder, const CancelToken& cancel,
                    const ProgressFn& progress) {
     std::vector<int> channels;
     for (const auto& ref : e.channels)
         channels.push_back(ref.channel);
     std::vector<std::string> files;
-    for (std::size_t i = 0; i < loop.pieces.size(); ++i) {
-        const auto& piece = loop.pieces[i];
+    for (std::size_t i = 0; i < plan.pieces.size(); ++i) {
+        const auto& piece = plan.pieces[i];
         files.push_back(fmt::format("{:03} {}.wav", i + 1, piece.name()));
-        const SoundPart part{folder / files.back(), s.sampleRateHz, fromFrame + piece.from,
-                             fromFrame + piece.to, channels};
+        const SoundPart part{folder / files.back(), s.sampleRateHz, plan.fromFrame + piece.from,
+                             plan.fromFrame + piece.to, channels};
         if (auto written = writeSound(source, part, cancel); !written)
             return written;
         if (progress)
-            progress(static_cast<double>(i) / static_cast<double>(loop.pieces.size()));
+            progress(static_cast<double>(i) / static_cast<double>(plan.pieces.size()));
     }
-    return diskFileSystem().writeAtomically(folder / "pieces.sfz", layers::loopKit(files, loop.made.notes));
+    return diskFileSystem().writeAtomically(folder / "pieces.sfz", layers::loopKit(files, plan.made.notes));
 }
 
 } // namespace
@@ -91,52 +91,61 @@ std::vector<layers::CutHit> cutHitsOf(const session::Session& s, const kit::HitA
     return hits;
 }
 
+Result<LoopPlan> planLoop(const session::Session& s, const kit::HitAnalysis& analysis, Frames fileFrames,
+                          const LoopWish& wish, const fs::path& kit) {
+    const auto* e = s.element(wish.element);
+    if (e == nullptr)
+        return Error{ErrorCode::NotFound, "The loop is not in the session any more."};
+    const double startS = startOf(s, *e);
+    const auto frameAt = [&](double timeS) {
+        return std::clamp<Frames>(secondsToFrames(timeS - startS, s.sampleRateHz), 0, fileFrames);
+    };
+    LoopPlan plan;
+    plan.fromFrame = frameAt(wish.fromS);
+    const Frames toFrame = wish.toS <= 0 ? fileFrames : std::max(plan.fromFrame, frameAt(wish.toS));
+    const double cutS = framesToSeconds(plan.fromFrame, s.sampleRateHz);
+    plan.startS = startS + cutS;
+    auto hits = cutHitsOf(s, analysis, wish.element);
+    for (auto& hit : hits)
+        hit.timeS -= cutS;
+    plan.pieces = layers::cutAtHits(std::move(hits), toFrame - plan.fromFrame, s.sampleRateHz);
+    if (std::all_of(plan.pieces.begin(), plan.pieces.end(), [](const auto& p) { return p.drums.empty(); }))
+        return Error{ErrorCode::Empty, fmt::format("{} has no hits there; nothing was cut.", e->name)};
+    if (plan.pieces.size() > layers::kMostPieces)
+        return Error{ErrorCode::BadValue,
+                     fmt::format("{} has {} hits there; {} pieces are the most. Choose a shorter stretch.",
+                                 e->name, plan.pieces.size(), layers::kMostPieces)};
+    auto made = layers::loopStack(plan.pieces, plan.startS, s.sampleRateHz, analysis.tempo, wish.fit, kit);
+    if (!made)
+        return made.error();
+    plan.made = std::move(*made);
+    for (const int note : plan.made.notes)
+        plan.hitS.push_back(std::find_if(plan.made.stack.strikes.begin(), plan.made.stack.strikes.end(),
+                                         [&](const auto& strike) { return strike.note == note; })
+                                ->timeS);
+    return plan;
+}
+
 Result<CutLoop> cutLoop(const session::Session& s, const kit::HitAnalysis& analysis,
                         const graph::SourceLookup& sources, const fs::path& sessionFolder,
                         const LoopWish& wish, const CancelToken& cancel, const ProgressFn& progress) {
     const auto* e = s.element(wish.element);
-    if (e == nullptr)
-        return Error{ErrorCode::NotFound, "The loop is not in the session any more."};
-    const auto source = sources(e->channels.front().file);
-    if (!source)
-        return Error{ErrorCode::NotReadable, fmt::format("The file of {} can't be read.", e->name)};
-    const double startS = startOf(s, *e);
-    const Frames fromFrame =
-        std::clamp<Frames>(secondsToFrames(wish.fromS - startS, s.sampleRateHz), 0, source->frames());
-    const Frames toFrame = wish.toS <= 0
-                               ? source->frames()
-                               : std::clamp<Frames>(secondsToFrames(wish.toS - startS, s.sampleRateHz),
-                                                    fromFrame, source->frames());
-    const double cutS = framesToSeconds(fromFrame, s.sampleRateHz);
-    auto hits = cutHitsOf(s, analysis, wish.element);
-    for (auto& hit : hits)
-        hit.timeS -= cutS;
+    const auto source = e == nullptr ? nullptr : sources(e->channels.front().file);
+    if (source == nullptr)
+        return Error{ErrorCode::NotReadable, "The file of the loop can't be read; nothing was cut."};
     CutLoop loop;
-    loop.pieces = layers::cutAtHits(std::move(hits), toFrame - fromFrame, s.sampleRateHz);
-    if (std::all_of(loop.pieces.begin(), loop.pieces.end(), [](const auto& p) { return p.drums.empty(); }))
-        return Error{ErrorCode::Empty, fmt::format("{} has no hits there; nothing was cut.", e->name)};
-    if (loop.pieces.size() > layers::kMostPieces)
-        return Error{ErrorCode::BadValue,
-                     fmt::format("{} has {} hits there; {} pieces are the most. Choose a shorter stretch.",
-                                 e->name, loop.pieces.size(), layers::kMostPieces)};
     loop.name = wish.name.empty() ? e->name + " cut" : wish.name;
     const fs::path layersFolder = fs::absolute(sessionFolder).lexically_normal() / "layers";
     NewFolder folder(layersFolder / (fileNameFor(loop.name) + " pieces"));
-    auto made = layers::loopStack(loop.pieces, startS + cutS, s.sampleRateHz, analysis.tempo, wish.fit,
-                                  folder.path() / "pieces.sfz");
-    if (!made)
-        return made.error();
-    loop.made = std::move(*made);
-    for (const int note : loop.made.notes)
-        loop.hitS.push_back(std::find_if(loop.made.stack.strikes.begin(), loop.made.stack.strikes.end(),
-                                         [&](const auto& strike) { return strike.note == note; })
-                                ->timeS);
+    auto plan = planLoop(s, analysis, source->frames(), wish, folder.path() / "pieces.sfz");
+    if (!plan)
+        return plan.error();
+    loop.plan = std::move(*plan);
     if (auto ready = folder.make(); !ready)
         return ready.error();
-    if (auto written = writePieces(*source, s, *e, fromFrame, loop, folder.path(), cancel, progress);
-        !written)
+    if (auto written = writePieces(*source, s, *e, loop.plan, folder.path(), cancel, progress); !written)
         return written.error();
-    auto stack = writeStack(loop.made.stack, s.sampleRateHz, sessionFolder, loop.name, cancel);
+    auto stack = writeStack(loop.plan.made.stack, s.sampleRateHz, sessionFolder, loop.name, cancel);
     if (!stack)
         return stack.error();
     loop.written = std::move(*stack);

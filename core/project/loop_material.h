@@ -15,12 +15,19 @@ struct LoopWish {
     std::string name; ///< of the new element; empty: that of the loop, with "cut"
 };
 
+/// What a loop would be cut into; nothing is written.
+struct LoopPlan {
+    std::vector<layers::LoopPiece> pieces;
+    Frames fromFrame = 0;     ///< of the file, from which pieces count
+    double startS = 0;        ///< where that is heard, of the session
+    layers::LoopMade made;    ///< its kit is at `kit`
+    std::vector<double> hitS; ///< of each piece where it is played first, of the session
+};
+
 struct CutLoop {
     WrittenStack written;
     std::string name;
-    std::vector<layers::LoopPiece> pieces;
-    std::vector<double> hitS; ///< of each piece where it is played first, of the session
-    layers::LoopMade made;
+    LoopPlan plan;
 };
 
 /// The own hits of an element, seconds of its first file; by the drums of a loop, else all of the element's
@@ -28,9 +35,14 @@ struct CutLoop {
 [[nodiscard]] std::vector<layers::CutHit> cutHitsOf(const session::Session& s,
                                                     const kit::HitAnalysis& analysis, session::Id element);
 
+/// Errors: no hits there, more than kMostPieces, what loopStack() says.
+[[nodiscard]] Result<LoopPlan> planLoop(const session::Session& s, const kit::HitAnalysis& analysis,
+                                        Frames fileFrames, const LoopWish& wish,
+                                        const std::filesystem::path& kit = {});
+
 /// Writes the pieces as files of 32-bit floats with a kit (SFZ) that plays them, and the stack, into the
-/// session's folder of layers. Errors: no hits there, more than kMostPieces, what loopStack() says, what
-/// can't be read or written; nothing is left behind then.
+/// session's folder of layers. Errors: those of planLoop(), what can't be read or written; nothing is left
+/// behind then.
 [[nodiscard]] Result<CutLoop> cutLoop(const session::Session& s, const kit::HitAnalysis& analysis,
                                       const graph::SourceLookup& sources,
                                       const std::filesystem::path& sessionFolder, const LoopWish& wish,

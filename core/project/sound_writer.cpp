@@ -1,7 +1,7 @@
 #include "core/project/sound_writer.h"
 
+#include "core/base/file_system.h"
 #include "core/media/audio_writer.h"
-#include "core/project/delivery.h"
 
 #include <algorithm>
 

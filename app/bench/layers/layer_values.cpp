@@ -8,22 +8,6 @@ namespace {
 using layers::Layer;
 using session::Unit;
 
-struct Range {
-    double least, most, standard, step;
-};
-
-session::ParameterInfo number(std::string_view id, std::string_view words, Unit unit, Range range,
-                              std::string_view help) {
-    session::ParameterInfo info{id, words};
-    info.unit = unit;
-    info.least = range.least;
-    info.most = range.most;
-    info.standard = range.standard;
-    info.step = range.step;
-    info.help = help;
-    return info;
-}
-
 template <double Layer::*value> LayerValue ofLayer(const session::ParameterInfo& info, bool isMore = false) {
     return {info, [](const Layer& l) { return l.*value; }, [](Layer& l, double v) { l.*value = v; }, isMore};
 }
@@ -34,6 +18,18 @@ template <double layers::LayerRule::*value> LayerValue moreOfRule(const session:
 }
 
 } // namespace
+
+session::ParameterInfo number(std::string_view id, std::string_view words, session::Unit unit,
+                              const NumberRange& range, std::string_view help) {
+    session::ParameterInfo info{id, words};
+    info.unit = unit;
+    info.least = range.least;
+    info.most = range.most;
+    info.standard = range.standard;
+    info.step = range.step;
+    info.help = help;
+    return info;
+}
 
 const std::vector<LayerValue>& layerValues() {
     static const std::vector<LayerValue> kValues = {
@@ -77,6 +73,9 @@ const std::vector<LayerValue>& layerValues() {
         ofLayer<&Layer::holdMs>(number("hold_ms", "hold", Unit::Milliseconds, {0, 2000, 0, 5},
                                        "Behind the transient, before the decay."),
                                 true),
+        ofLayer<&Layer::lengthPercent>(number("length_percent", "length", Unit::Percent, {25, 400, 100, 5},
+                                              "Stretched, with kept pitch; its attack stays as it is."),
+                                       true),
         ofLayer<&Layer::resonanceDb>(number("resonance_db", "resonance", Unit::DecibelSpan, {0, 24, 0, 0.5},
                                             "Of both cuts, at their corners."),
                                      true),

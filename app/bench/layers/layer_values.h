@@ -15,4 +15,11 @@ struct LayerValue {
 };
 [[nodiscard]] const std::vector<LayerValue>& layerValues();
 
+struct NumberRange {
+    double least, most, standard, step;
+};
+/// What a bar shows and how it is typed. The texts must last.
+[[nodiscard]] session::ParameterInfo number(std::string_view id, std::string_view words, session::Unit unit,
+                                            const NumberRange& range, std::string_view help);
+
 } // namespace cask::app

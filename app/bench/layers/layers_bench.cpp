@@ -3,6 +3,7 @@
 #include "app/bench/layers/layer_fields.h"
 #include "app/bench/layers/layer_pictures.h"
 #include "app/bench/layers/live_row.h"
+#include "app/bench/layers/loop_panel.h"
 #include "app/bench/module/module_boxes.h"
 #include "app/models/live_model.h"
 #include "app/theme/theme.h"
@@ -39,7 +40,8 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
       m_liveRow(new LiveRow(*m_live, m_played)), m_place(new QPushButton(this)),
       m_keepPlace(new QPushButton(tr("Keep it"), this)), m_tune(new QPushButton(this)),
       m_proposal(new QLabel(m_played)), m_add(new QPushButton(this)),
-      m_remove(new QPushButton(tr("Remove layer"), this)), m_hint(new QLabel(this)) {
+      m_remove(new QPushButton(tr("Remove layer"), this)), m_hint(new QLabel(this)),
+      m_loop(new LoopPanel(desk, this)) {
     setAccessibleName(tr("Layers bench"));
     setAcceptDrops(true);
     auto* layout = new QVBoxLayout(this);
@@ -72,6 +74,7 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
     m_hint->setAlignment(Qt::AlignCenter);
     m_hint->setFont(textFont(14));
     layout->addWidget(m_hint, 1);
+    layout->addWidget(m_loop, 4);
     auto* actions = new QHBoxLayout;
     actions->addWidget(m_add);
     actions->addWidget(m_remove);
@@ -223,6 +226,8 @@ void LayersBench::refresh() {
                 ? project::strikesOf(m_desk.document.session(), *analysis, m_desk.document.selected()).size()
                 : 0;
         m_add->setEnabled(strikes > 0);
+        m_loop->setVisible(strikes > 0 && !m_model->isBusy());
+        m_loop->model().follow();
         m_hint->setText(
             !isElement            ? tr("A bus has no layers: choose an element.")
             : m_model->isBusy()   ? tr("Striking \u2026")
@@ -230,11 +235,14 @@ void LayersBench::refresh() {
             : strikes == 0
                 ? tr("This element is recorded and has no hits of its own.")
                 : tr("This element is recorded. Its %1 own hits can strike other sounds: they become an "
-                     "element beside it, each at its hit, as loud as it was hit.")
+                     "element beside it, each at its hit, as loud as it was hit. Or it is cut into pieces: "
+                     "some "
+                     "of its drums, tighter, shuffled, at another tempo.")
                       .arg(strikes));
         emit summaryChanged();
         return;
     }
+    m_loop->hide();
     const auto* layer = chosen();
     m_remove->setEnabled(layer != nullptr);
     const bool hasOthers = stack->layers.size() > 1;

@@ -16,6 +16,7 @@ class LayerFields;
 class LayersPicture;
 class LiveModel;
 class LiveRow;
+class LoopPanel;
 class LayerStrikesPicture;
 
 class LayersBench : public QWidget {
@@ -33,6 +34,7 @@ class LayersBench : public QWidget {
     [[nodiscard]] LayersPicture& picture() { return *m_picture; }
     [[nodiscard]] LiveModel& live() { return *m_live; }
     [[nodiscard]] LiveRow& liveRow() { return *m_liveRow; }
+    [[nodiscard]] LoopPanel& loopPanel() { return *m_loop; }
     [[nodiscard]] LayerFields& fields() { return *m_fields; }
     [[nodiscard]] QPushButton& placeButton() { return *m_place; }
     [[nodiscard]] QPushButton& keepPlaceButton() { return *m_keepPlace; }
@@ -76,6 +78,7 @@ class LayersBench : public QWidget {
     QPushButton* m_add;
     QPushButton* m_remove;
     QLabel* m_hint;
+    LoopPanel* m_loop; ///< of a recorded element
 };
 
 } // namespace cask::app

@@ -13,6 +13,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <set>
 
 namespace cask::measure {
 namespace {
@@ -322,6 +323,36 @@ bool isGivenLoop(const HitInput& input) {
                                                  [](const GivenHit& hit) { return !hit.drum.empty(); });
 }
 
+/// A grace note and its stroke may turn out to begin at one onset: that is one stroke, the surer one.
+void dropDoubles(KitHits& hits) {
+    constexpr double kOneStrokeS = 0.005;
+    sortStrokes(hits);
+    std::vector<int> last(hits.kit.drums.size(), -1);
+    std::vector<int> keptAs(hits.strokes.size());
+    std::vector<DrumHit> kept;
+    for (std::size_t s = 0; s < hits.strokes.size(); ++s) {
+        const DrumHit& stroke = hits.strokes[s];
+        int& before = last[static_cast<std::size_t>(stroke.drum)];
+        if (before >= 0 && stroke.timeS - kept[static_cast<std::size_t>(before)].timeS < kOneStrokeS) {
+            DrumHit& other = kept[static_cast<std::size_t>(before)];
+            other.levelDb = std::max(other.levelDb, stroke.levelDb);
+            other.confidence = std::max(other.confidence, stroke.confidence);
+        } else {
+            before = static_cast<int>(kept.size());
+            kept.push_back(stroke);
+        }
+        keptAs[s] = before;
+    }
+    hits.strokes = std::move(kept);
+    std::set<std::pair<int, int>> heard; // input and stroke: a microphone hears it once
+    std::erase_if(hits.heard, [&](HeardHit& h) {
+        if (h.stroke < 0)
+            return false;
+        h.stroke = keptAs[static_cast<std::size_t>(h.stroke)];
+        return !heard.emplace(h.input, h.stroke).second;
+    });
+}
+
 /// Drums that are played and their strokes. One that nothing was heard of is left out.
 void addPlayed(KitHits& hits, std::span<const HitInput> inputs) {
     const std::size_t recorded = hits.kit.drums.size();
@@ -389,6 +420,7 @@ KitHits findKitHits(std::span<const HitInput> givenInputs, const CancelToken& ca
             addGivenLoop(result, loop, input);
         else
             addLoop(result, loop, inputs, arrivals[static_cast<std::size_t>(loop)]);
+    dropDoubles(result);
     addPlayed(result, inputs);
     // Times in the files as they are.
     for (auto& h : result.heard)

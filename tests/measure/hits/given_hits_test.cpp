@@ -27,11 +27,11 @@ class GivenHits : public testing::Test {
         m_take = test::makeRandomTake(recipe);
         m_trails = test::trailsOf(m_take);
         m_without = findKitHits(m_trails.inputs);
-        std::vector<float> clap(static_cast<std::size_t>(16 * kRate), 0.0F);
+        std::vector<float> clap(static_cast<std::size_t>(20 * kRate), 0.0F);
         for (const auto& stroke : m_without.strokes)
             if (nameOf(m_without, stroke.drum) == "Snare Top" && stroke.timeS > 0.5) {
                 const double atS = stroke.timeS - 0.01 - kStartS;
-                m_given.push_back({atS, {}});
+                m_given.push_back({atS, {}, {}});
                 const auto from = static_cast<std::size_t>(atS * kRate);
                 for (std::size_t n = 0; n < 2000 && from + n < clap.size(); ++n)
                     clap[from + n] +=
@@ -65,13 +65,17 @@ class GivenHits : public testing::Test {
 
 TEST_F(GivenHits, EveryOneIsThereAtItsTimeAndTheRecordedOnesStayAsTheyWere) {
     ASSERT_GT(m_given.size(), 20U);
+    for (std::size_t i = 1; i < m_given.size(); ++i)
+        EXPECT_GE(m_given[i].timeS - m_given[i - 1].timeS, 0.005) << "one stroke is found once";
     const auto hits = findKitHits(m_inputs);
     const auto claps = strokesOf(hits, true);
     ASSERT_EQ(claps.size(), m_given.size());
     for (std::size_t i = 0; i < claps.size(); ++i) {
         EXPECT_NEAR(claps[i].timeS, m_given[i].timeS + kStartS, 1e-12);
         EXPECT_NEAR(claps[i].levelDb, linearToDb(0.3), 0.6) << "half a decibel is a step of the trail";
-        EXPECT_NE(claps[i].hitClass, HitClass::Flam) << i;
+        const bool isNear = (i > 0 && claps[i].timeS - claps[i - 1].timeS < 0.041) ||
+                            (i + 1 < claps.size() && claps[i + 1].timeS - claps[i].timeS < 0.041);
+        EXPECT_TRUE(isNear || claps[i].hitClass != HitClass::Flam) << i << ": 10 ms before the snare";
         EXPECT_EQ(claps[i].confidence, 1);
     }
     const auto recorded = strokesOf(hits, false);
@@ -91,7 +95,7 @@ TEST_F(GivenHits, EveryOneIsThereAtItsTimeAndTheRecordedOnesStayAsTheyWere) {
 }
 
 TEST_F(GivenHits, ASilentOneIsLeftOutAndClassesOfAPatternStand) {
-    m_given.insert(m_given.begin(), {0.01, HitClass::Accent}); // nothing sounds so early
+    m_given.insert(m_given.begin(), {0.01, HitClass::Accent, {}}); // nothing sounds so early
     for (std::size_t i = 1; i < m_given.size(); ++i)
         m_given[i].hitClass = i % 3 == 0 ? HitClass::Ghost : HitClass::Normal;
     auto hits = findKitHits(m_inputs);
