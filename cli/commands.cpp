@@ -104,6 +104,7 @@ int run(int argc, const char* const* argv, Streams streams) {
     addDriveCommand(app, streams, exitCode);
     addPushCommand(app, streams, exitCode);
     addDenseCommand(app, streams, exitCode);
+    addRideCommand(app, streams, exitCode);
     addLoopCommand(app, streams, exitCode);
     addTriggerCommand(app, streams, exitCode);
     addCrowdCommand(app, streams, exitCode);

@@ -47,6 +47,7 @@ void addTrimCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addStateCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addReferenceCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addBounceCommand(CLI::App& app, Streams& streams, int& exitCode);
+void addRideCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addLoopCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addTriggerCommand(CLI::App& app, Streams& streams, int& exitCode);
 void addCrowdCommand(CLI::App& app, Streams& streams, int& exitCode);

@@ -1,10 +1,11 @@
 // A pattern from a MIDI file: its drums, and what gives it away.
 #include "cli/commands.h"
+#include "core/demo/built_in_kit.h"
 #include "core/layers/midi_pattern.h"
 #include "core/layers/midi_write.h"
 #include "core/layers/pattern_judge.h"
 #include "core/layers/pattern_moves.h"
-#include "core/project/played_files.h"
+#include "core/project/programmed_kit.h"
 #include "core/session/edits.h"
 
 #include <fmt/format.h>
@@ -20,6 +21,7 @@ using Json = nlohmann::ordered_json;
 
 struct PatternOptions {
     std::string file, kit, into, out, like;
+    project::KitMicrophones microphones;
     std::vector<double> humanise, alternate;
     double ghostsUnderDb = 0;
     int fillEvery = 0;
@@ -52,27 +54,19 @@ Result<layers::Pattern> moved(const PatternOptions& o, layers::Pattern pattern) 
     return pattern;
 }
 
-bool isOfDrumChannel(const layers::PatternStroke& stroke) {
-    return stroke.channel == 9;
-}
+constexpr const char* kBuiltIn = "built-in";
 
-/// Drums that one element plays: those of one name, and hats together, so that they choke each other.
-std::string elementOf(int note) {
-    const auto* mapped = layers::findNote(layers::generalMidiMap(), note);
-    if (mapped == nullptr)
-        return fmt::format("Note {}", note);
-    switch (mapped->role) {
-    case Role::ClosedHat:
-    case Role::OpenHat:
-        return "Hi-hat";
-    case Role::KickIn:
-    case Role::KickOut:
-        return "Kick";
-    case Role::SnareTop:
-        return "Snare";
-    default:
-        return mapped->name;
-    }
+/// The built-in kit is written beside the session's layers once.
+Result<project::KitSounds> kitOf(Streams& streams, const PatternOptions& o) {
+    if (o.kit != kBuiltIn)
+        return project::kitFrom(o.kit, streams.cancel);
+    const auto folder =
+        std::filesystem::absolute(o.into).lexically_normal() / "layers" / project::kBuiltInKitFolder;
+    if (auto written =
+            demo::writeBuiltInKit(folder, streams.cancel, progressTo(streams, "Writing the built-in kit"));
+        !written)
+        return written.error();
+    return project::builtInKit(folder, o.microphones);
 }
 
 /// The drums of a pattern as elements that a kit plays.
@@ -90,59 +84,29 @@ int playInto(Streams& streams, const PatternOptions& o, const layers::Pattern& p
     const auto s = openSession(streams, o.into);
     if (!s)
         return fail(streams, s.error());
-    struct Drum {
-        std::string name;
-        Role role = Role::Unknown;
-        layers::Stack stack;
-    };
-    const bool hasDrumChannel = std::any_of(pattern.strokes.begin(), pattern.strokes.end(), isOfDrumChannel);
-    std::vector<Drum> drums;
-    for (const auto& stroke : pattern.strokes) {
-        if (hasDrumChannel && !isOfDrumChannel(stroke))
-            continue; // other instruments
-        const auto name = elementOf(stroke.note);
-        auto drum = std::find_if(drums.begin(), drums.end(), [&](const Drum& d) { return d.name == name; });
-        if (drum == drums.end()) {
-            const auto* mapped = layers::findNote(layers::generalMidiMap(), stroke.note);
-            layers::Layer layer;
-            layer.name = std::filesystem::path(o.kit).stem().string();
-            layer.kit = std::filesystem::absolute(o.kit);
-            layer.note = stroke.note;
-            layer.atTransient = false;
-            drum = drums.insert(drums.end(), {name, mapped == nullptr ? Role::Unknown : mapped->role, {}});
-            drum->stack.layers = {layer};
-            drum->stack.lengthS = pattern.timeOf(pattern.lengthBeats) + 2; // to ring out
-        }
-        drum->stack.strikes.push_back(
-            {stroke.timeS, static_cast<double>(stroke.velocity), "normal", stroke.note});
-    }
-    std::vector<project::WrittenStack> written;
-    for (const auto& drum : drums) {
-        auto one = project::writeStack(drum.stack, s->sampleRateHz, o.into, drum.name, streams.cancel);
-        if (!one)
-            return failWriting(streams, one.error());
-        if (written.empty()) // they are of one kit
-            for (const auto& note : one->notes)
-                streams.err << note << '\n';
-        written.push_back(std::move(*one));
-    }
-    Json made = Json::array();
+    const auto kit = kitOf(streams, o);
+    if (!kit)
+        return failWriting(streams, kit.error());
+    const auto played =
+        project::playPattern(pattern, std::filesystem::path(o.file).stem().string(), *kit, s->sampleRateHz,
+                             o.into, streams.cancel, progressTo(streams, "Playing"));
+    if (!played)
+        return failWriting(streams, played.error());
+    for (const auto& note : played->notes)
+        streams.err << note << '\n';
+    std::vector<session::Id> ids;
     const auto saved =
         editSession(streams, o.into, [&](const session::Session& newest) -> Result<session::Session> {
-            auto next = newest;
-            for (std::size_t i = 0; i < drums.size(); ++i) {
-                auto with = session::withMadeElement(
-                    std::move(next), written[i].file,
-                    {drums[i].name, drums[i].role, session::startingBus(newest, drums[i].role), 0});
-                made.push_back(
-                    {{"element", with.session.nameOf(with.element)},
-                     {"role", std::string(roleInfo(drums[i].role).id)},
-                     {"strokes", drums[i].stack.strikes.size()},
-                     {"file", (std::filesystem::absolute(o.into) / written[i].file.path).string()}});
-                next = std::move(with.session);
-            }
-            return next;
+            return project::withPlayedKit(newest, *played, &ids);
         });
+    Json made = Json::array();
+    const auto now = saved ? openSession(streams, o.into) : Result<session::Session>(*s);
+    for (std::size_t i = 0; now && i < ids.size(); ++i)
+        made.push_back(
+            {{"element", now->nameOf(ids[i])},
+             {"role", std::string(roleInfo(played->drums[i].drum.role).id)},
+             {"strokes", played->drums[i].drum.strokes},
+             {"file", (std::filesystem::absolute(o.into) / played->drums[i].written.file.path).string()}});
     if (!saved)
         return fail(streams, saved.error());
     if (o.asJson)
@@ -224,9 +188,14 @@ void addPatternCommand(CLI::App& app, Streams& streams, int& exitCode) {
     const auto o = std::make_shared<PatternOptions>();
     command->add_option("FILE", o->file, "Standard MIDI File, notes by the drum map of General MIDI")
         ->required();
-    auto* kit = command->add_option("--kit", o->kit, "A kit (SFZ) that plays it");
+    auto* kit = command->add_option("--kit", o->kit,
+                                    "What plays it: a kit (SFZ), a folder of one-shots, or built-in");
     auto* into =
         command->add_option("--into", o->into, "The session that it is played in; made where there is none");
+    command->add_flag("!--no-overheads", o->microphones.overheads, "Of the built-in kit: without them");
+    command->add_flag("!--no-room", o->microphones.room, "Of the built-in kit: without it");
+    command->add_flag("--spill", o->microphones.spill,
+                      "Of the built-in kit: close microphones hear the other drums too");
     kit->needs(into);
     into->needs(kit);
     command->add_option("--humanise", o->humanise, "Strokes stray: spread of time, ms, and of level, dB")

@@ -1,5 +1,6 @@
 // Sounds struck by the hits of an element, or by hits that are given.
 #include "cli/commands.h"
+#include "cli/rule_options.h"
 #include "core/layers/midi_pattern.h"
 #include "core/layers/stack_file.h"
 #include "core/layers/stack_source.h"
@@ -25,11 +26,11 @@ using session::Session;
 constexpr double kSameHitS = 0.001;
 
 struct TriggerOptions {
-    std::string folder, element, hits, name, kind = "all";
+    std::string folder, element, hits, name;
     std::vector<std::string> sounds;
     layers::Layer layer;
     std::optional<double> topDb, aboveDb;
-    std::vector<double> velocities;
+    RuleOptions rule;
     bool byVelocity = false;
     bool atFirstFrame = false;
     bool replaces = false;
@@ -155,14 +156,7 @@ Result<layers::Layer> layerOf(const TriggerOptions& o, double rateHz, double top
     layer.kit = plain.kit;
     layer.sounds = plain.sounds;
     layer.atTransient = plain.atTransient && !o.atFirstFrame;
-    layer.rule.kind = o.kind == "accents"     ? layers::StrikeKind::Accents
-                      : o.kind == "no-ghosts" ? layers::StrikeKind::NoGhosts
-                      : o.kind == "ghosts"    ? layers::StrikeKind::Ghosts
-                                              : layers::StrikeKind::All;
-    if (o.velocities.size() == 2) {
-        layer.rule.lowVelocity = o.velocities[0];
-        layer.rule.highVelocity = o.velocities[1];
-    }
+    layer.rule = o.rule.made();
     if (o.aboveDb)
         layer.rule.lowVelocity = std::max(layer.rule.lowVelocity, layers::velocityOf(*o.aboveDb - topDb));
     if (o.byVelocity)
@@ -281,17 +275,8 @@ void addTriggerCommand(CLI::App& app, Streams& streams, int& exitCode) {
                       "The first frame of the file meets the hit (default: its transient)");
     command->add_flag("--by-velocity", o->byVelocity, "The files are softer and harder strokes");
     command->add_flag("--alternates-by-chance", o->layer.alternatesByChance, "Else in turn");
-    command->add_option("--rule", o->kind, "all, accents, no-ghosts or ghosts")
-        ->check(CLI::IsMember({"all", "accents", "no-ghosts", "ghosts"}));
-    command->add_option("--velocity", o->velocities, "Only from one velocity to another, 1 to 127")
-        ->expected(2);
+    addRuleOptions(*command, o->rule);
     command->add_option("--above", o->aboveDb, "Only hits from this level on, dBFS");
-    command->add_option("--every", o->layer.rule.every, "Every Nth hit")->check(CLI::Range(1, 1000));
-    command->add_option("--first", o->layer.rule.first, "Beginning with this one")
-        ->check(CLI::Range(1, 1000));
-    command->add_flag("--never-in-rolls", o->layer.rule.neverInRolls, "No hit of a roll");
-    command->add_option("--chance", o->layer.rule.chancePercent, "Percent")->check(CLI::Range(0.0, 100.0));
-    command->add_option("--seed", o->layer.rule.seed, "Of chance and alternates");
     command->add_option("--level-spread", o->layer.levelSpreadDb, "By chance up to so much up or down, dB")
         ->check(CLI::Range(0.0, 12.0));
     command->add_flag("--replace", o->replaces, "Mutes the element whose hits strike");

@@ -203,11 +203,10 @@ void LayerModel::write() {
         return;
     m_isWriting = true;
     m_mustWrite = false;
-    const std::string name = m_document.session().nameOf(m_owner);
     m_jobs.post(
-        [this, stack = *m_stack, rateHz = m_document.session().sampleRateHz, folder = m_document.folder(),
-         name, source = m_source, label = m_label] {
-            const auto written = project::writeStack(stack, rateHz, folder, name);
+        [this, stack = *m_stack, snapshot = m_document.snapshot(), folder = m_document.folder(),
+         source = m_source, label = m_label] {
+            const auto written = project::writeEdited(*snapshot, folder, source, stack);
             QMetaObject::invokeMethod(
                 this,
                 [this, written, folder, source, label] {
@@ -225,13 +224,14 @@ void LayerModel::write() {
                         follow();
                         return;
                     }
-                    for (const auto& note : written->notes)
+                    const auto& own = written->front().written;
+                    for (const auto& note : own.notes)
                         m_document.addNote(QString::fromStdString(note));
                     // What is shown is what was written: nothing to read.
-                    m_file = m_document.folder() / written->file.path;
+                    m_file = m_document.folder() / own.file.path;
                     m_isWriting = true;
-                    m_document.edit(project::withStackFile(m_document.session(), source, written->file),
-                                    label, {}, Document::Spreads::No);
+                    m_document.edit(project::withChangedStacks(m_document.session(), *written), label, {},
+                                    Document::Spreads::No);
                     m_isWriting = false;
                     if (m_mustWrite)
                         write();

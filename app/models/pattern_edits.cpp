@@ -49,16 +49,16 @@ void PatternEdits::next() {
     m_isWriting = true;
     m_jobs.post(
         [this, now = std::move(now), file = fileOf(m_document, now.element), name = e->name,
-         source = e->channels.front().file, rateHz = s.sampleRateHz, folder = m_document.folder()] {
+         source = e->channels.front().file, snapshot = m_document.snapshot(), folder = m_document.folder()] {
             int applied = 0;
-            const auto written = [&]() -> Result<project::WrittenStack> {
+            const auto written = [&]() -> Result<std::vector<project::ChangedStack>> {
                 const auto stack = layers::readStack(file);
                 if (!stack)
                     return stack.error();
                 const auto edited = layers::withStrikeEdits(*stack, now.edits, &applied);
                 if (applied == 0)
                     return Error{ErrorCode::NotFound, name + " has no strike there."};
-                return project::writeStack(edited, rateHz, folder, name);
+                return project::writeEdited(*snapshot, folder, source, edited);
             }();
             QMetaObject::invokeMethod(
                 this,
@@ -68,8 +68,8 @@ void PatternEdits::next() {
                         m_document.addNote(QString::fromStdString(written.error().message) +
                                            tr(" The pattern stays as it was."));
                     else if (folder == m_document.folder() && m_document.session().file(source) != nullptr)
-                        m_document.edit(project::withStackFile(m_document.session(), source, written->file),
-                                        label, {}, Document::Spreads::No);
+                        m_document.edit(project::withChangedStacks(m_document.session(), *written), label, {},
+                                        Document::Spreads::No);
                     next();
                 },
                 Qt::QueuedConnection);

@@ -1,5 +1,6 @@
 #include "app/strip/ride_lane.h"
 
+#include "app/strip/ride_rule_box.h"
 #include "app/theme/theme.h"
 #include "core/session/sections.h"
 
@@ -31,13 +32,14 @@ bool isLevel(const std::string& value) {
 
 RideLane::RideLane(const Desk& desk, QWidget* strip)
     : QObject(strip), m_desk(desk), m_value(new QComboBox(strip)), m_snap(new QComboBox(strip)),
-      m_copy(new QPushButton(tr("copy to\u2026"), strip)) {
+      m_copy(new QPushButton(tr("more\u2026"), strip)) {
     m_value->setAccessibleName(tr("Value that is ridden"));
     m_snap->setAccessibleName(tr("Points go to"));
     m_snap->addItems({tr("to bars"), tr("to beats"), tr("to hits"), tr("anywhere")});
     m_snap->setCurrentIndex(static_cast<int>(Snap::Beats));
     m_snap->setToolTip(tr("Where points go in time"));
-    m_copy->setToolTip(tr("The ride of the section at the playhead again in another section"));
+    m_copy->setToolTip(
+        tr("Drawn by a rule over hits; or as it is in the section at the playhead, in another one"));
     auto* menu = new QMenu(m_copy);
     m_copy->setMenu(menu);
     connect(menu, &QMenu::aboutToShow, this, &RideLane::fillCopyMenu);
@@ -83,7 +85,6 @@ void RideLane::refresh() {
             m_value->setCurrentIndex(m_value->count() - 1);
     }
     m_value->view()->setMinimumWidth(220);
-    m_copy->setEnabled(s.sections.size() > 1);
     emit changed();
 }
 
@@ -297,6 +298,8 @@ void RideLane::fillCopyMenu() {
     auto* menu = m_copy->menu();
     menu->clear();
     const auto& s = m_desk.document.session();
+    menu->addAction(tr("By a rule\u2026"), this, &RideLane::showRule)->setEnabled(choice().has_value());
+    menu->addSeparator();
     const auto* here = session::sectionAt(s, m_desk.playback.positionS());
     for (const auto& section : s.sections)
         if (&section != here && here != nullptr)
@@ -304,8 +307,23 @@ void RideLane::fillCopyMenu() {
                 tr("%1 as in %2")
                     .arg(QString::fromStdString(section.name), QString::fromStdString(here->name)),
                 this, [this, name = section.name] { copyTo(name); });
-    if (menu->isEmpty())
+    if (here == nullptr && !s.sections.empty())
         menu->addAction(tr("The playhead is in no section"))->setEnabled(false);
+}
+
+void RideLane::showRule() {
+    const auto chosen = choice();
+    if (!chosen)
+        return;
+    if (m_rule != nullptr)
+        m_rule->close();
+    m_rule = new RideRuleBox(m_desk, *chosen, m_copy->window());
+    m_rule->setAttribute(Qt::WA_DeleteOnClose);
+    m_rule->show();
+}
+
+RideRuleBox* RideLane::ruleBox() const {
+    return m_rule;
 }
 
 void RideLane::copyTo(const std::string& name) {

@@ -5,6 +5,7 @@
 
 #include <QObject>
 #include <QPointF>
+#include <QPointer>
 #include <QRectF>
 
 #include <core/session/rides.h>
@@ -18,6 +19,8 @@ class QPushButton;
 class QWidget;
 
 namespace cask::app {
+
+class RideRuleBox;
 
 class RideLane : public QObject {
     Q_OBJECT
@@ -58,6 +61,10 @@ class RideLane : public QObject {
     bool key(int key, Qt::KeyboardModifiers modifiers);
     /// The ride in the section at the playhead again in another one.
     void copyTo(const std::string& section);
+    /// Asks by which rule the value that is drawn moves.
+    void showRule();
+    /// Null while it is not asked.
+    [[nodiscard]] RideRuleBox* ruleBox() const;
 
   signals:
     void changed();
@@ -76,6 +83,7 @@ class RideLane : public QObject {
     QComboBox* m_value;
     QComboBox* m_snap;
     QPushButton* m_copy;
+    QPointer<RideRuleBox> m_rule;
     bool m_isOn = false;
     std::string m_wanted = "level_db"; ///< value that stays chosen when another element is
     Axes m_axes;

@@ -45,6 +45,7 @@ void MainWindow::buildSessionMenu() {
              [this] { chooseFiles(); });
     addEntry(menu, tr("Import a folder\u2026"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_I), this,
              [this] { chooseFolderToImport(); });
+    addEntry(menu, tr("Play a MIDI file\u2026"), {}, this, [this] { choosePattern(); });
     menu->addSeparator();
     addEntry(menu, tr("Save"), QKeySequence::Save, this, [this] { save(); });
     addEntry(menu, tr("Save as\u2026"), QKeySequence::SaveAs, this, [this] { saveAs(); });

@@ -239,7 +239,13 @@ void MainWindow::dropEvent(QDropEvent* event) {
             openSession(paths[0].toStdString());
         return;
     }
-    if (!paths.isEmpty())
+    const auto isPattern = [](const QString& path) {
+        return path.endsWith(QStringLiteral(".mid"), Qt::CaseInsensitive) ||
+               path.endsWith(QStringLiteral(".midi"), Qt::CaseInsensitive);
+    };
+    if (paths.size() == 1 && isPattern(paths[0]))
+        showPatternSheet(paths[0]);
+    else if (!paths.isEmpty())
         takeInFiles(paths);
 }
 

@@ -6,6 +6,7 @@
 #include "app/models/reference_model.h"
 
 #include <QMainWindow>
+#include <QPointer>
 
 #include <core/session/recipe.h>
 
@@ -20,6 +21,7 @@ namespace cask::app {
 
 class Bench;
 class Board;
+class PatternSheet;
 class HeadLine;
 class HitStrip;
 class FindingsPanel;
@@ -63,6 +65,9 @@ class MainWindow : public QMainWindow {
     bool asksBeforeImport = true;
     /// Bench, Proof, quick sheet.
     void showPage(int page);
+    /// A MIDI file, before a kit plays it.
+    void showPatternSheet(const QString& file);
+    [[nodiscard]] PatternSheet* patternSheet() const;
     /// Tests answer instead of a dialog.
     std::function<QString(const QString& title)> askForSaveName;
     enum class CloseChoice { Save, Discard, Stay };
@@ -75,6 +80,7 @@ class MainWindow : public QMainWindow {
     void chooseSession();
     void chooseFiles();
     void chooseFolderToImport();
+    void choosePattern();
     void save();
     void saveAs();
 
@@ -147,6 +153,7 @@ class MainWindow : public QMainWindow {
     void bounceSelected(bool replaces);
     /// Freezes the selected element or bus, or thaws it when it is played from its render.
     void freezeSelected();
+    void playPattern(const PatternSheet& sheet, const QString& name);
     void linkSelected();
     void selectBusMembers();
     void withName(const QString& title, const QString& current,
@@ -169,6 +176,7 @@ class MainWindow : public QMainWindow {
     FindingModel m_findings;
     ReferenceModel m_references;
     FreezeModel m_freeze;
+    QPointer<PatternSheet> m_patternSheet;
     HeadLine* m_headLine = nullptr;
     Board* m_board = nullptr;
     FindingsPanel* m_findingsPanel = nullptr;

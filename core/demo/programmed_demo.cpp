@@ -2,7 +2,8 @@
 
 #include "core/base/file_system.h"
 #include "core/base/hash.h"
-#include "core/demo/drum_synth.h"
+#include "core/demo/built_in_kit.h"
+#include "core/demo/random.h"
 #include "core/layers/midi_write.h"
 #include "core/layers/stack_file.h"
 #include "core/layers/stack_source.h"
@@ -27,26 +28,6 @@ constexpr double kBpm = 100;
 constexpr int kBars = 8;
 constexpr int kDrumChannel = 9;
 
-struct KitDrum {
-    Drum drum;
-    int note;
-    const char* name;
-    const char* choke; ///< what its regions say of chokes
-};
-constexpr std::array kKit = {
-    KitDrum{Drum::Kick, 36, "Kick", ""},
-    KitDrum{Drum::Snare, 38, "Snare", ""},
-    KitDrum{Drum::Hat, 42, "Hat closed", "group=1 off_by=2 "},
-    KitDrum{Drum::OpenHat, 46, "Hat open", "group=2 off_by=1 "},
-    KitDrum{Drum::RackTom, 48, "Rack tom", ""},
-    KitDrum{Drum::FloorTom, 43, "Floor tom", ""},
-    KitDrum{Drum::Crash, 49, "Crash", ""},
-    KitDrum{Drum::Ride, 51, "Ride", ""},
-};
-/// Up to these velocities plays a stroke of that strength.
-constexpr std::array kStrengths = {60, 100, 127};
-constexpr int kTakes = 2;
-
 Status writeSound(const fs::path& file, const std::vector<float>& sound) {
     auto writer = media::AudioWriter::create(file, kRate, 1, {});
     if (!writer)
@@ -54,50 +35,6 @@ Status writeSound(const fs::path& file, const std::vector<float>& sound) {
     if (auto status = writer->write(sound); !status)
         return status;
     return writer->commit();
-}
-
-float peakOf(const std::vector<float>& sound) {
-    float peak = 1e-9F;
-    for (const float x : sound)
-        peak = std::max(peak, std::fabs(x));
-    return peak;
-}
-
-/// One-shots and the kit that plays them: a region plays as loud as its velocity asks for, whatever the
-/// strength of its stroke.
-Status writeKit(const fs::path& folder, const CancelToken& cancel, const ProgressFn& progress) {
-    Random random(2026);
-    std::string sfz = "// The made-up kit: three strengths, two takes each.\n";
-    double done = 0;
-    for (const KitDrum& drum : kKit) {
-        float loudest = 0;
-        std::vector<std::vector<float>> sounds;
-        for (const int top : kStrengths)
-            for (int take = 0; take < kTakes; ++take) {
-                const double velocity = std::pow(top / 127.0, 2);
-                sounds.push_back(synthesise({drum.drum, 0, velocity, "normal"}, {}, kRate, random).top);
-                loudest = std::max(loudest, peakOf(sounds.back()));
-            }
-        for (std::size_t i = 0; i < sounds.size(); ++i) {
-            if (cancel.isCancelled())
-                return Error{ErrorCode::Cancelled, "The demo session was not finished: stopped."};
-            const auto strength = i / kTakes;
-            const auto take = i % kTakes + 1;
-            const std::string name = fmt::format("{} {} {}.wav", drum.name, strength + 1, take);
-            for (float& x : sounds[i])
-                x *= 0.8F / loudest;
-            if (auto written = writeSound(folder / name, sounds[i]); !written)
-                return written;
-            sfz +=
-                fmt::format("<region> key={0} pitch_keycenter={0} lovel={1} hivel={2} seq_length={3} "
-                            "seq_position={4} volume={5:.2f} {6}loop_mode=one_shot sample={7}\n",
-                            drum.note, strength == 0 ? 1 : kStrengths[strength - 1] + 1, kStrengths[strength],
-                            kTakes, take, -40 * std::log10(kStrengths[strength] / 127.0), drum.choke, name);
-            if (progress)
-                progress(++done / static_cast<double>(kKit.size() * sounds.size()));
-        }
-    }
-    return diskFileSystem().writeAtomically(folder / "Kit.sfz", sfz);
 }
 
 /// Layers that belong to no kit: a low tone that falls, a click, a clap of four bursts.
@@ -212,7 +149,7 @@ Result<fs::path> writeProgrammedDemo(const fs::path& wanted, const CancelToken& 
     for (const char* name : {"kit", "layers"})
         if (auto made = files.makeFolder(folder / name); !made)
             return made.error();
-    if (auto written = writeKit(folder / "kit", cancel, progress); !written)
+    if (auto written = writeBuiltInKit(folder / "kit", cancel, progress); !written)
         return written.error();
     if (auto written = writeExtras(folder / "kit"); !written)
         return written.error();

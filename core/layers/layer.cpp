@@ -27,6 +27,25 @@ Layer layerOf(const std::vector<std::filesystem::path>& files) {
     return layer;
 }
 
+bool hasSpill(const Stack& stack) {
+    return std::any_of(stack.layers.begin(), stack.layers.end(),
+                       [](const Layer& layer) { return layer.isOn && layer.isSpill; });
+}
+
+std::vector<std::size_t> ownStrikes(const Stack& stack) {
+    const auto isOwnLayer = [](const Layer& layer) { return !layer.isSpill; };
+    const bool hasOwn = std::any_of(stack.layers.begin(), stack.layers.end(), isOwnLayer);
+    std::vector<std::size_t> own;
+    for (std::size_t i = 0; i < stack.strikes.size(); ++i) {
+        const int note = stack.strikes[i].note;
+        if (!hasOwn || std::any_of(stack.layers.begin(), stack.layers.end(), [&](const Layer& layer) {
+                return isOwnLayer(layer) && note >= layer.rule.lowNote && note <= layer.rule.highNote;
+            }))
+            own.push_back(i);
+    }
+    return own;
+}
+
 bool isInRoll(const std::vector<Strike>& strikes, std::size_t i) {
     if (strikes[i].hitClass == "roll")
         return true;

@@ -10,12 +10,15 @@
 
 namespace cask::layers {
 
+/// More than MIDI has: pieces of a loop have a note each.
+inline constexpr int kMostNote = 9999;
+
 /// One hit that plays layers.
 struct Strike {
     double timeS = 0;
     double velocity = 127;           ///< 1 to 127, parts count: a level of 40 log10(velocity / 127) dB
     std::string hitClass = "normal"; ///< accent, normal, ghost, flam, roll
-    int note = -1;                   ///< of a kit; -1: the layer's
+    int note = -1;                   ///< of a kit, to kMostNote; -1: the layer's
     friend bool operator==(const Strike&, const Strike&) = default;
 };
 
@@ -37,7 +40,7 @@ struct LayerRule {
     bool neverInRolls = false;  ///< see isInRoll()
     double chancePercent = 100; ///< of those that are left
     std::uint64_t seed = 1;
-    int lowNote = -1, highNote = 127; ///< of strikes; one without a note is -1
+    int lowNote = -1, highNote = kMostNote; ///< of strikes; one without a note is -1
     friend bool operator==(const LayerRule&, const LayerRule&) = default;
 };
 
@@ -54,7 +57,9 @@ struct Layer {
     std::vector<LayerSound> sounds;
     std::filesystem::path kit; ///< instead of sounds: an SFZ file
     int note = 38;             ///< of the kit, where a strike has none
+    int noteShift = 0;         ///< of a strike's own note to that of the kit
     bool isOn = true;
+    bool isSpill = false; ///< what a microphone hears of other drums: its strikes are not the element's own
 
     double gainDb = 0;
     double pan = 0; ///< -1 to 1; both sides keep a gain of 1 in the middle
@@ -89,8 +94,14 @@ struct Stack {
     std::vector<Strike> strikes; ///< by time
     double lengthS = 0;          ///< 0: to the end of what sounds
     std::vector<Layer> layers;
+    std::string pattern{}; ///< stacks of one pattern share their strikes, note by note; empty: alone
     friend bool operator==(const Stack&, const Stack&) = default;
 };
+
+/// Whether a layer that is on is spill.
+[[nodiscard]] bool hasSpill(const Stack& stack);
+/// The strikes that are the element's own, by number: those that a layer may play which is no spill.
+[[nodiscard]] std::vector<std::size_t> ownStrikes(const Stack& stack);
 
 /// Whether a strike is of a roll: it is called one, or both of its neighbours are within kRollGapS.
 inline constexpr double kRollGapS = 0.11;

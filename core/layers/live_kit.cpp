@@ -7,6 +7,7 @@ namespace cask::layers {
 namespace {
 
 constexpr int kVelocities = 127;
+constexpr int kMostMidiNote = 127; // a device plays no other
 
 /// By how often strikes have them; -1 alone where there are none.
 std::vector<int> notesOf(const Stack& stack) {
@@ -15,7 +16,8 @@ std::vector<int> notesOf(const Stack& stack) {
         ++counts[strike.note];
     std::vector<int> notes;
     for (const auto& [note, count] : counts)
-        notes.push_back(note);
+        if (note <= kMostMidiNote)
+            notes.push_back(note);
     std::stable_sort(notes.begin(), notes.end(), [&](int a, int b) { return counts[a] > counts[b]; });
     if (notes.empty())
         notes.push_back(-1);

@@ -45,13 +45,15 @@ Stack withTake(Stack stack, const std::vector<Strike>& take,
 
 Pattern patternOf(const std::vector<Strike>& strikes, double bpm, int note) {
     constexpr int kDrumChannel = 9;
+    constexpr int kMostMidiNote = 127;
     constexpr int kDefaultBpm = 120;
     Pattern pattern;
     const double beatS = 60 / (bpm > 0 ? bpm : kDefaultBpm);
     pattern.tempi = {{0, 0, 60 / beatS}};
     pattern.metres = {{0, 4, 4}};
     for (const auto& strike : strikes)
-        pattern.strokes.push_back({strike.timeS, strike.timeS / beatS, strike.note >= 0 ? strike.note : note,
+        pattern.strokes.push_back({strike.timeS, strike.timeS / beatS,
+                                   std::min(kMostMidiNote, strike.note >= 0 ? strike.note : note),
                                    std::clamp(static_cast<int>(std::lround(strike.velocity)), 1, 127),
                                    kDrumChannel});
     if (!strikes.empty())

@@ -99,6 +99,19 @@ std::vector<std::vector<std::size_t>> byName(const std::vector<LoopPiece>& piece
     return groups;
 }
 
+constexpr std::size_t kMostOfKit = 128;
+
+/// Groups that a kit has notes enough for.
+std::vector<std::vector<std::size_t>> inKits(const std::vector<std::vector<std::size_t>>& groups) {
+    std::vector<std::vector<std::size_t>> kits;
+    for (const auto& group : groups)
+        for (std::size_t from = 0; from < group.size(); from += kMostOfKit)
+            kits.emplace_back(group.begin() + static_cast<std::ptrdiff_t>(from),
+                              group.begin() +
+                                  static_cast<std::ptrdiff_t>(std::min(group.size(), from + kMostOfKit)));
+    return kits;
+}
+
 constexpr std::string_view kBeside = " beside ";
 
 /// "hat beside kick": the kick is to be heard no more.
@@ -159,7 +172,7 @@ std::vector<LoopPiece> cutAtHits(std::vector<CutHit> hits, Frames frames, double
 
 Result<LoopMade> loopStack(const std::vector<LoopPiece>& pieces, double startS, double rateHz,
                            const measure::Tempo& tempo, const LoopFit& fit,
-                           const std::filesystem::path& kit) {
+                           const std::filesystem::path& folder) {
     if (pieces.empty() || pieces.size() > kMostPieces)
         return Error{ErrorCode::BadValue, fmt::format("The loop has {} pieces; from 1 to {} can be struck.",
                                                       pieces.size(), kMostPieces)};
@@ -171,13 +184,14 @@ Result<LoopMade> loopStack(const std::vector<LoopPiece>& pieces, double startS, 
         made.lengthPercent = std::clamp(100 * times->ratio, 25.0, 400.0);
     made.notes.resize(pieces.size());
     int note = 0;
-    for (const auto& group : byName(pieces)) {
+    for (const auto& group : inKits(byName(pieces))) {
         const LoopPiece& first = pieces[group.front()];
         Layer layer;
         layer.name = first.name();
         layer.purpose = purposeOf(first);
-        layer.kit = kit;
-        layer.note = note;
+        layer.kit = folder / fmt::format("kit {}.sfz", made.stack.layers.size() + 1);
+        layer.note = 0;
+        layer.noteShift = -note;
         layer.atTransient = false;
         layer.leadMs = 1000 * framesToSeconds(framesOf(kCutLeadMs, rateHz), rateHz);
         layer.fadeInMs = layer.fadeOutMs = kCutFadeMs;
@@ -223,10 +237,12 @@ std::vector<std::string> drumsOfLayer(const Layer& layer) {
     return drums;
 }
 
-std::string loopKit(const std::vector<std::string>& files, const std::vector<int>& notes) {
+std::string loopKit(const LoopMade& made, std::size_t layer, const std::vector<std::string>& files) {
+    const Layer& of = made.stack.layers[layer];
     std::string text = "// Pieces of a loop, each at a note of its own.\n<global> loop_mode=one_shot\n";
     for (std::size_t i = 0; i < files.size(); ++i)
-        text += fmt::format("<region> key={} sample={}\n", notes[i], files[i]);
+        if (made.notes[i] >= of.rule.lowNote && made.notes[i] <= of.rule.highNote)
+            text += fmt::format("<region> key={} sample={}\n", made.notes[i] + of.noteShift, files[i]);
     return text;
 }
 

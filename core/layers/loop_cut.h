@@ -28,10 +28,10 @@ struct LoopPiece {
     /// "kick + hat"; "start" of none
     [[nodiscard]] std::string name() const;
 };
-inline constexpr double kCutLeadMs = 5;         ///< of a piece before its hit
-inline constexpr double kCutFadeMs = 4;         ///< over by the time it is struck
-inline constexpr double kOneHitS = 0.03;        ///< hits so near are of one piece
-inline constexpr std::size_t kMostPieces = 128; ///< a kit has so many notes
+inline constexpr double kCutLeadMs = 5;  ///< of a piece before its hit
+inline constexpr double kCutFadeMs = 4;  ///< over by the time it is struck
+inline constexpr double kOneHitS = 0.03; ///< hits so near are of one piece
+inline constexpr std::size_t kMostPieces = 1000;
 
 /// Pieces in time, without gaps from the first frame to the last. What stands before the first hit is a piece
 /// of its own where it is longer than what leads to a hit.
@@ -52,24 +52,27 @@ struct LoopFit {
 };
 
 struct LoopMade {
-    Stack stack; ///< a layer for each of LoopPiece::name(), in which its pieces have notes of their own
-    std::vector<int> notes;     ///< by piece
+    /// A layer for each of LoopPiece::name() (of more than a kit has notes, several), with a kit of its
+    /// pieces.
+    Stack stack;
+    std::vector<int> notes;     ///< by piece: that of its strikes, of no other piece
     int dropped = 0;            ///< pieces that are silent
     int besides = 0;            ///< pieces that are kept because another drum plays in them too
     double lengthPercent = 100; ///< of the pieces
 };
 
-/// `kit` plays each piece at its note, whole, as loud as it is. Times of the tempo and of `startS`, where the
-/// file's first frame lies, are of the session; so are the strikes'. Errors: a tempo or tighter hits asked
-/// of a loop whose tempo is not known.
+/// Kits in `folder`, to be written there, play each piece at its note, whole, as loud as it is. Times of the
+/// tempo and of `startS`, where the file's first frame lies, are of the session; so are the strikes'. Errors:
+/// a tempo or tighter hits asked of a loop whose tempo is not known.
 [[nodiscard]] Result<LoopMade> loopStack(const std::vector<LoopPiece>& pieces, double startS, double rateHz,
                                          const measure::Tempo& tempo, const LoopFit& fit,
-                                         const std::filesystem::path& kit);
+                                         const std::filesystem::path& folder);
 
 /// The drums of a loop that are heard in a layer of its pieces; none of any other layer.
 [[nodiscard]] std::vector<std::string> drumsOfLayer(const Layer& layer);
 
-/// The kit's text: by piece the name of its file and its note.
-[[nodiscard]] std::string loopKit(const std::vector<std::string>& files, const std::vector<int>& notes);
+/// The text of a layer's kit; `files` by piece.
+[[nodiscard]] std::string loopKit(const LoopMade& made, std::size_t layer,
+                                  const std::vector<std::string>& files);
 
 } // namespace cask::layers

@@ -46,7 +46,9 @@ struct LayerFlag {
     const char* name;
     bool Layer::*value;
 };
-constexpr std::array kFlags = {LayerFlag{"on", &Layer::isOn}, LayerFlag{"inverted", &Layer::isInverted},
+constexpr std::array kFlags = {LayerFlag{"on", &Layer::isOn},
+                               LayerFlag{"inverted", &Layer::isInverted},
+                               LayerFlag{"spill", &Layer::isSpill},
                                LayerFlag{"at_transient", &Layer::atTransient},
                                LayerFlag{"keeps_length", &Layer::keepsLength},
                                LayerFlag{"alternates_by_chance", &Layer::alternatesByChance}};
@@ -118,7 +120,7 @@ Strike strikeFrom(const Json& json) {
     s.timeS = numberIn(json, "time_s", 0, 0, kLongestS);
     s.velocity = numberIn(json, "velocity", 127, 1, 127);
     s.hitClass = kClasses[choiceIn(json, "class", kClasses, 1)];
-    s.note = wholeIn(json, "note", -1, -1, 127);
+    s.note = wholeIn(json, "note", -1, -1, kMostNote);
     return s;
 }
 
@@ -130,8 +132,8 @@ LayerRule ruleFrom(const Json& json) {
     r.highVelocity = numberIn(json, "high_velocity", 127, 0, 127);
     r.fromS = numberIn(json, "from_s", 0, 0, kLongestS);
     r.toS = numberIn(json, "to_s", 0, 0, kLongestS);
-    r.lowNote = wholeIn(json, "low_note", -1, -1, 127);
-    r.highNote = wholeIn(json, "high_note", 127, 0, 127);
+    r.lowNote = wholeIn(json, "low_note", -1, -1, kMostNote);
+    r.highNote = wholeIn(json, "high_note", kMostNote, 0, kMostNote);
     r.every = wholeIn(json, "every", 1, 1, 1000);
     r.first = wholeIn(json, "first", 1, 1, 1000);
     r.neverInRolls = flagIn(json, "never_in_rolls", false);
@@ -161,6 +163,7 @@ Layer layerFrom(const Json& json, const fs::path& folder) {
     }
     layer.kit = pathIn(json, "kit", folder);
     layer.note = wholeIn(json, "note", layer.note, 0, 127);
+    layer.noteShift = wholeIn(json, "note_shift", 0, -kMostNote, kMostNote);
     for (const auto& number : kNumbers)
         layer.*number.value =
             numberIn(json, std::string(number.name), layer.*number.value, number.least, number.most);
@@ -193,6 +196,8 @@ Json toJson(const Layer& layer, const fs::path& folder) {
     } else {
         json["kit"] = pathText(layer.kit, folder);
         json["note"] = layer.note;
+        if (layer.noteShift != 0)
+            json["note_shift"] = layer.noteShift;
     }
     for (const auto& number : kNumbers)
         if (layer.*number.value != plain.*number.value)
@@ -229,10 +234,11 @@ std::span<const LayerNumber> layerNumbers() {
 }
 
 bool isLayerValue(std::string_view name) {
-    constexpr std::array<std::string_view, 17> kOthers = {"name",
+    constexpr std::array<std::string_view, 18> kOthers = {"name",
                                                           "purpose",
                                                           "kit",
                                                           "note",
+                                                          "note_shift",
                                                           "rule/hits",
                                                           "rule/low_velocity",
                                                           "rule/high_velocity",
@@ -254,6 +260,8 @@ bool isLayerValue(std::string_view name) {
 
 std::string toJson(const Stack& stack, const fs::path& folder) {
     Json json{{"ember_cask_stack", kVersion}, {"length_s", stack.lengthS}};
+    if (!stack.pattern.empty())
+        json["pattern"] = stack.pattern;
     json["layers"] = Json::array();
     for (const auto& layer : stack.layers)
         json["layers"].push_back(toJson(layer, folder));
@@ -281,6 +289,7 @@ Result<Stack> stackFromJson(std::string_view text, const std::string& name, cons
                          fmt::format("{} was written by a newer version of Ember Cask.", name)};
         Stack stack;
         stack.lengthS = numberIn(json, "length_s", 0, 0, kLongestS);
+        stack.pattern = textIn(json, "pattern");
         for (const auto& layer : listIn(json, "layers", kMostLayers))
             stack.layers.push_back(layerFrom(layer, folder));
         for (const auto& strike : listIn(json, "strikes", kMostStrikes)) {

@@ -45,6 +45,20 @@ std::vector<float> sumOf(const std::vector<measure::Sound>& sounds) {
     return sum;
 }
 
+/// A layer that plays other notes than a strike's: the loudest that it plays.
+Strike ownStrike(const Stack& stack, const Layer& layer, Strike strike) {
+    if (strike.note >= layer.rule.lowNote && strike.note <= layer.rule.highNote)
+        return strike;
+    const Strike* loudest = nullptr;
+    for (const auto& other : stack.strikes)
+        if (other.note >= layer.rule.lowNote && other.note <= layer.rule.highNote &&
+            (loudest == nullptr || other.velocity > loudest->velocity))
+            loudest = &other;
+    if (loudest != nullptr)
+        strike.note = loudest->note;
+    return strike;
+}
+
 } // namespace
 
 StackLook lookAtStack(const Stack& stack, double rateHz) {
@@ -60,13 +74,13 @@ StackLook lookAtStack(const Stack& stack, double rateHz) {
         look.sounds.emplace_back();
         look.extents.emplace_back();
         look.notesHz.push_back(0);
+        const Strike own = ownStrike(stack, layer, strike);
         layer.rule = {};
         layer.levelSpreadDb = 0;
         const auto source =
-            layer.isOn
-                ? StackSource::make({{strike}, 0.001 * (StackLook::kBeforeMs + StackLook::kAfterMs), {layer}},
-                                    rateHz)
-                : Error{ErrorCode::Empty, {}};
+            layer.isOn ? StackSource::make(
+                             {{own}, 0.001 * (StackLook::kBeforeMs + StackLook::kAfterMs), {layer}}, rateHz)
+                       : Error{ErrorCode::Empty, {}};
         if (source && !(*source)->voices().empty()) {
             auto& sound = look.sounds.back();
             sound.assign(static_cast<std::size_t>((*source)->channels()),

@@ -149,7 +149,7 @@ class StackBuilder {
         std::map<int, std::vector<std::size_t>> sounding; // voices by choke group
         for (const std::size_t i : strikesOf(layer.rule, m_stack.strikes)) {
             const Strike& strike = m_stack.strikes[i];
-            const int note = strike.note >= 0 ? strike.note : layer.note;
+            const int note = strike.note >= 0 ? strike.note + layer.noteShift : layer.note;
             const int velocity = static_cast<int>(std::lround(strike.velocity));
             const double chance = drawn(layer, i, 3);
             std::vector<const SfzRegion*> playing;

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <set>
 
 namespace cask::layers {
 namespace {
@@ -35,13 +36,13 @@ void sort(std::vector<Strike>& strikes) {
 
 } // namespace
 
-int strikeMeant(const std::vector<Strike>& strikes, const StrikeEdit& edit) {
+int strikeMeant(const Stack& stack, const StrikeEdit& edit) {
     if (edit.kind == StrikeEdit::Kind::Add)
         return -1;
     int meant = -1;
     double nearest = kStrikeReachS;
-    for (std::size_t i = 0; i < strikes.size(); ++i)
-        if (const double away = std::abs(strikes[i].timeS - edit.timeS); away <= nearest) {
+    for (const std::size_t i : ownStrikes(stack))
+        if (const double away = std::abs(stack.strikes[i].timeS - edit.timeS); away <= nearest) {
             nearest = away;
             meant = static_cast<int>(i);
         }
@@ -50,18 +51,22 @@ int strikeMeant(const std::vector<Strike>& strikes, const StrikeEdit& edit) {
 
 Stack withStrikeEdits(Stack stack, const std::vector<StrikeEdit>& edits, int* applied) {
     // All are meant of the strikes as they were: what one moves must not be what another means.
-    const auto before = stack.strikes;
+    const Stack whole = stack;
+    const auto& before = whole.strikes;
+    std::vector<Strike> own;
+    for (const std::size_t i : ownStrikes(whole))
+        own.push_back(before[i]);
     std::vector<bool> goes(before.size(), false);
     int count = 0;
     for (const auto& edit : edits) {
         if (edit.kind == StrikeEdit::Kind::Add) {
             const std::string hitClass = edit.hitClass.empty() ? "normal" : edit.hitClass;
             stack.strikes.push_back(
-                {std::max(0.0, edit.timeS), usualVelocity(before, hitClass), hitClass, usualNote(before)});
+                {std::max(0.0, edit.timeS), usualVelocity(own, hitClass), hitClass, usualNote(own)});
             ++count;
             continue;
         }
-        const int meant = strikeMeant(before, edit);
+        const int meant = strikeMeant(whole, edit);
         if (meant < 0)
             continue;
         const auto at = static_cast<std::size_t>(meant);
@@ -72,7 +77,7 @@ Stack withStrikeEdits(Stack stack, const std::vector<StrikeEdit>& edits, int* ap
             stack.strikes[at].timeS = std::max(0.0, before[at].timeS + edit.byS);
         } else {
             stack.strikes[at].hitClass = edit.hitClass;
-            stack.strikes[at].velocity = usualVelocity(before, edit.hitClass);
+            stack.strikes[at].velocity = usualVelocity(own, edit.hitClass);
         }
     }
     std::vector<Strike> kept;
@@ -87,6 +92,30 @@ Stack withStrikeEdits(Stack stack, const std::vector<StrikeEdit>& edits, int* ap
     if (applied != nullptr)
         *applied = count;
     return stack;
+}
+
+Stack withSharedStrikes(Stack other, const Stack& before, const Stack& edited) {
+    std::set<int> notes;
+    for (const Stack* stack : {&before, &edited})
+        for (const std::size_t i : ownStrikes(*stack))
+            notes.insert(stack->strikes[i].note);
+    const auto isShared = [&](int note) {
+        return std::any_of(other.strikes.begin(), other.strikes.end(),
+                           [&](const Strike& strike) { return strike.note == note; }) ||
+               std::any_of(other.layers.begin(), other.layers.end(), [&](const Layer& layer) {
+                   return layer.rule.lowNote >= 0 && note >= layer.rule.lowNote &&
+                          note <= layer.rule.highNote;
+               });
+    };
+    std::erase_if(notes, [&](int note) { return !isShared(note); });
+    std::erase_if(other.strikes, [&](const Strike& strike) { return notes.contains(strike.note); });
+    for (const std::size_t i : ownStrikes(edited))
+        if (notes.contains(edited.strikes[i].note))
+            other.strikes.push_back(edited.strikes[i]);
+    sort(other.strikes);
+    if (other.lengthS > 0)
+        other.lengthS = std::max(other.lengthS, edited.lengthS);
+    return other;
 }
 
 } // namespace cask::layers

@@ -67,7 +67,13 @@ Status writePieces(AudioSource& source, const session::Session& s, const session
         if (progress)
             progress(static_cast<double>(i) / static_cast<double>(plan.pieces.size()));
     }
-    return diskFileSystem().writeAtomically(folder / "pieces.sfz", layers::loopKit(files, plan.made.notes));
+    const auto& stack = plan.made.stack;
+    for (std::size_t i = 0; i < stack.layers.size(); ++i)
+        if (auto written =
+                diskFileSystem().writeAtomically(stack.layers[i].kit, layers::loopKit(plan.made, i, files));
+            !written)
+            return written;
+    return Done{};
 }
 
 } // namespace
@@ -92,7 +98,7 @@ std::vector<layers::CutHit> cutHitsOf(const session::Session& s, const kit::HitA
 }
 
 Result<LoopPlan> planLoop(const session::Session& s, const kit::HitAnalysis& analysis, Frames fileFrames,
-                          const LoopWish& wish, const fs::path& kit) {
+                          const LoopWish& wish, const fs::path& folder) {
     const auto* e = s.element(wish.element);
     if (e == nullptr)
         return Error{ErrorCode::NotFound, "The loop is not in the session any more."};
@@ -115,7 +121,7 @@ Result<LoopPlan> planLoop(const session::Session& s, const kit::HitAnalysis& ana
         return Error{ErrorCode::BadValue,
                      fmt::format("{} has {} hits there; {} pieces are the most. Choose a shorter stretch.",
                                  e->name, plan.pieces.size(), layers::kMostPieces)};
-    auto made = layers::loopStack(plan.pieces, plan.startS, s.sampleRateHz, analysis.tempo, wish.fit, kit);
+    auto made = layers::loopStack(plan.pieces, plan.startS, s.sampleRateHz, analysis.tempo, wish.fit, folder);
     if (!made)
         return made.error();
     plan.made = std::move(*made);
@@ -137,7 +143,7 @@ Result<CutLoop> cutLoop(const session::Session& s, const kit::HitAnalysis& analy
     loop.name = wish.name.empty() ? e->name + " cut" : wish.name;
     const fs::path layersFolder = fs::absolute(sessionFolder).lexically_normal() / "layers";
     NewFolder folder(layersFolder / (fileNameFor(loop.name) + " pieces"));
-    auto plan = planLoop(s, analysis, source->frames(), wish, folder.path() / "pieces.sfz");
+    auto plan = planLoop(s, analysis, source->frames(), wish, folder.path());
     if (!plan)
         return plan.error();
     loop.plan = std::move(*plan);

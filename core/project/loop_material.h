@@ -20,7 +20,7 @@ struct LoopPlan {
     std::vector<layers::LoopPiece> pieces;
     Frames fromFrame = 0;     ///< of the file, from which pieces count
     double startS = 0;        ///< where that is heard, of the session
-    layers::LoopMade made;    ///< its kit is at `kit`
+    layers::LoopMade made;    ///< its kits are in `folder`
     std::vector<double> hitS; ///< of each piece where it is played first, of the session
 };
 
@@ -38,7 +38,7 @@ struct CutLoop {
 /// Errors: no hits there, more than kMostPieces, what loopStack() says.
 [[nodiscard]] Result<LoopPlan> planLoop(const session::Session& s, const kit::HitAnalysis& analysis,
                                         Frames fileFrames, const LoopWish& wish,
-                                        const std::filesystem::path& kit = {});
+                                        const std::filesystem::path& folder = {});
 
 /// Writes the pieces as files of 32-bit floats with a kit (SFZ) that plays them, and the stack, into the
 /// session's folder of layers. Errors: those of planLoop(), what can't be read or written; nothing is left

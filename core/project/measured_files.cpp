@@ -62,7 +62,8 @@ Result<ReadyFile> readyFile(const session::SourceFile& file, const fs::path& ses
                     measureName(checked->contentHash, rateHz)};
     if (isPlayed)
         if (const auto stack = layers::readStack(checked->file.path))
-            ready.given = givenHits(*stack);
+            if (!layers::hasSpill(*stack)) // with spill it is heard like a recording
+                ready.given = givenHits(*stack);
     return ready;
 }
 

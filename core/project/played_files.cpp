@@ -4,6 +4,7 @@
 #include "core/layers/loop_cut.h"
 #include "core/layers/stack_file.h"
 #include "core/layers/stack_source.h"
+#include "core/layers/strike_edits.h"
 #include "core/project/delivery.h"
 #include "core/project/hit_files.h"
 #include "core/project/sound_writer.h"
@@ -70,6 +71,52 @@ Result<WrittenStack> writeStack(const layers::Stack& stack, double rateHz, const
                          {},
                          *hash},
                         (*source)->notes()};
+}
+
+Result<std::vector<ChangedStack>> writeEdited(const session::Session& s, const fs::path& sessionFolder,
+                                              session::Id file, const layers::Stack& edited,
+                                              const CancelToken& cancel) {
+    const auto nameOf = [&](session::Id id) {
+        for (const auto& e : s.elements)
+            if (e->channels.front().file == id)
+                return e->name;
+        return std::string("Layers");
+    };
+    std::vector<ChangedStack> changed;
+    const auto add = [&](session::Id id, const layers::Stack& stack) -> Status {
+        auto written = writeStack(stack, s.sampleRateHz, sessionFolder, nameOf(id), cancel);
+        if (!written)
+            return written.error();
+        changed.push_back({id, std::move(*written)});
+        return Done{};
+    };
+    if (auto done = add(file, edited); !done)
+        return done.error();
+    const auto* own = s.file(file);
+    const auto before = own == nullptr || edited.pattern.empty()
+                            ? Result<layers::Stack>(edited)
+                            : layers::readStack(session::resolvePath(*own, sessionFolder));
+    if (!before || before->strikes == edited.strikes)
+        return changed;
+    for (const auto& other : s.files) {
+        const auto path = session::resolvePath(*other, sessionFolder);
+        if (other->id == file || !layers::isStackFile(path))
+            continue;
+        const auto stack = layers::readStack(path);
+        if (!stack || stack->pattern != edited.pattern)
+            continue;
+        const auto shared = layers::withSharedStrikes(*stack, *before, edited);
+        if (shared != *stack)
+            if (auto done = add(other->id, shared); !done)
+                return done.error();
+    }
+    return changed;
+}
+
+session::Session withChangedStacks(session::Session s, const std::vector<ChangedStack>& stacks) {
+    for (const auto& stack : stacks)
+        s = withStackFile(std::move(s), stack.file, stack.written.file);
+    return s;
 }
 
 ProtectedFiles protectedFiles(const session::Session& s, const fs::path& sessionFolder) {

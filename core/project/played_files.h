@@ -30,6 +30,19 @@ struct WrittenStack {
                                               const std::filesystem::path& sessionFolder,
                                               const std::string& name, const CancelToken& cancel = {});
 
+/// A file of a session that is another stack now.
+struct ChangedStack {
+    session::Id file = session::kNoId;
+    WrittenStack written;
+};
+/// Writes a stack that was edited, and every other one of its pattern whose strikes follow: the edited one is
+/// first. `name` is its element's.
+[[nodiscard]] Result<std::vector<ChangedStack>> writeEdited(const session::Session& s,
+                                                            const std::filesystem::path& sessionFolder,
+                                                            session::Id file, const layers::Stack& edited,
+                                                            const CancelToken& cancel = {});
+[[nodiscard]] session::Session withChangedStacks(session::Session s, const std::vector<ChangedStack>& stacks);
+
 /// What nothing may be written over: the files of a session, and all that its stacks play.
 [[nodiscard]] ProtectedFiles protectedFiles(const session::Session& s,
                                             const std::filesystem::path& sessionFolder);

@@ -4,6 +4,7 @@
 #include "core/layers/stack_source.h"
 #include "core/measure/stack/stack_judge.h"
 #include "core/project/offline_sources.h"
+#include "core/project/source_energy.h"
 #include "core/session/edits.h"
 #include "core/session/hearing.h"
 #include "core/session/intake.h"
@@ -20,32 +21,7 @@ namespace {
 using session::Id;
 using session::Session;
 
-/// As it is heard in the middle: one channel goes to both sides by constant power.
-measure::Sound onBothSides(measure::Sound sound) {
-    if (sound.size() == 1) {
-        for (float& x : sound.front())
-            x *= static_cast<float>(std::sqrt(0.5));
-        sound.push_back(sound.front());
-    }
-    return sound;
-}
-
-/// Both sides of what a source plays first.
-measure::Sound beginningOf(AudioSource& source, double rateHz, Frames from = 0) {
-    const Frames most = secondsToFrames(kTrialMeasuredS, rateHz);
-    const auto frames = static_cast<std::size_t>(std::clamp<Frames>(source.frames() - from, 0, most));
-    measure::Sound sound(static_cast<std::size_t>(std::min(2, source.channels())),
-                         std::vector<float>(frames));
-    for (std::size_t c = 0; c < sound.size(); ++c)
-        (void)source.read(static_cast<int>(c), from, sound[c]);
-    return onBothSides(std::move(sound));
-}
-
-double energyDb(const measure::Sound& sound, double rateHz) {
-    return linearToDb(std::sqrt(std::max(1e-30, measure::weightedEnergy(sound, rateHz))));
-}
-
-constexpr double kSilentDb = kSilenceDb + 20; // of energyDb()
+constexpr double kSilentDb = kSilentSourceDb;
 
 Error silentError(const std::filesystem::path& sound) {
     return {ErrorCode::Empty, sound.string() + " is silent; there is nothing to hear."};
@@ -116,10 +92,10 @@ Result<SoundTrial> alone(const Session& s, const TrialQuestion& q) {
         return source.error();
     const Frames from = secondsToFrames(q.atS, rate);
     const auto sound = beginningOf(**source, rate, from);
-    if (energyDb(sound, rate) < kSilentDb)
+    if (soundEnergyDb(sound, rate) < kSilentDb)
         return silentError(q.sound);
     SoundTrial trial;
-    trial.soundDb = std::min(kTrialAloneDb - (energyDb(sound, rate) - linearToDb(std::sqrt(2 * rate))),
+    trial.soundDb = std::min(kTrialAloneDb - (soundEnergyDb(sound, rate) - linearToDb(std::sqrt(2 * rate))),
                              -linearToDb(std::max(1e-9, static_cast<double>(peakOf(sound)))));
     stack.layers.front().gainDb = trial.soundDb;
     source = layers::StackSource::make(stack, rate);
@@ -169,7 +145,7 @@ Result<SoundTrial> trySound(const Session& s, const std::filesystem::path& sessi
     if (!sources)
         return sources.error();
     const auto before = soundOf(*e, *sources, rate);
-    const double beforeDb = energyDb(before, rate);
+    const double beforeDb = soundEnergyDb(before, rate);
 
     SoundTrial trial;
     stack.layers = {layers::layerOf({q.sound})};
@@ -177,7 +153,7 @@ Result<SoundTrial> trySound(const Session& s, const std::filesystem::path& sessi
     if (!source)
         return source.error();
     auto struck = beginningOf(**source, rate);
-    const double struckDb = energyDb(struck, rate);
+    const double struckDb = soundEnergyDb(struck, rate);
     if (struckDb < kSilentDb)
         return silentError(q.sound);
     trial.soundDb = beforeDb < kSilentDb ? 0 : beforeDb - struckDb;
@@ -185,7 +161,7 @@ Result<SoundTrial> trySound(const Session& s, const std::filesystem::path& sessi
         if (start > 0) // as it lies in the session
             for (auto& side : struck)
                 side.insert(side.begin(), static_cast<std::size_t>(start), 0.0F);
-        trial.elementDb = beforeDb - energyDb(sumOf(before, struck, trial.soundDb), rate);
+        trial.elementDb = beforeDb - soundEnergyDb(sumOf(before, struck, trial.soundDb), rate);
     }
     // Within a stack it is one more layer, under the same chain; beside a recorded sound it is an element.
     const bool isOneMore = q.place == TrialPlace::With && !others.empty();

@@ -5,6 +5,7 @@
 #include <core/base/progress.h>
 #include <core/base/result.h>
 #include <core/layers/layer.h>
+#include <core/project/source_energy.h>
 #include <core/session/session.h>
 #include <filesystem>
 #include <functional>
@@ -39,7 +40,6 @@ struct SoundTrial {
 /// Loudness is the energy of the first kMeasuredS seconds as BS.1770 weighs it: of the element's own sound;
 /// alone, kAloneDb under that of 1 s at full scale, and never over full scale. Errors: a sound that can't be
 /// read, an element without strikes.
-inline constexpr double kTrialMeasuredS = 60;
 inline constexpr double kTrialAloneDb = -24;
 [[nodiscard]] Result<SoundTrial> trySound(const session::Session& s,
                                           const std::filesystem::path& sessionFolder,

@@ -1,4 +1,5 @@
 // Rides drawn on the strip by mouse and keys.
+#include "app/strip/ride_rule_box.h"
 #include "core/session/edits.h"
 #include "core/session/rides.h"
 #include "tests/app/window_fixture.h"
@@ -100,6 +101,36 @@ TEST_F(RidesWindow, AnyGlidingValueAndCopiesToASection) {
     EXPECT_NEAR(session::rideAt(ride, 9), -0.5, 0.05);
     m_window->document().undo();
     EXPECT_EQ(points("pan").size(), 2U);
+}
+
+TEST_F(RidesWindow, AValueMovesByARuleOverHits) {
+    m_window->document().select(element("Snare Top"));
+    lane().showRule();
+    auto* box = lane().ruleBox();
+    ASSERT_NE(box, nullptr);
+    const auto strokes = m_window->hits().strokesOf(element("Snare Top"));
+    const std::vector<int> hits(strokes.begin(), strokes.end());
+    ASSERT_GT(hits.size(), 4U);
+    EXPECT_FALSE(box->drawButton().isEnabled()) << "it moves by nothing";
+    emit box->bar("change").valueEdited(-6, false);
+    emit box->bar("every").valueEdited(2, false);
+    emit box->bar("first").valueEdited(2, false);
+    EXPECT_TRUE(box->said().startsWith(QString::number(hits.size() / 2)))
+        << box->said().toStdString() << " of " << hits.size();
+    QTest::mouseClick(&box->drawButton(), Qt::LeftButton);
+    const session::Ride ride{"level_db", points()};
+    const auto* a = m_window->hits().analysis();
+    for (std::size_t i = 0; i < hits.size(); ++i)
+        EXPECT_EQ(session::rideAt(ride, a->hits.strokes[static_cast<std::size_t>(hits[i])].timeS + 0.02),
+                  i % 2 == 1 ? -6 : 0)
+            << i;
+    m_window->document().undo();
+    EXPECT_TRUE(points().empty());
+    box->kinds().setChosen(3);
+    emit box->kinds().choiceEdited(3);
+    EXPECT_FALSE(box->drawButton().isEnabled()) << "no ghosts";
+    lane().showRule();
+    EXPECT_NE(lane().ruleBox(), nullptr);
 }
 
 } // namespace

@@ -28,8 +28,7 @@ measure::Tempo tempoOf(double bpm, double seconds) {
 class LoopCut : public testing::Test {
   protected:
     /// The pieces of a loop as files with their kit.
-    std::filesystem::path write(const std::vector<float>& loop, const std::vector<LoopPiece>& pieces,
-                                const std::vector<int>& notes, double rateHz) {
+    void write(const std::vector<float>& loop, const std::vector<LoopPiece>& pieces, double rateHz) {
         std::vector<std::string> files;
         for (std::size_t i = 0; i < pieces.size(); ++i) {
             std::vector<float> piece;
@@ -38,13 +37,13 @@ class LoopCut : public testing::Test {
             files.push_back(std::to_string(i) + " of " + pieces[i].name() + ".wav");
             test::writeWav(folder / files.back(), piece, 1, rateHz);
         }
-        std::ofstream(folder / "pieces.sfz") << loopKit(files, notes);
-        return folder / "pieces.sfz";
+        for (std::size_t i = 0; i < made.stack.layers.size(); ++i)
+            std::ofstream(made.stack.layers[i].kit) << loopKit(made, i, files);
     }
     std::vector<float> play(const std::vector<float>& loop, const std::vector<LoopPiece>& pieces,
                             const measure::Tempo& tempo, const LoopFit& fit, double rateHz) {
-        made = *loopStack(pieces, 0, rateHz, tempo, fit, folder / "pieces.sfz");
-        (void)write(loop, pieces, made.notes, rateHz);
+        made = *loopStack(pieces, 0, rateHz, tempo, fit, folder.path());
+        write(loop, pieces, rateHz);
         // As it is stored: nothing is lost on the way.
         const auto stored = stackFromJson(toJson(made.stack, folder.path()), "x", folder.path());
         EXPECT_EQ(*stored, made.stack);
@@ -205,6 +204,18 @@ TEST_F(LoopCut, WithoutTheKickHatsStay) {
             for (const auto& drum : drumsOfLayer(layer))
                 drums.push_back(drum);
     EXPECT_EQ(drums, (std::vector<std::string>{"hat", "hat"}));
+}
+
+TEST_F(LoopCut, MorePiecesThanAKitHasNotes) {
+    const auto loop = test::noise(0.3, 48000 * 10, 8);
+    std::vector<CutHit> hits;
+    for (int i = 0; i < 300; ++i)
+        hits.push_back({0.005 + 0.033 * i, -6, "hat", "normal"});
+    const auto pieces = cutAtHits(hits, static_cast<Frames>(loop.size()), 48000);
+    const auto out = play(loop, pieces, {}, {}, 48000);
+    EXPECT_EQ(made.stack.layers.size(), 3U);
+    for (std::size_t n = 240; n + 200 < loop.size(); ++n)
+        ASSERT_NEAR(out[n], loop[n], 1e-6F) << n;
 }
 
 TEST_F(LoopCut, WhatCantBeIsSaid) {

@@ -123,7 +123,7 @@ TEST_F(LoopMaterial, WhatCantBeLeavesNothingBehind) {
     // Twice under one name: two of each.
     ASSERT_TRUE(cutLoop(s, hits, kit.lookup, folder.path(), {loop, 0, 0, {}, {}}));
     ASSERT_TRUE(cutLoop(s, hits, kit.lookup, folder.path(), {loop, 0, 0, {}, {}}));
-    EXPECT_TRUE(fs::exists(folder / "layers" / "Break cut pieces 2" / "pieces.sfz"));
+    EXPECT_TRUE(fs::exists(folder / "layers" / "Break cut pieces 2" / "kit 1.sfz"));
 }
 
 } // namespace

@@ -1,5 +1,6 @@
 #include "app/bench/layers/layers_bench.h"
 
+#include "app/bench/layers/kit_change_box.h"
 #include "app/bench/layers/layer_fields.h"
 #include "app/bench/layers/layer_pictures.h"
 #include "app/bench/layers/live_row.h"
@@ -40,7 +41,8 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
       m_liveRow(new LiveRow(*m_live, m_played)), m_place(new QPushButton(this)),
       m_keepPlace(new QPushButton(tr("Keep it"), this)), m_tune(new QPushButton(this)),
       m_proposal(new QLabel(m_played)), m_add(new QPushButton(this)),
-      m_remove(new QPushButton(tr("Remove layer"), this)), m_hint(new QLabel(this)),
+      m_remove(new QPushButton(tr("Remove layer"), this)),
+      m_otherKit(new QPushButton(tr("Another kit\u2026"), this)), m_hint(new QLabel(this)),
       m_loop(new LoopPanel(desk, this)) {
     setAccessibleName(tr("Layers bench"));
     setAcceptDrops(true);
@@ -78,6 +80,7 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
     auto* actions = new QHBoxLayout;
     actions->addWidget(m_add);
     actions->addWidget(m_remove);
+    actions->addWidget(m_otherKit);
     actions->addStretch(1);
     for (auto* button : {m_tune, m_place, m_keepPlace})
         actions->addWidget(button);
@@ -92,9 +95,21 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
         m_model->edit([at](layers::Stack& stack) { stack.layers.erase(stack.layers.begin() + at); },
                       tr("Remove a layer"));
     });
+    m_otherKit->setToolTip(tr("Other sounds for the pattern that this element and others play"));
+    connect(m_otherKit, &QPushButton::clicked, this, [this] {
+        if (m_kitBox != nullptr)
+            m_kitBox->close();
+        m_kitBox = new KitChangeBox(m_desk, window());
+        m_kitBox->setAttribute(Qt::WA_DeleteOnClose);
+        m_kitBox->show();
+    });
     connect(m_model, &LayerModel::changed, this, &LayersBench::refresh);
     connect(&desk.hits, &HitModel::hitsChanged, this, &LayersBench::refresh);
     refresh();
+}
+
+KitChangeBox* LayersBench::kitBox() const {
+    return m_kitBox;
 }
 
 const layers::Layer* LayersBench::chosen() const {
@@ -145,7 +160,7 @@ QString LayersBench::summary() const {
         return m_desk.document.session().element(m_desk.document.selected()) != nullptr ? tr("recorded")
                                                                                         : QString();
     return tr("%1 strikes, %2")
-        .arg(stack->strikes.size())
+        .arg(layers::ownStrikes(*stack).size())
         .arg(stack->layers.size() == 1 ? tr("1 layer") : tr("%1 layers").arg(stack->layers.size()));
 }
 
@@ -214,6 +229,7 @@ void LayersBench::refresh() {
     m_played->setVisible(stack != nullptr);
     m_hint->setVisible(stack == nullptr);
     m_remove->setVisible(stack != nullptr);
+    m_otherKit->setVisible(stack != nullptr && !m_desk.document.isReadOnly());
     m_add->setVisible(isElement);
     m_add->setText(stack != nullptr ? tr("Add a layer\u2026") : tr("Strike a sound with its hits\u2026"));
     m_place->setVisible(stack != nullptr);

@@ -4,6 +4,7 @@
 #include "app/models/desk.h"
 #include "app/models/layer_model.h"
 
+#include <QPointer>
 #include <QWidget>
 
 class QLabel;
@@ -11,6 +12,7 @@ class QPushButton;
 
 namespace cask::app {
 
+class KitChangeBox;
 class LayerBandsPicture;
 class LayerFields;
 class LayersPicture;
@@ -43,6 +45,9 @@ class LayersBench : public QWidget {
     [[nodiscard]] QString proposalText() const;
     [[nodiscard]] QPushButton& addButton() { return *m_add; }
     [[nodiscard]] QPushButton& removeButton() { return *m_remove; }
+    [[nodiscard]] QPushButton& otherKitButton() { return *m_otherKit; }
+    /// Null while no other kit is looked for.
+    [[nodiscard]] KitChangeBox* kitBox() const;
 
   signals:
     void summaryChanged();
@@ -77,6 +82,8 @@ class LayersBench : public QWidget {
     QLabel* m_proposal;
     QPushButton* m_add;
     QPushButton* m_remove;
+    QPushButton* m_otherKit;
+    QPointer<KitChangeBox> m_kitBox;
     QLabel* m_hint;
     LoopPanel* m_loop; ///< of a recorded element
 };

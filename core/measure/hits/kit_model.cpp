@@ -58,8 +58,8 @@ KitModel makeKitModel(std::span<const HitInput> inputs) {
     for (int i = 0; i < static_cast<int>(inputs.size()); ++i) {
         const auto& input = inputs[static_cast<std::size_t>(i)];
         const Place place = placeOf(input.role);
-        if (isPlayedDrum(input))
-            continue;
+        if (input.given != nullptr && place != Place::Loop)
+            continue; // microphones that hear all are played too: they tell nothing new
         if (place == Place::Ambient)
             kit.ambient.push_back(i);
         if (place == Place::Room)
