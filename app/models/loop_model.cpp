@@ -115,7 +115,7 @@ QString LoopModel::summary() const {
                       : tr("%1 stay for another drum in them").arg(m_made.besides));
     if (m_made.lengthPercent != 100)
         parts << tr("%1 % as long").arg(QString::number(m_made.lengthPercent, 'f', 1));
-    parts << (m_tempo.isKnown ? tr("found at %1 a minute").arg(QString::number(m_tempo.bpm, 'f', 1))
+    parts << (m_tempo.isKnown ? tr("tempo %1 beats a minute").arg(QString::number(m_tempo.bpm, 'f', 1))
                               : tr("no tempo found"));
     return parts.join(QStringLiteral(", "));
 }

@@ -24,8 +24,10 @@ Result<std::shared_ptr<const HitAnalysis>> analyseHits(const session::Session& s
             if (found && e->channels.size() == found->channels.size() &&
                 e->channels.front().file == e->channels.back().file)
                 input.arrivals = &found->arrivals;
-            if (found && found->given)
+            if (found && found->given) {
                 input.given = &*found->given;
+                input.hasSpill = found->hasSpill;
+            }
             if (found && ref.channel < static_cast<int>(found->channels.size())) {
                 input.channels.push_back(&found->channels[static_cast<std::size_t>(ref.channel)]);
                 held.push_back(std::move(found));

@@ -61,9 +61,10 @@ Result<ReadyFile> readyFile(const session::SourceFile& file, const fs::path& ses
     ReadyFile ready{isPlayed ? prepared->playable : checked->file, *prepared, checked->info.warnings, cache,
                     measureName(checked->contentHash, rateHz)};
     if (isPlayed)
-        if (const auto stack = layers::readStack(checked->file.path))
-            if (!layers::hasSpill(*stack)) // with spill it is heard like a recording
-                ready.given = givenHits(*stack);
+        if (const auto stack = layers::readStack(checked->file.path)) {
+            ready.given = givenHits(*stack);
+            ready.hasSpill = layers::hasSpill(*stack);
+        }
     return ready;
 }
 
@@ -74,6 +75,7 @@ Result<std::shared_ptr<const measure::FileTrails>> trailsOf(const ReadyFile& fil
         return trails;
     auto played = std::make_shared<measure::FileTrails>(**trails);
     played->given = file.given;
+    played->hasSpill = file.hasSpill;
     return std::shared_ptr<const measure::FileTrails>(std::move(played));
 }
 

@@ -23,6 +23,7 @@ struct ReadyFile {
     std::filesystem::path cacheFolder;                     ///< where its measures are kept
     std::string cacheName;                                 ///< by its content and the session's rate
     std::optional<std::vector<measure::GivenHit>> given{}; ///< of a stack
+    bool hasSpill = false;                                 ///< of a stack
 };
 
 /// Told when the file was found, before it is converted (if it must be).

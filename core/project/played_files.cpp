@@ -152,7 +152,7 @@ std::vector<measure::GivenHit> givenHits(const layers::Stack& stack) {
     constexpr double kNever = 1e9;
     std::vector<double> offsetMs(stack.strikes.size(), kNever);
     for (const auto& layer : stack.layers)
-        if (layer.isOn)
+        if (layer.isOn && !layer.isSpill)
             for (const auto i : layers::strikesOf(layer.rule, stack.strikes))
                 if (std::abs(layer.offsetMs) < std::abs(offsetMs[i]))
                     offsetMs[i] = layer.offsetMs;

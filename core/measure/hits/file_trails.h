@@ -17,6 +17,7 @@ struct FileTrails {
     std::vector<BandTrail> channels;            ///< of one length
     std::vector<Arrival> arrivals;              ///< in all channels together
     std::optional<std::vector<GivenHit>> given; ///< of a file that is played: its hits, by time
+    bool hasSpill = false;                      ///< of other drums, among what is played
 };
 
 /// One pass over a playable file (at the session rate). Kept in `cacheFolder` under `cacheName` and taken

@@ -207,11 +207,16 @@ void measureStrokes(KitHits& hits, std::span<const HitInput> inputs) {
         else if (stroke.levelDb <= kUnmeasuredDb && drum.loop >= 0)
             stroke.levelDb = hits.levelDb(s, drum.loop);
     }
-    // A drum that is played is in its own sound alone.
-    std::vector<std::size_t> last(hits.kit.drums.size() + 1, hits.strokes.size());
+    // A drum that is played is in its own sound alone, or where there is spill in that of all that are
+    // played.
+    const bool isAnySpill =
+        std::any_of(inputs.begin(), inputs.end(), [](const HitInput& input) { return input.hasSpill; });
+    std::vector<std::size_t> last(hits.kit.drums.size() + 2, hits.strokes.size());
     for (std::size_t s = 0; s < hits.strokes.size(); ++s) {
         const auto drum = static_cast<std::size_t>(hits.strokes[s].drum);
-        auto& before = last[hits.kit.drums[drum].isPlayed ? drum : hits.kit.drums.size()];
+        auto& before = last[!hits.kit.drums[drum].isPlayed ? hits.kit.drums.size()
+                            : isAnySpill                   ? hits.kit.drums.size() + 1
+                                                           : drum];
         const bool isFree =
             before == hits.strokes.size() || hits.strokes[s].timeS - hits.strokes[before].timeS > kAloneS;
         if (!isFree)

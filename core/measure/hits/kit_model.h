@@ -29,6 +29,7 @@ struct HitInput {
     const std::vector<Arrival>* arrivals = nullptr; ///< in these channels, where they are known already
     double rightLaterS = 0;                       ///< the second channel begins so much later than the first
     const std::vector<GivenHit>* given = nullptr; ///< of an element that is played, by time
+    bool hasSpill = false; ///< of the others that are played, as if it were a microphone
 };
 
 /// What can be struck. Several microphones may stand at one drum; some drums have none.
@@ -37,7 +38,7 @@ struct Drum {
     Role role = Role::Unknown;
     std::vector<int> inputs; ///< its own microphones, first the one that hears it best
     int loop = -1;         ///< the input that holds it among others, a kit of its own; -1 for all other drums
-    bool isPlayed = false; ///< its hits are given: nothing else is in its sound, and it is in no other
+    bool isPlayed = false; ///< its hits are given
     [[nodiscard]] bool isMiked() const { return !inputs.empty(); }
 };
 

@@ -51,8 +51,9 @@ SpillTable makeSpillTable(const KitHits& hits, std::span<const HitInput> inputs)
                 accentDb[d].push_back(hits.levelDb(s, drum.inputs.front()));
         for (std::size_t i = 0; i < inputs.size(); ++i) {
             const bool isOwn = hits.kit.drumOf[i] == static_cast<int>(d);
-            if (!isOwn && (drum.isPlayed || isPlayedDrum(inputs[i])))
-                continue;
+            if (!isOwn && (drum.isPlayed || isPlayedDrum(inputs[i])) &&
+                !(drum.isPlayed && inputs[i].hasSpill))
+                continue; // the one can't be in the other
             levels.clear();
             int drowned = 0;
             for (std::size_t s = 0; s < hits.strokes.size(); ++s) {

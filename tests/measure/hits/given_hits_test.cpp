@@ -125,10 +125,50 @@ TEST_F(GivenHits, NothingSpillsIntoWhatIsPlayedNorFromIt) {
     EXPECT_EQ(spill.rooms[clap].spillDrum, -1);
 }
 
+TEST_F(GivenHits, SpillBetweenWhatIsPlayedIsMeasured) {
+    // A second played drum halfway between the claps, of which the clap's microphone hears a tenth.
+    std::vector<GivenHit> others;
+    std::vector<float> sound(static_cast<std::size_t>(20 * kRate), 0.0F);
+    std::vector<float> both(sound.size(), 0.0F);
+    for (int i = 0; i < 30; ++i) {
+        const double atS = 0.5 + 0.5 * i;
+        const auto add = [](std::vector<float>& x, double at, float gain) {
+            for (std::size_t n = 0; n < 2000; ++n)
+                x[static_cast<std::size_t>(at * kRate) + n] +=
+                    gain * std::exp(-static_cast<float>(n) / 300.0F) * (n % 2 == 0 ? 1.0F : -1.0F);
+        };
+        others.push_back({atS + 0.25, {}, {}});
+        add(sound, atS + 0.25, 0.5F);
+        add(both, atS + 0.25, 0.05F);
+        add(both, atS, 0.4F);
+    }
+    std::vector<GivenHit> own;
+    for (int i = 0; i < 30; ++i)
+        own.push_back({0.5 + 0.5 * i, {}, {}});
+    std::vector<BandTrail> trails;
+    for (const auto* x : {&both, &sound}) {
+        BandTrailMeter meter(kRate);
+        meter.add(*x);
+        trails.push_back(meter.take());
+    }
+    std::vector<HitInput> inputs{{"Snare", Role::SnareTop, {&trails[0]}, 0, nullptr, 0, &own, true},
+                                 {"Tom", Role::RackTom, {&trails[1]}, 0, nullptr, 0, &others, false}};
+    const auto hits = findKitHits(inputs);
+    EXPECT_EQ(hits.strokes.size(), 60U);
+    const auto spill = makeSpillTable(hits, inputs);
+    const auto tom = static_cast<std::size_t>(hits.kit.drumOf[1]);
+    EXPECT_EQ(spill.cells[tom][0].count, 30);
+    EXPECT_NEAR(spill.cells[tom][0].levelDb, -20, 1);
+    EXPECT_EQ(spill.cells[static_cast<std::size_t>(hits.kit.drumOf[0])][1].count, 0)
+        << "the tom hears nothing";
+    EXPECT_EQ(spill.rooms[0].spillDrum, static_cast<int>(tom));
+}
+
 TEST_F(GivenHits, AnEffectIsNoDrumAndAKitOfGivenHitsAloneIsOne) {
     m_inputs.back().role = Role::Effect;
     EXPECT_EQ(findKitHits(m_inputs).kit.drumOf.back(), -1);
-    const std::vector<HitInput> alone{{"Clap", Role::Unknown, {&m_clap}, kStartS, nullptr, 0, &m_given}};
+    const std::vector<HitInput> alone{
+        {"Clap", Role::Unknown, {&m_clap}, kStartS, nullptr, 0, &m_given, false}};
     const auto hits = findKitHits(alone);
     EXPECT_EQ(hits.strokes.size(), m_given.size());
     EXPECT_TRUE(hits.kit.loops.empty());
