@@ -46,7 +46,9 @@ PatternSheet::PatternSheet(const layers::Pattern& pattern, const QString& name, 
         if (!hasDrumChannel || stroke.channel == kDrumChannel)
             ++counts[stroke.note];
     const auto bars = static_cast<int>(pattern.barLines().size()) - 1;
-    auto* head = new QLabel(tr("%1 notes in %2 bars, from %3 beats a minute. Each note is a drum:")
+    auto* head = new QLabel((pattern.tempi.size() > 1
+                                 ? tr("%1 notes in %2 bars, from %3 beats a minute on. Each note is a drum:")
+                                 : tr("%1 notes in %2 bars at %3 beats a minute. Each note is a drum:"))
                                 .arg(counts.size())
                                 .arg(std::max(0, bars))
                                 .arg(pattern.tempi.empty() ? 120 : pattern.tempi.front().bpm, 0, 'f', 1),

@@ -7,6 +7,11 @@
 
 namespace cask::layers {
 
+bool meansNote(const LayerRule& rule, int note) {
+    return note >= rule.lowNote && note <= rule.highNote &&
+           (rule.notes.empty() || std::find(rule.notes.begin(), rule.notes.end(), note) != rule.notes.end());
+}
+
 double velocityOf(double levelDb) {
     return std::clamp(127 * std::pow(10, levelDb / 40), 1.0, 127.0);
 }
@@ -39,7 +44,7 @@ std::vector<std::size_t> ownStrikes(const Stack& stack) {
     for (std::size_t i = 0; i < stack.strikes.size(); ++i) {
         const int note = stack.strikes[i].note;
         if (!hasOwn || std::any_of(stack.layers.begin(), stack.layers.end(), [&](const Layer& layer) {
-                return isOwnLayer(layer) && note >= layer.rule.lowNote && note <= layer.rule.highNote;
+                return isOwnLayer(layer) && meansNote(layer.rule, note);
             }))
             own.push_back(i);
     }
@@ -61,8 +66,7 @@ std::vector<std::size_t> strikesOf(const LayerRule& rule, const std::vector<Stri
                               (rule.kind == StrikeKind::NoGhosts && s.hitClass != "ghost") ||
                               (rule.kind == StrikeKind::Ghosts && s.hitClass == "ghost");
         const bool isThen = s.timeS >= rule.fromS && (rule.toS <= 0 || s.timeS < rule.toS);
-        const bool isOfNote = s.note >= rule.lowNote && s.note <= rule.highNote;
-        return isOfKind && isThen && isOfNote && s.velocity >= rule.lowVelocity &&
+        return isOfKind && isThen && meansNote(rule, s.note) && s.velocity >= rule.lowVelocity &&
                s.velocity <= rule.highVelocity && !(rule.neverInRolls && isInRoll(strikes, i));
     };
     std::vector<std::size_t> chosen;

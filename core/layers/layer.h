@@ -41,8 +41,12 @@ struct LayerRule {
     double chancePercent = 100; ///< of those that are left
     std::uint64_t seed = 1;
     int lowNote = -1, highNote = kMostNote; ///< of strikes; one without a note is -1
+    std::vector<int> notes{};               ///< of these alone; none: all between
     friend bool operator==(const LayerRule&, const LayerRule&) = default;
 };
+
+/// Whether a rule means strikes of a note.
+[[nodiscard]] bool meansNote(const LayerRule& rule, int note);
 
 /// A one-shot and the velocities for which it plays; several for one velocity are alternates.
 struct LayerSound {

@@ -20,6 +20,7 @@ using Json = nlohmann::ordered_json;
 
 constexpr int kVersion = 1;
 constexpr double kLongestS = 24 * 3600;
+constexpr std::size_t kMostNotes = 128; // that a rule names
 
 constexpr std::array kNumbers = {
     LayerNumber{"gain_db", &Layer::gainDb, -96, 24},
@@ -134,6 +135,11 @@ LayerRule ruleFrom(const Json& json) {
     r.toS = numberIn(json, "to_s", 0, 0, kLongestS);
     r.lowNote = wholeIn(json, "low_note", -1, -1, kMostNote);
     r.highNote = wholeIn(json, "high_note", kMostNote, 0, kMostNote);
+    for (const auto& note : listIn(json, "notes", kMostNotes)) {
+        if (!note.is_number_integer() || note < 0 || note > kMostNote)
+            throw BadStack("\"notes\" holds what is no note");
+        r.notes.push_back(note.get<int>());
+    }
     r.every = wholeIn(json, "every", 1, 1, 1000);
     r.first = wholeIn(json, "first", 1, 1, 1000);
     r.neverInRolls = flagIn(json, "never_in_rolls", false);
@@ -219,6 +225,8 @@ Json toJson(const Layer& layer, const fs::path& folder) {
                         {"never_in_rolls", r.neverInRolls},
                         {"chance_percent", r.chancePercent},
                         {"seed", r.seed}};
+        if (!r.notes.empty())
+            json["rule"]["notes"] = r.notes;
     }
     return json;
 }
@@ -234,7 +242,7 @@ std::span<const LayerNumber> layerNumbers() {
 }
 
 bool isLayerValue(std::string_view name) {
-    constexpr std::array<std::string_view, 18> kOthers = {"name",
+    constexpr std::array<std::string_view, 19> kOthers = {"name",
                                                           "purpose",
                                                           "kit",
                                                           "note",
@@ -246,6 +254,7 @@ bool isLayerValue(std::string_view name) {
                                                           "rule/to_s",
                                                           "rule/low_note",
                                                           "rule/high_note",
+                                                          "rule/notes",
                                                           "rule/every",
                                                           "rule/first",
                                                           "rule/never_in_rolls",

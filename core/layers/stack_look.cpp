@@ -47,12 +47,11 @@ std::vector<float> sumOf(const std::vector<measure::Sound>& sounds) {
 
 /// A layer that plays other notes than a strike's: the loudest that it plays.
 Strike ownStrike(const Stack& stack, const Layer& layer, Strike strike) {
-    if (strike.note >= layer.rule.lowNote && strike.note <= layer.rule.highNote)
+    if (meansNote(layer.rule, strike.note))
         return strike;
     const Strike* loudest = nullptr;
     for (const auto& other : stack.strikes)
-        if (other.note >= layer.rule.lowNote && other.note <= layer.rule.highNote &&
-            (loudest == nullptr || other.velocity > loudest->velocity))
+        if (meansNote(layer.rule, other.note) && (loudest == nullptr || other.velocity > loudest->velocity))
             loudest = &other;
     if (loudest != nullptr)
         strike.note = loudest->note;
@@ -75,6 +74,7 @@ StackLook lookAtStack(const Stack& stack, double rateHz) {
         look.extents.emplace_back();
         look.notesHz.push_back(0);
         const Strike own = ownStrike(stack, layer, strike);
+        const bool isStruck = meansNote(layer.rule, strike.note); // one that is not is seen, but in no sum
         layer.rule = {};
         layer.levelSpreadDb = 0;
         const auto source =
@@ -96,14 +96,14 @@ StackLook lookAtStack(const Stack& stack, double rateHz) {
         }
         // A silent layer keeps its place.
         judged.push_back(
-            look.sounds.back().empty()
+            look.sounds.back().empty() || !isStruck
                 ? measure::Sound(1, std::vector<float>(static_cast<std::size_t>(0.1 * rateHz), 0.0F))
                 : look.sounds.back());
     }
     if (judged.empty())
         return look;
     look.judged = measure::judgeStack(judged, rateHz);
-    look.halfLengthDb = measure::attackOfHalfLengthDb(sumOf(look.sounds), rateHz);
+    look.halfLengthDb = measure::attackOfHalfLengthDb(sumOf(judged), rateHz);
     return look;
 }
 

@@ -103,8 +103,7 @@ Stack withSharedStrikes(Stack other, const Stack& before, const Stack& edited) {
         return std::any_of(other.strikes.begin(), other.strikes.end(),
                            [&](const Strike& strike) { return strike.note == note; }) ||
                std::any_of(other.layers.begin(), other.layers.end(), [&](const Layer& layer) {
-                   return layer.rule.lowNote >= 0 && note >= layer.rule.lowNote &&
-                          note <= layer.rule.highNote;
+                   return layer.rule.lowNote >= 0 && meansNote(layer.rule, note);
                });
     };
     std::erase_if(notes, [&](int note) { return !isShared(note); });

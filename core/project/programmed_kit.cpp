@@ -101,8 +101,8 @@ class Player {
             return stack;
         addStrikes(stack, drum.notes);
         if (const auto spill = m_kit.spill.find(drum.role); spill != m_kit.spill.end()) {
-            keepToNotes(stack.layers.front(), *std::min_element(drum.notes.begin(), drum.notes.end()),
-                        *std::max_element(drum.notes.begin(), drum.notes.end()));
+            stack.layers.front().rule.lowNote = 0;
+            stack.layers.front().rule.notes = drum.notes;
             for (const auto& other : m_drums)
                 if (other.name != drum.name) {
                     for (const int note : other.notes) {

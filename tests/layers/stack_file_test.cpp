@@ -19,7 +19,7 @@ Stack example() {
     layer.sounds = {{"/kit/a.wav", 0, 63}, {"/kit/sub/b.wav", 64, 127}};
     layer.isInverted = true;
     layer.decayMs = 80;
-    layer.rule = {StrikeKind::NoGhosts, 10, 120, 1, 9, 2, 1, true, 75, 99, 3, 200};
+    layer.rule = {StrikeKind::NoGhosts, 10, 120, 1, 9, 2, 1, true, 75, 99, 3, 200, {4, 9}};
     double value = 0.25;
     for (const auto& number : layerNumbers())
         layer.*number.value = std::clamp(value += 0.25, number.least, number.most);

@@ -45,6 +45,24 @@ TEST_F(StackLookTest, OneStrikeThroughEachLayer) {
     EXPECT_TRUE(lookAtStack({}, 48000).sounds.empty());
 }
 
+TEST_F(StackLookTest, ALayerOfAnotherNoteIsSeenButInNoSum) {
+    stack.strikes = {{0.5, 100, "normal", 38}, {1, 100, "normal", 38}, {1.5, 127, "normal", 36}};
+    test::writeWav(folder / "own.wav", test::bursts(180, 10, 0.001, 0.06, 0.4));
+    test::writeWav(folder / "other.wav", test::bursts(60, 10, 0.001, 0.1, 0.4));
+    Layer own = layerOf({folder / "own.wav"});
+    own.rule.lowNote = own.rule.highNote = 38;
+    Layer other = layerOf({folder / "other.wav"});
+    other.rule.lowNote = other.rule.highNote = 36;
+    stack.layers = {own, other};
+    const auto look = lookAtStack(stack, 48000);
+    ASSERT_EQ(look.judged.layers.size(), 2U);
+    EXPECT_FALSE(look.sounds[1].empty());
+    EXPECT_GT(look.judged.layers[0].peakDb, -20);
+    EXPECT_LE(look.judged.layers[1].peakDb, kSilenceDb) << "never struck with the other";
+    EXPECT_EQ(look.judged.strongest, 0);
+    EXPECT_NE(look.judged.lowEndOwner, 1);
+}
+
 TEST_F(StackLookTest, ALayerIsJudgedByWhatItIsThereFor) {
     const auto judged = lookAtStack(stack, 48000).judged;
     EXPECT_FALSE(purposeVerdict(LayerPurpose::Any, judged, 0));

@@ -152,6 +152,19 @@ TEST_F(ProgrammedKit, SpillIsHeardAndIsNoHitOfItsOwn) {
     EXPECT_EQ(applied, 0) << "a hat's";
 }
 
+TEST_F(ProgrammedKit, NoSpillIsPlayedAsTheDrumItself) {
+    // The floor tom's note lies between those of the hats.
+    const auto hats = stackOf(
+        play(builtInKit(s_kit->path(), {false, false, true}), {{0.5, 42}, {1, 46}, {1.5, 43}, {2.5, 38}}),
+        "Hi-hat");
+    EXPECT_EQ(layers::ownStrikes(hats).size(), 2U);
+    EXPECT_EQ(givenHits(hats).size(), 2U);
+    EXPECT_LT(peakDb(soundOf(hats), 1.5, 1.9), -15) << "as its microphone hears it";
+    auto alone = hats;
+    std::erase_if(alone.layers, [](const auto& layer) { return layer.isSpill; });
+    EXPECT_LT(peakDb(soundOf(alone), 2.6, 2.9), -60);
+}
+
 TEST_F(ProgrammedKit, AStrokeThatMovesMovesInEveryMicrophone) {
     const auto played = play(builtInKit(s_kit->path(), {true, false, false}));
     std::vector<session::Id> ids;

@@ -52,22 +52,6 @@ namespace {
 constexpr std::array kGrips = {LayersPicture::Grip::Start, LayersPicture::Grip::End,
                                LayersPicture::Grip::FadeIn, LayersPicture::Grip::FadeOut};
 
-QString purposeText(layers::LayerPurpose purpose, const layers::PurposeVerdict& verdict) {
-    using layers::LayerPurpose;
-    if (purpose == LayerPurpose::Texture)
-        return verdict.isMet
-                   ? LayersPicture::tr("there for texture, and heard as such")
-                   : LayersPicture::tr("there for texture, but nothing above 1 kHz would be missed");
-    const QString what = purpose == LayerPurpose::Impact ? LayersPicture::tr("the attack")
-                         : purpose == LayerPurpose::Lows ? LayersPicture::tr("the lows")
-                         : purpose == LayerPurpose::Body ? LayersPicture::tr("the body")
-                                                         : LayersPicture::tr("the tail");
-    return (verdict.isMet ? LayersPicture::tr("there for %1, and has most of it (%2 %)")
-                          : LayersPicture::tr("there for %1, but another layer has more of it (%2 % here)"))
-        .arg(what)
-        .arg(std::lround(100 * verdict.share));
-}
-
 } // namespace
 
 LayersPicture::LayersPicture(LayerModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
@@ -77,6 +61,11 @@ LayersPicture::LayersPicture(LayerModel& model, QWidget* parent) : QWidget(paren
     connect(&model, &LayerModel::changed, this, [this] {
         if (m_model.count() > 0)
             setAccessibleDescription(textOf(m_model.chosen()));
+        constexpr int kLeastPx = 120;
+        constexpr int kRowPx = 13; // a line of small text
+        constexpr int kMostRows = 12;
+        setMinimumHeight(std::max(kLeastPx, static_cast<int>(LayerPicturePx::kHead + LayerPicturePx::kFoot +
+                                                             kRowPx * std::min(kMostRows, m_model.count()))));
         update();
     });
 }
@@ -94,57 +83,6 @@ QRectF LayersPicture::rowRect(int layer) const {
 double LayersPicture::xOf(double ms) const {
     const QRectF r = plot();
     return r.left() + (ms - m_fromMs) / (m_toMs - m_fromMs) * r.width();
-}
-
-QString LayersPicture::textOf(int layer) const {
-    const auto& l = m_model.stack()->layers[static_cast<std::size_t>(layer)];
-    QStringList parts{m_model.nameOf(layer)};
-    if (!l.isOn)
-        parts << tr("off");
-    if (l.offsetMs != 0)
-        parts << tr("%1 ms %2")
-                     .arg(QString::number(std::abs(l.offsetMs), 'f', 2),
-                          l.offsetMs < 0 ? tr("early") : tr("late"));
-    if (const auto* look = m_model.look();
-        look != nullptr && layer < static_cast<int>(look->judged.layers.size()) &&
-        look->judged.layers[static_cast<std::size_t>(layer)].peakDb > kSilenceDb) {
-        const auto& part = look->judged.layers[static_cast<std::size_t>(layer)];
-        parts << tr("%1 % of the attack, %2 % of the body, %3 % of the tail")
-                     .arg(std::lround(100 * part.attackShare))
-                     .arg(std::lround(100 * part.bodyShare))
-                     .arg(std::lround(100 * part.tailShare));
-        if (look->judged.layers.size() > 1)
-            parts << tr("without it %1 dB softer, %2 dB at %3")
-                         .arg(dbText(part.lostDb), dbText(part.mostLostDb), hzText(part.mostLostHz));
-        if (look->judged.layers.size() > 1)
-            if (const auto verdict =
-                    layers::purposeVerdict(l.purpose, look->judged, static_cast<std::size_t>(layer)))
-                parts << purposeText(l.purpose, *verdict);
-    }
-    return parts.join(QStringLiteral(", "));
-}
-
-QString LayersPicture::sumText() const {
-    const auto* look = m_model.look();
-    const int count = m_model.count();
-    if (look == nullptr || count < 2 || static_cast<int>(look->judged.layers.size()) != count)
-        return {};
-    QStringList parts;
-    if (const int strongest = look->judged.strongest; strongest >= 0)
-        parts << tr("First 10 ms of the sum %1 dB against %2 alone, below 200 Hz %3 dB")
-                     .arg(signedDb(look->judged.attackDb), m_model.nameOf(strongest),
-                          signedDb(look->judged.lowAttackDb));
-    if (const int owner = look->judged.lowEndOwner; owner >= 0)
-        parts << tr("%1 owns the lows").arg(m_model.nameOf(owner));
-    for (int i = 0; i < count; ++i)
-        if (const auto& cut = look->judged.layers[static_cast<std::size_t>(i)].lowCut)
-            parts << tr("%1 shares them: a low cut at %2 leaves them to their owner")
-                         .arg(m_model.nameOf(i), hzText(cut->hz));
-    constexpr double kWorthTellingDb = 1;
-    if (look->halfLengthDb >= kWorthTellingDb)
-        parts << tr("half as long and as loud, its first 10 ms would be %1 dB")
-                     .arg(signedDb(look->halfLengthDb));
-    return parts.join(QStringLiteral("; "));
 }
 
 QPointF LayersPicture::gripAt(Grip grip) const {
@@ -218,6 +156,28 @@ void LayersPicture::paintWave(QPainter& p, const QRectF& row, int layer, double 
     }
 }
 
+/// In two lines where the row has room for them.
+void LayersPicture::paintName(QPainter& p, const QRectF& row, int layer, const QString& below) const {
+    constexpr double kLinePx = 16;
+    const Theme& t = theme();
+    const bool hasRoom = row.height() >= 2 * kLinePx;
+    const bool isOn = m_model.stack()->layers[static_cast<std::size_t>(layer)].isOn;
+    p.setPen(isOn ? t.ink : t.faint);
+    p.setFont(textFont(row.height() >= kLinePx ? 12 : 11,
+                       layer == m_model.chosen() ? QFont::DemiBold : QFont::Normal));
+    const QRectF name(10, row.center().y() - (hasRoom ? kLinePx : 0.5 * kLinePx), LayerPicturePx::kName - 16,
+                      kLinePx);
+    const QString words =
+        hasRoom || below.isEmpty() ? m_model.nameOf(layer) : tr("%1, %2").arg(m_model.nameOf(layer), below);
+    p.drawText(name, Qt::AlignLeft | Qt::AlignVCenter,
+               QFontMetrics(p.font()).elidedText(words, Qt::ElideRight, static_cast<int>(name.width())));
+    if (!hasRoom)
+        return;
+    p.setFont(textFont(11));
+    p.setPen(t.faint);
+    p.drawText(name.translated(0, kLinePx), Qt::AlignLeft | Qt::AlignVCenter, below);
+}
+
 void LayersPicture::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
@@ -250,21 +210,13 @@ void LayersPicture::paintEvent(QPaintEvent*) {
         p.setClipRect(row);
         paintWave(p, row, i, i == m_model.chosen() ? movedMs : 0);
         p.restore();
-        p.setPen(layer.isOn ? t.ink : t.faint);
-        p.setFont(textFont(12, i == m_model.chosen() ? QFont::DemiBold : QFont::Normal));
-        const QRectF name(10, row.center().y() - 16, LayerPicturePx::kName - 16, 16);
-        p.drawText(name, Qt::AlignLeft | Qt::AlignVCenter,
-                   QFontMetrics(p.font()).elidedText(m_model.nameOf(i), Qt::ElideRight,
-                                                     static_cast<int>(name.width())));
-        p.setFont(textFont(11));
-        p.setPen(t.faint);
         const double offset = layer.offsetMs + (i == m_model.chosen() ? movedMs : 0);
         const QString below = !layer.isOn ? tr("off")
                               : offset != 0
                                   ? tr("%1 ms").arg(pretty(QString::number(offset, 'f', 2).toStdString()))
                               : i == owner ? tr("owns the lows")
                                            : QString();
-        p.drawText(name.translated(0, 16), Qt::AlignLeft | Qt::AlignVCenter, below);
+        paintName(p, row, i, below);
     }
     paintGrips(p);
     p.setPen(QPen(t.ember, 1.5));

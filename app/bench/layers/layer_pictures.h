@@ -47,6 +47,7 @@ class LayersPicture : public QWidget {
     void moveBy(double ms);
     void dragGrip(double ms);
     void paintGrips(QPainter& p) const;
+    void paintName(QPainter& p, const QRectF& row, int layer, const QString& below) const;
     void paintWave(QPainter& p, const QRectF& row, int layer, double shiftMs) const;
 
     LayerModel& m_model;
