@@ -15,8 +15,9 @@ std::size_t strikeToLookAt(const Stack& stack) {
         if (layer.isOn)
             for (const std::size_t i : strikesOf(layer.rule, stack.strikes))
                 ++playing[i];
-    std::size_t best = 0;
-    for (std::size_t i = 1; i < playing.size(); ++i)
+    const auto own = ownStrikes(stack); // not those of which it has the spill alone
+    std::size_t best = own.empty() ? 0 : own.front();
+    for (const std::size_t i : own)
         if (playing[i] > playing[best] ||
             (playing[i] == playing[best] && stack.strikes[i].velocity > stack.strikes[best].velocity))
             best = i;

@@ -46,7 +46,7 @@ TEST_F(StackLookTest, OneStrikeThroughEachLayer) {
 }
 
 TEST_F(StackLookTest, ALayerOfAnotherNoteIsSeenButInNoSum) {
-    stack.strikes = {{0.5, 100, "normal", 38}, {1, 100, "normal", 38}, {1.5, 127, "normal", 36}};
+    stack.strikes = {{0.5, 100, "normal", 38}, {1, 100, "normal", 38}, {1.5, 90, "normal", 36}};
     test::writeWav(folder / "own.wav", test::bursts(180, 10, 0.001, 0.06, 0.4));
     test::writeWav(folder / "other.wav", test::bursts(60, 10, 0.001, 0.1, 0.4));
     Layer own = layerOf({folder / "own.wav"});
@@ -61,6 +61,11 @@ TEST_F(StackLookTest, ALayerOfAnotherNoteIsSeenButInNoSum) {
     EXPECT_LE(look.judged.layers[1].peakDb, kSilenceDb) << "never struck with the other";
     EXPECT_EQ(look.judged.strongest, 0);
     EXPECT_NE(look.judged.lowEndOwner, 1);
+    // A louder strike is looked at, but not one of spill.
+    stack.strikes.back().velocity = 127;
+    EXPECT_EQ(lookAtStack(stack, 48000).strike, 2U);
+    stack.layers.back().isSpill = true;
+    EXPECT_EQ(lookAtStack(stack, 48000).strike, 0U);
 }
 
 TEST_F(StackLookTest, ALayerIsJudgedByWhatItIsThereFor) {

@@ -34,10 +34,12 @@ std::vector<float> noise(double amplitude, std::size_t frames, unsigned seed) {
 
 std::vector<float> bursts(double hz, double everyS, double firstS, double decayS, double seconds,
                           double rateHz) {
+    constexpr double kHeardDecays = 25; // behind them it is 217 dB down
     std::vector<float> x(static_cast<std::size_t>(seconds * rateHz), 0);
     for (double at = firstS; at < seconds; at += everyS) {
         const auto start = static_cast<std::size_t>(std::llround(at * rateHz));
-        for (std::size_t i = start; i < x.size(); ++i) {
+        const auto end = std::min(x.size(), start + static_cast<std::size_t>(kHeardDecays * decayS * rateHz));
+        for (std::size_t i = start; i < end; ++i) {
             const double t = static_cast<double>(i - start) / rateHz;
             x[i] += static_cast<float>(0.8 * std::exp(-t / decayS) * std::cos(2 * kPi * hz * t));
         }

@@ -19,14 +19,20 @@ class GivenHits : public testing::Test {
   protected:
     static constexpr double kStartS = 0.25;
 
-    GivenHits() {
+    /// Made once: what is found of the take without the clap.
+    static void SetUpTestSuite() {
         test::TakeRecipe recipe;
         recipe.seed = 612;
         recipe.groove = "ghosts";
         recipe.seconds = 16;
-        m_take = test::makeRandomTake(recipe);
-        m_trails = test::trailsOf(m_take);
-        m_without = findKitHits(m_trails.inputs);
+        s_trails = new test::TakeTrails(test::trailsOf(test::makeRandomTake(recipe)));
+        s_without = new KitHits(findKitHits(s_trails->inputs));
+    }
+    static void TearDownTestSuite() {
+        delete s_without;
+        delete s_trails;
+    }
+    GivenHits() {
         std::vector<float> clap(static_cast<std::size_t>(20 * kRate), 0.0F);
         for (const auto& stroke : m_without.strokes)
             if (nameOf(m_without, stroke.drum) == "Snare Top" && stroke.timeS > 0.5) {
@@ -55,13 +61,17 @@ class GivenHits : public testing::Test {
         return found;
     }
 
-    test::RandomTake m_take;
-    test::TakeTrails m_trails;
-    KitHits m_without;
+    static test::TakeTrails* s_trails;
+    static KitHits* s_without;
+    const test::TakeTrails& m_trails = *s_trails;
+    const KitHits& m_without = *s_without;
     BandTrail m_clap;
     std::vector<GivenHit> m_given;
     std::vector<HitInput> m_inputs;
 };
+
+test::TakeTrails* GivenHits::s_trails = nullptr;
+KitHits* GivenHits::s_without = nullptr;
 
 TEST_F(GivenHits, EveryOneIsThereAtItsTimeAndTheRecordedOnesStayAsTheyWere) {
     ASSERT_GT(m_given.size(), 20U);
