@@ -56,6 +56,8 @@ int ride(Streams& streams, const RideOptions& o) {
             {ErrorCode::NotFound,
              fmt::format("{} has no \"{}\" that can be ridden; without a name, what it has is listed.",
                          o.owner, o.value)});
+    if (o.shape.change == 0)
+        return fail(streams, {ErrorCode::BadValue, "Say by how much it moves with --change."});
     const std::string& of = o.hitsOf.empty() ? o.owner : o.hitsOf;
     const auto element = session::findOwner(*s, of);
     if (!element || s->element(*element) == nullptr)

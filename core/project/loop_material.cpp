@@ -50,6 +50,18 @@ double startOf(const session::Session& s, const session::Element& e) {
     return framesToSeconds(e.startFrame, s.sampleRateHz) + 0.001 * e.input.shiftMs;
 }
 
+/// A name that means nothing to a folder nor to a kit's text.
+std::string plainName(std::string name) {
+    const auto isPlain = [](char c) {
+        return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == ' ' ||
+               c == '+' || c == '-';
+    };
+    for (char& c : name)
+        c = isPlain(c) ? c : '_';
+    constexpr std::size_t kLongest = 40;
+    return name.substr(0, kLongest);
+}
+
 Status writePieces(AudioSource& source, const session::Session& s, const session::Element& e,
                    const LoopPlan& plan, const fs::path& folder, const CancelToken& cancel,
                    const ProgressFn& progress) {
@@ -59,7 +71,7 @@ Status writePieces(AudioSource& source, const session::Session& s, const session
     std::vector<std::string> files;
     for (std::size_t i = 0; i < plan.pieces.size(); ++i) {
         const auto& piece = plan.pieces[i];
-        files.push_back(fmt::format("{:03} {}.wav", i + 1, piece.name()));
+        files.push_back(fmt::format("{:03} {}.wav", i + 1, plainName(piece.name())));
         const SoundPart part{folder / files.back(), s.sampleRateHz, plan.fromFrame + piece.from,
                              plan.fromFrame + piece.to, channels};
         if (auto written = writeSound(source, part, cancel); !written)

@@ -91,6 +91,22 @@ TEST_F(LoopMaterial, PlaysWhatTheLoopPlayedBothSidesAtItsPlace) {
     EXPECT_NEAR(given[1].timeS, 0.753, 2e-5);
 }
 
+TEST_F(LoopMaterial, ANameThatMeansSomethingToAFolderOrAKitIsNoTrouble) {
+    s = session::withElement(s, loop, [](session::Element& e) { e.name = "Tom 1/2 key=9 // low"; });
+    hits.hits.kit = {};
+    hits.hits.kit.drums.push_back({"Tom 1/2 key=9 // low", Role::RackTom, {0}});
+    hits.hits.kit.drumOf = {0};
+    for (auto& heard : hits.hits.heard)
+        heard.drum = 0;
+    for (auto& stroke : hits.hits.strokes)
+        stroke.drum = 0;
+    const auto cut = cutLoop(s, hits, kit.lookup, folder.path(), {loop, 0, 0, {}, {}});
+    ASSERT_TRUE(cut) << cut.error().message;
+    const auto out = played(*cut);
+    for (std::size_t n = 0; n < 2 * 48000; ++n)
+        ASSERT_NEAR(out[0][24000 + 144 + n], sound[0][n], 1e-6) << n;
+}
+
 TEST_F(LoopMaterial, AStretchOfItAlone) {
     LoopWish wish{loop, 1.25, 2.24, {}, "Two"};
     wish.fit.dropped = {"kick"};

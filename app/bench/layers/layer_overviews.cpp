@@ -68,11 +68,17 @@ void LayerBandsPicture::paintEvent(QPaintEvent*) {
                QPointF(xOf(measure::StackJudgement::kLowHz), r.bottom()));
 }
 
+namespace {
+constexpr int kStrikeRowPx = 14;
+constexpr int kMostStrikeRows = 8; // of that height; more are lower
+} // namespace
+
 LayerStrikesPicture::LayerStrikesPicture(LayerModel& model, QWidget* parent)
     : QWidget(parent), m_model(model) {
     setAccessibleName(tr("Which layer plays when"));
     connect(&model, &LayerModel::changed, this, [this] {
-        setFixedHeight(static_cast<int>(LayerPicturePx::kHead) + 14 * std::clamp(m_model.count(), 1, 8) + 8);
+        setFixedHeight(static_cast<int>(LayerPicturePx::kHead) +
+                       kStrikeRowPx * std::clamp(m_model.count(), 1, kMostStrikeRows) + 8);
         update();
     });
     setFixedHeight(static_cast<int>(LayerPicturePx::kHead) + 22);
@@ -88,20 +94,24 @@ void LayerStrikesPicture::paintEvent(QPaintEvent*) {
     const double from = strikes.front().timeS;
     const double span = std::max(0.1, strikes.back().timeS - from);
     const QRectF r = QRectF(rect()).adjusted(LayerPicturePx::kName, LayerPicturePx::kHead, -14, -8);
-    const int rows = std::clamp(m_model.count(), 1, 8);
+    constexpr double kTextPx = 10;
+    const int rows = std::max(1, m_model.count());
+    const double rowPx = r.height() / rows;
+    const double scale = std::min(1.0, rowPx / kStrikeRowPx);
     p.setFont(textFont(11));
     for (int i = 0; i < rows; ++i) {
-        const double y = r.top() + (i + 0.5) * r.height() / rows;
+        const double y = r.top() + (i + 0.5) * rowPx;
         const auto played = m_model.playedBy(i);
         p.setPen(i == m_model.chosen() ? t.ink : t.faint);
-        p.drawText(QRectF(10, y - 7, LayerPicturePx::kName - 16, 14), Qt::AlignLeft | Qt::AlignVCenter,
-                   tr("%1 of %2").arg(played.size()).arg(strikes.size()));
+        if (rowPx >= kTextPx || i == m_model.chosen())
+            p.drawText(QRectF(10, y - 7, LayerPicturePx::kName - 16, 14), Qt::AlignLeft | Qt::AlignVCenter,
+                       tr("%1 of %2").arg(played.size()).arg(strikes.size()));
         std::size_t next = 0;
         for (std::size_t k = 0; k < strikes.size(); ++k) {
             const double x = r.left() + (strikes[k].timeS - from) / span * r.width();
             const bool plays = next < played.size() && played[next] == k;
             next += plays ? 1 : 0;
-            const double height = plays ? 2 + 4 * strikes[k].velocity / 127 : 0.5;
+            const double height = plays ? scale * (2 + 4 * strikes[k].velocity / 127) : 0.5;
             p.fillRect(QRectF(x - (plays ? 1 : 0.5), y - height, plays ? 2 : 1, 2 * height),
                        plays ? layerShade(i) : t.line);
         }

@@ -63,7 +63,7 @@ LayersPicture::LayersPicture(LayerModel& model, QWidget* parent) : QWidget(paren
             setAccessibleDescription(textOf(m_model.chosen()));
         constexpr int kLeastPx = 120;
         constexpr int kRowPx = 13; // a line of small text
-        constexpr int kMostRows = 12;
+        constexpr int kMostRows = 9;
         setMinimumHeight(std::max(kLeastPx, static_cast<int>(LayerPicturePx::kHead + LayerPicturePx::kFoot +
                                                              kRowPx * std::min(kMostRows, m_model.count()))));
         update();
@@ -214,8 +214,8 @@ void LayersPicture::paintEvent(QPaintEvent*) {
         const QString below = !layer.isOn ? tr("off")
                               : offset != 0
                                   ? tr("%1 ms").arg(pretty(QString::number(offset, 'f', 2).toStdString()))
-                              : i == owner ? tr("owns the lows")
-                                           : QString();
+                              : i == owner && struckTogether() > 1 ? tr("owns the lows")
+                                                                   : QString();
         paintName(p, row, i, below);
     }
     paintGrips(p);

@@ -32,6 +32,8 @@ class LayersPicture : public QWidget {
     [[nodiscard]] QPointF gripAt(Grip grip) const;
     /// What a layer is worth, and what all of them make together; in words.
     [[nodiscard]] QString textOf(int layer) const;
+    /// How many layers play at the strike that is looked at: one alone has nothing to be compared with.
+    [[nodiscard]] int struckTogether() const;
     [[nodiscard]] QString sumText() const;
 
   protected:

@@ -2,6 +2,7 @@
 #include "app/bench/layers/layer_pictures.h"
 #include "app/theme/theme.h"
 
+#include <algorithm>
 #include <cmath>
 
 namespace cask::app {
@@ -35,28 +36,34 @@ QString LayersPicture::textOf(int layer) const {
                      .arg(QString::number(std::abs(l.offsetMs), 'f', 2),
                           l.offsetMs < 0 ? tr("early") : tr("late"));
     if (const auto* look = m_model.look();
-        look != nullptr && layer < static_cast<int>(look->judged.layers.size()) &&
+        look != nullptr && struckTogether() > 1 && layer < static_cast<int>(look->judged.layers.size()) &&
         look->judged.layers[static_cast<std::size_t>(layer)].peakDb > kSilenceDb) {
         const auto& part = look->judged.layers[static_cast<std::size_t>(layer)];
         parts << tr("%1 % of the attack, %2 % of the body, %3 % of the tail")
                      .arg(std::lround(100 * part.attackShare))
                      .arg(std::lround(100 * part.bodyShare))
                      .arg(std::lround(100 * part.tailShare));
-        if (look->judged.layers.size() > 1)
-            parts << tr("without it %1 dB softer, %2 dB at %3")
-                         .arg(dbText(part.lostDb), dbText(part.mostLostDb), hzText(part.mostLostHz));
-        if (look->judged.layers.size() > 1)
-            if (const auto verdict =
-                    layers::purposeVerdict(l.purpose, look->judged, static_cast<std::size_t>(layer)))
-                parts << purposeText(l.purpose, *verdict);
+        parts << tr("without it %1 dB softer, %2 dB at %3")
+                     .arg(dbText(part.lostDb), dbText(part.mostLostDb), hzText(part.mostLostHz));
+        if (const auto verdict =
+                layers::purposeVerdict(l.purpose, look->judged, static_cast<std::size_t>(layer)))
+            parts << purposeText(l.purpose, *verdict);
     }
     return parts.join(QStringLiteral(", "));
+}
+
+int LayersPicture::struckTogether() const {
+    const auto* look = m_model.look();
+    return look == nullptr
+               ? 0
+               : static_cast<int>(std::count_if(look->judged.layers.begin(), look->judged.layers.end(),
+                                                [](const auto& part) { return part.peakDb > kSilenceDb; }));
 }
 
 QString LayersPicture::sumText() const {
     const auto* look = m_model.look();
     const int count = m_model.count();
-    if (look == nullptr || count < 2 || static_cast<int>(look->judged.layers.size()) != count)
+    if (struckTogether() < 2 || static_cast<int>(look->judged.layers.size()) != count)
         return {};
     QStringList parts;
     if (const int strongest = look->judged.strongest; strongest >= 0)

@@ -259,6 +259,9 @@ void LayersBench::refresh() {
         return;
     }
     m_loop->hide();
+    // Pieces of a loop have more notes than anything plays by hand.
+    m_liveRow->setVisible(std::none_of(stack->layers.begin(), stack->layers.end(),
+                                       [](const auto& l) { return l.noteShift != 0; }));
     const auto* layer = chosen();
     m_remove->setEnabled(layer != nullptr);
     const bool hasOthers = stack->layers.size() > 1;

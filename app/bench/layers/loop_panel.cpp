@@ -205,7 +205,8 @@ void LoopPanel::refresh() {
     m_said->setText(problem.isEmpty() || m_model->pieces().empty()
                         ? m_model->summary()
                         : m_model->summary() + QStringLiteral(". ") + problem);
-    m_cut->setEnabled(problem.isEmpty() && !m_model->pieces().empty() && !m_model->isBusy());
+    m_cut->setEnabled(problem.isEmpty() && !m_model->pieces().empty() && !m_model->isBusy() &&
+                      !m_desk.document.isReadOnly());
     m_cut->setText(m_model->isBusy() ? tr("Cutting \u2026") : tr("Cut it at its hits"));
 }
 
