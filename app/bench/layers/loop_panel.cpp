@@ -30,8 +30,8 @@ LoopPanel::LoopPanel(const Desk& desk, QWidget* parent)
       m_picture(new LoopPicture(*m_model, this)), m_barBox(new QWidget(this)),
       m_grid(new ChoiceRow({tr("8ths"), tr("8th triplets"), tr("16ths"), tr("16th triplets")}, this)),
       m_drumRow(new QHBoxLayout), m_duckBy(new QComboBox(this)),
-      m_stretched(new QCheckBox(tr("pieces stretch with the tempo"), this)),
-      m_onlyLoop(new QCheckBox(tr("only what is repeated now"), this)),
+      m_stretched(new QCheckBox(tr("pieces stretch"), this)),
+      m_onlyLoop(new QCheckBox(tr("only what repeats"), this)),
       m_mutes(new QCheckBox(tr("mute the loop"), this)), m_said(new QLabel(this)),
       m_cut(new QPushButton(tr("Cut it at its hits"), this)) {
     using session::Unit;
@@ -96,6 +96,9 @@ LoopPanel::LoopPanel(const Desk& desk, QWidget* parent)
     m_said->setAccessibleName(tr("What the cut gives"));
     layout->addWidget(m_said);
     m_mutes->setChecked(true);
+    m_stretched->setToolTip(
+        tr("With the tempo, behind their attacks; else they are cut off or leave silence"));
+    m_onlyLoop->setToolTip(tr("The stretch between the loop marks of the strip"));
     m_cut->setToolTip(tr("The pieces become sounds in the session's folder, struck by a pattern: an element "
                          "beside the loop, with its chain"));
     connect(m_grid, &ChoiceRow::choiceEdited, this, [this](int index) {
