@@ -105,7 +105,8 @@ TEST_F(LoopCut, TighterAndShuffledHitsAreWhereTheFormulaPutsThem) {
     const auto tempo = tempoOf(120, 4);
     const auto timesOf = [&](const LoopFit& fit) {
         std::vector<double> times;
-        for (const auto& strike : loopStack(pieces, 0, 48000, tempo, fit, "k")->stack.strikes)
+        const auto stack = loopStack(pieces, 0, 48000, tempo, fit, "k")->stack;
+        for (const auto& strike : stack.strikes)
             times.push_back(strike.timeS);
         times.erase(times.begin()); // what stands before
         return times;
