@@ -109,6 +109,31 @@ TEST_F(Freeze, ElementsBusesAndPathsSoundAsBefore) {
     }
 }
 
+TEST_F(Freeze, WhoListensToAFileStillHearsTheFile) {
+    // Behind its chain the kick is far under the threshold of the gate that its file opens.
+    dsp::CompressorSettings flat;
+    flat.thresholdDb = -50;
+    flat.ratio = 20;
+    (void)session::addModule(s, kick, flat);
+    dsp::GateSettings gate;
+    gate.openDb = -20;
+    gate.closeDb = -26;
+    gate.floorDb = -60;
+    const Id gateId = session::addModule(s, room, gate);
+    s = session::withModule(s, gateId, [&](session::Module& module) {
+        module.key = kick;
+        module.keyTap = session::KeyTap::Source;
+    });
+    const auto before = heard(s, kit.lookup);
+    const auto sounds = frozen({kick});
+    const auto played = withFrozen(s, sounds);
+    EXPECT_LT(differenceDb(heard(played, lookup()), before), -120);
+    // As if it were listened to behind its chain, it would not be so.
+    auto behind = session::withModule(
+        s, gateId, [](session::Module& module) { module.keyTap = session::KeyTap::Chain; });
+    EXPECT_GT(differenceDb(heard(behind, kit.lookup), before), -60);
+}
+
 TEST_F(Freeze, ALatentChainMovesWhatCompressorsBehindItCountFromByLittle) {
     dsp::SaturationSettings warm;
     warm.driveDb = 9;
