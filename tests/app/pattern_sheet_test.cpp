@@ -3,6 +3,7 @@
 #include "app/bench/layers/layers_bench.h"
 #include "app/window/pattern_sheet.h"
 #include "core/layers/midi_write.h"
+#include "core/session/edits.h"
 #include "tests/app/window_fixture.h"
 
 #include <QCheckBox>
@@ -117,6 +118,14 @@ TEST_F(PatternWindow, AnotherKitIsHeardAndTakenAtTheLoudnessOfTheFirst) {
     QTest::mouseClick(&box->hearButton(), Qt::LeftButton);
     EXPECT_FALSE(m_window->playback().isTrying());
     m_window->playback().stop();
+    // An edit meanwhile is not put back by what was planned before it.
+    m_window->document().edit(
+        session::withOutput(session(), session().elements.front()->id, [](auto& out) { out.levelDb = -1; }),
+        QStringLiteral("level"));
+    EXPECT_FALSE(box->takeButton().isEnabled());
+    box->kits().setChosen(2);
+    emit box->kits().choiceEdited(2);
+    ASSERT_TRUE(waitFor([&] { return box->isReady(); }));
     const auto before = session();
     QTest::mouseClick(&box->takeButton(), Qt::LeftButton);
     ASSERT_TRUE(waitFor([&] { return session() != before; }));

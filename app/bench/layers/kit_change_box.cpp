@@ -61,6 +61,16 @@ KitChangeBox::KitChangeBox(const Desk& desk, QWidget* parent)
     connect(m_take, &QPushButton::clicked, this, &KitChangeBox::take);
     connect(close, &QPushButton::clicked, this, &QDialog::close);
     connect(&desk.document, &Document::opened, this, &QDialog::close);
+    // What was planned holds the strikes as they were: taken now, it would put an edit of the pattern back.
+    connect(&desk.document, &Document::changed, this, [this] {
+        if (m_isBusy || m_change == nullptr)
+            return;
+        hear(false);
+        m_change.reset();
+        m_kits->setChosen(-1);
+        m_problem = tr("The session was changed since. Choose the kit again.");
+        refresh();
+    });
     refresh();
 }
 
@@ -116,11 +126,13 @@ void KitChangeBox::plan(const std::filesystem::path& path) {
             }();
             QMetaObject::invokeMethod(
                 this,
-                [this, change, generation] {
+                [this, change, generation, snapshot] {
                     if (generation != m_generation)
                         return;
                     m_isBusy = false;
-                    if (change)
+                    if (change && snapshot != m_desk.document.snapshot())
+                        m_problem = tr("The session was changed meanwhile. Choose the kit again.");
+                    else if (change)
                         m_change = std::make_shared<const project::KitChange>(*change);
                     else
                         m_problem = QString::fromStdString(change.error().message);
@@ -162,7 +174,7 @@ void KitChangeBox::take() {
             const auto written = project::writeKitChange(*snapshot, folder, *change);
             QMetaObject::invokeMethod(
                 this,
-                [this, change, fits, written, folder] {
+                [this, change, fits, written, folder, snapshot] {
                     m_isBusy = false;
                     auto& document = m_desk.document;
                     if (!written) {
@@ -170,7 +182,9 @@ void KitChangeBox::take() {
                         refresh();
                         return;
                     }
-                    if (folder == document.folder())
+                    if (folder == document.folder() && snapshot != document.snapshot())
+                        document.addNote(tr("The session was changed meanwhile; its kit stays as it was."));
+                    else if (folder == document.folder())
                         document.edit(project::withKitChange(document.session(), *change, *written, fits),
                                       tr("Another kit"), {}, Document::Spreads::No);
                     close();
