@@ -1,6 +1,6 @@
 #include "core/dsp/half_band.h"
 
-#include "core/base/units.h"
+#include "core/dsp/half_band_design.h"
 #include "core/dsp/kernels.h"
 
 #include <algorithm>
@@ -13,7 +13,7 @@ namespace {
 
 /// At 8 times less may come through: that is what it is for.
 constexpr double stopDb(int factor) {
-    return factor >= 8 ? 110 : 90;
+    return factor >= 8 ? 110 : 84;
 }
 /// Passed at 44.1 kHz and at 48 kHz, in parts of the rate. What lies over the edge folds to over the edge
 /// less what the filter takes there, so 18 kHz suffice at 48 kHz, and 20 are needed at 44.1.
@@ -25,17 +25,15 @@ double passOf(double rateHz, int index) {
     return (rateHz < 48000 ? kLowRatePass : kPass) * std::exp2(-index - 1);
 }
 
-/// The place of the middle tap: one less than the number of the others, which is a multiple of kAtOnce.
-int middleOf(double pass, double stopDb) {
-    const double needed = (stopDb - 7.95) / (2.285 * 2 * kPi * (0.5 - 2 * pass));
-    return HalfBand::kAtOnce * static_cast<int>(std::ceil((needed + 2) / (2 * HalfBand::kAtOnce))) - 1;
+const std::vector<double>& tapsOf(int factor, double rateHz, int index) {
+    return halfBandTaps(passOf(rateHz, index), stopDb(factor), HalfBand::kAtOnce);
 }
 
 /// Frames at the high rate by which all of it is late.
 int lateOf(int factor, double rateHz) {
     int late = 0;
     for (int index = 0; (2 << index) <= factor; ++index)
-        late += 2 * middleOf(passOf(rateHz, index), stopDb(factor)) * (factor >> (index + 1));
+        late += 2 * (static_cast<int>(tapsOf(factor, rateHz, index).size()) - 1) * (factor >> (index + 1));
     return late;
 }
 
@@ -51,26 +49,6 @@ std::vector<float> paddedTaps(const std::vector<double>& taps, double gain) {
 
 constexpr int roundedUp(int n, int step) {
     return (n + step - 1) / step * step;
-}
-
-/// Taps of a half-band beside its middle one, which is 1/2, for a pass band in parts of its own (higher)
-/// rate, by Kaiser's windowed sinc: every other tap is zero and left out. Symmetric, their sum is 1/2.
-std::vector<double> halfBandTaps(double pass, double stopDb) {
-    const double beta = 0.1102 * (stopDb - 8.7);
-    const int last = 2 * middleOf(pass, stopDb); // of all taps, those that are zero too
-    std::vector<double> taps;
-    double sum = 0;
-    for (int t = 0; t <= last; t += 2) {
-        const double x = t - 0.5 * last; // odd
-        const double r = 2 * x / last;
-        taps.push_back(std::sin(0.5 * kPi * x) / (kPi * x) *
-                       std::cyl_bessel_i(0, beta * std::sqrt(1 - r * r)));
-        sum += taps.back();
-    }
-    // A constant stays what it is.
-    for (double& tap : taps)
-        tap *= 0.5 / sum;
-    return taps;
 }
 
 } // namespace
@@ -94,7 +72,7 @@ PlaneSampler::Stage PlaneSampler::makeStage(int planes, int history) {
 }
 
 PlaneSampler::Stage PlaneSampler::makeRise(int index, int factor, double rateHz) {
-    const auto taps = halfBandTaps(passOf(rateHz, index), stopDb(factor));
+    const auto& taps = tapsOf(factor, rateHz, index);
     const auto count = static_cast<int>(taps.size());
     Stage stage = makeStage(kPlanes << index, count - 1);
     stage.band.taps = paddedTaps(taps, 2);
@@ -108,7 +86,7 @@ PlaneSampler::Stage PlaneSampler::makeRise(int index, int factor, double rateHz)
 }
 
 PlaneSampler::Stage PlaneSampler::makeFall(int index, int factor, double rateHz, int waitFrames) {
-    const auto taps = halfBandTaps(passOf(rateHz, index), stopDb(factor));
+    const auto& taps = tapsOf(factor, rateHz, index);
     const auto count = static_cast<int>(taps.size());
     const int history = 2 * (count - 1) + waitFrames;
     Stage stage = makeStage(kPlanes << (index + 1), history);

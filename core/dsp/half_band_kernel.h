@@ -3,12 +3,25 @@
 
 #include "core/dsp/half_band.h"
 
+#include <type_traits>
+#include <utility>
+
 namespace cask::dsp {
 namespace {
 
 /// Registers side by side, or where there are wide ones sums in two parts, hide how long a product takes. A
 /// set never has more or fewer, so that a sum has the same bits whatever lies beside it.
 template <class V> constexpr bool hasWide = Ops<typename WidestOf<V>::type>::kWidth == 16;
+
+template <int... i, class Act>
+[[gnu::always_inline]] inline void eachOf(std::integer_sequence<int, i...>, const Act& act) noexcept {
+    (act(std::integral_constant<int, i>{}), ...);
+}
+/// act(0) to act(kCount - 1), numbers that are known when it is compiled: what they choose stays in
+/// registers.
+template <int kCount, class Act> [[gnu::always_inline]] inline void each(const Act& act) noexcept {
+    eachOf(std::make_integer_sequence<int, kCount>{}, act);
+}
 
 /// One step of the sums of outputs that follow each other: tap t + u of output i meets what tap t + u - 1 of
 /// the next one meets. `kFirst`, `kLast`: taps before the first one and behind the last one are left out.
@@ -18,29 +31,33 @@ template <class R, int kBeside, int kSumParts, bool kFirst, bool kLast>
                                            R (&part)[kSumParts][HalfBand::kAtOnce][kBeside]) noexcept {
     using O = Ops<R>;
     constexpr int kAtOnce = HalfBand::kAtOnce;
-    for (int u = 0; u < (kLast ? kAtOnce - 1 : kAtOnce); ++u) {
+    each<kLast ? kAtOnce - 1 : kAtOnce>([&](auto u) __attribute__((always_inline)) {
         if constexpr (!kLast)
             tap[u] = R(taps[u]);
-        for (int r = 0; r < kBeside; ++r) {
-            const R x = O::load(in + from[u] + r * O::kWidth);
-            for (int i = kLast ? u + 1 : 0; i < (kFirst ? u + 1 : kAtOnce); ++i) {
-                R& sum = part[u % kSumParts][i][r];
-                sum = O::fma(tap[(u - i + kAtOnce) % kAtOnce], x, sum);
-            }
-        }
-    }
+        const float* const at = in + from[u];
+        each<kBeside>([&](auto r) __attribute__((always_inline)) {
+            const R x = O::load(at + r * O::kWidth);
+            each<kAtOnce>([&](auto i) __attribute__((always_inline)) {
+                if constexpr ((!kLast || i > u) && (!kFirst || i <= u)) {
+                    R& sum = part[u % kSumParts][i][r];
+                    sum = O::fma(tap[(u - i + kAtOnce) % kAtOnce], x, sum);
+                }
+            });
+        });
+    });
 }
 
 /// kBeside registers of columns of all outputs. `kIsUp`: what meets the middle tap becomes a plane of its
-/// own, else half of it is added.
-template <class R, int kBeside, int kSumParts, bool kIsUp>
+/// own, else half of it is added. `kTaps`: their number where it is known, so that all sums stay in
+/// registers, else 0.
+template <class R, int kBeside, int kSumParts, bool kIsUp, int kTaps>
 [[gnu::always_inline]] inline void filterColumns(const HalfBand& band, const float* in, float* to,
                                                  int stride) noexcept {
     using O = Ops<R>;
     constexpr int kAtOnce = HalfBand::kAtOnce;
     const int* const middle = band.middle.data();
     const float* const taps = band.taps.data();
-    const auto count = static_cast<int>(band.taps.size()) - kAtOnce;
+    const int count = kTaps > 0 ? kTaps : static_cast<int>(band.taps.size()) - kAtOnce;
     for (int output = 0; output < band.outputs; output += kAtOnce) {
         R part[kSumParts][kAtOnce][kBeside];
         for (auto& some : part)
@@ -50,6 +67,7 @@ template <class R, int kBeside, int kSumParts, bool kIsUp>
         R tap[kAtOnce];
         const int* const from = band.from.data() + output;
         sumStep<R, kBeside, kSumParts, true, false>(taps, from, in, tap, part);
+#pragma GCC unroll 8
         for (int t = kAtOnce; t < count; t += kAtOnce)
             sumStep<R, kBeside, kSumParts, false, false>(taps + t, from + t, in, tap, part);
         sumStep<R, kBeside, kSumParts, false, true>(taps + count, from + count, in, tap, part);
@@ -69,29 +87,50 @@ template <class R, int kBeside, int kSumParts, bool kIsUp>
     }
 }
 
-template <class V, bool kIsUp>
+template <class V, bool kIsUp, int kTaps>
 void filterPlanes(const HalfBand& band, const float* in, float* out, int stride, int columns) noexcept {
     int c = 0;
     if constexpr (hasWide<V>) {
         using R = typename WidestOf<V>::type;
-        for (; c + kPlaneStep < columns; c += Ops<R>::kWidth)
-            filterColumns<R, 1, 2, kIsUp>(band, in + c, out + c, stride);
+        constexpr int kWidth = Ops<R>::kWidth;
+        if constexpr (kTaps > 0)
+            for (; c + kWidth + kPlaneStep < columns; c += 2 * kWidth)
+                filterColumns<R, 2, 2, kIsUp, kTaps>(band, in + c, out + c, stride);
+        for (; c + kPlaneStep < columns; c += kWidth)
+            filterColumns<R, 1, 2, kIsUp, kTaps>(band, in + c, out + c, stride);
         if (c < columns)
-            filterColumns<V, 1, 2, kIsUp>(band, in + c, out + c, stride);
+            filterColumns<V, 1, 2, kIsUp, kTaps>(band, in + c, out + c, stride);
     } else {
         for (; c < columns; c += 2 * Ops<V>::kWidth)
-            filterColumns<V, 2, 1, kIsUp>(band, in + c, out + c, stride);
+            filterColumns<V, 2, 1, kIsUp, kTaps>(band, in + c, out + c, stride);
+    }
+}
+
+/// The numbers of taps of 2, 4 and 8 times 48 kHz are known.
+template <class V, bool kIsUp>
+void filterAnyPlanes(const HalfBand& band, const float* in, float* out, int stride, int columns) noexcept {
+    switch (static_cast<int>(band.taps.size()) - HalfBand::kAtOnce) {
+    case 8:
+        return filterPlanes<V, kIsUp, 8>(band, in, out, stride, columns);
+    case 12:
+        return filterPlanes<V, kIsUp, 12>(band, in, out, stride, columns);
+    case 20:
+        return filterPlanes<V, kIsUp, 20>(band, in, out, stride, columns);
+    case 28:
+        return filterPlanes<V, kIsUp, 28>(band, in, out, stride, columns);
+    default:
+        return filterPlanes<V, kIsUp, 0>(band, in, out, stride, columns);
     }
 }
 
 template <class V>
 void planesUp(const HalfBand& band, const float* in, float* out, int stride, int columns) noexcept {
-    filterPlanes<V, true>(band, in, out, stride, columns);
+    filterAnyPlanes<V, true>(band, in, out, stride, columns);
 }
 
 template <class V>
 void planesDown(const HalfBand& band, const float* in, float* out, int stride, int columns) noexcept {
-    filterPlanes<V, false>(band, in, out, stride, columns);
+    filterAnyPlanes<V, false>(band, in, out, stride, columns);
 }
 
 template <class V>

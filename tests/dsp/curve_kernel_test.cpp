@@ -1,10 +1,13 @@
 // Half-bands over planes and curves on every instruction set this machine has.
+#include "core/base/units.h"
 #include "core/dsp/curve_lanes.h"
+#include "core/dsp/half_band_design.h"
 #include "core/dsp/kernels.h"
 #include "tests/support/signals.h"
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 
 namespace cask::dsp {
@@ -15,7 +18,7 @@ class CurveKernel : public testing::TestWithParam<const Kernels*> {};
 TEST_P(CurveKernel, HalfBandsAreTheirSumsForAnyPlacesAndColumns) {
     constexpr int kFrames = 1000;
     const auto in = test::noise(1, kFrames + kColumns, 3);
-    for (const int count : {8, 24, 40}) {
+    for (const int count : {8, 12, 16, 24, 32, 40}) {
         HalfBand band;
         band.taps = test::noise(1, static_cast<std::size_t>(count - HalfBand::kAtOnce), 13);
         band.taps.resize(static_cast<std::size_t>(count)); // zeros where outputs beside each other end
@@ -49,6 +52,41 @@ TEST_P(CurveKernel, HalfBandsAreTheirSumsForAnyPlacesAndColumns) {
                 ASSERT_EQ(down[static_cast<std::size_t>(c)], 77) << "behind a plane's columns";
         }
     }
+}
+
+TEST(HalfBandDesign, IsEvenlyGoodOverItsPassBandAndNoLongerThanNeeded) {
+    constexpr int kStep = 4;
+    for (const double pass : {20.0 / 88.2, 0.1875, 0.09375, 0.01})
+        for (const double stopDb : {84.0, 110.0}) {
+            const auto& taps = halfBandTaps(pass, stopDb, kStep);
+            const auto count = static_cast<int>(taps.size());
+            ASSERT_EQ(count % kStep, 0);
+            // Sizes of the error over the pass band, each between two places where there is none.
+            std::vector<double> bumps = {0};
+            double last = 0;
+            for (int i = 0; i <= 20000; ++i) {
+                const double w = 2 * kPi * pass * i / 20000;
+                double sum = -0.5;
+                for (int t = 0; t < count; ++t)
+                    sum += taps[static_cast<std::size_t>(t)] * std::cos(w * (2 * t - (count - 1)));
+                if (i > 0 && (sum < 0) != (last < 0))
+                    bumps.push_back(0);
+                bumps.back() = std::max(bumps.back(), std::abs(sum));
+                last = sum;
+            }
+            const double worst = *std::max_element(bumps.begin(), bumps.end());
+            EXPECT_LE(worst, std::pow(10, -stopDb / 20)) << pass << " " << stopDb;
+            for (int t = 0; t < count; ++t)
+                EXPECT_EQ(taps[static_cast<std::size_t>(t)], taps[static_cast<std::size_t>(count - 1 - t)]);
+            if (worst < 1e-7)
+                continue; // the last bits of what is added decide
+            // The theorem of Chebyshev: with one more bump than taps of a half nothing is better.
+            ASSERT_EQ(bumps.size(), taps.size() / 2 + 1);
+            EXPECT_NEAR(*std::min_element(bumps.begin(), bumps.end()), worst, 0.05 * worst);
+            // A step shorter is not enough: by Kaiser's rule the error is then larger by this.
+            const double step = kStep * 2 * 14.6 * (0.5 - 2 * pass);
+            EXPECT_GT(20 * std::log10(worst) + step, -stopDb - 1) << pass << " " << stopDb;
+        }
 }
 
 TEST_P(CurveKernel, LanesBecomePlanesAndBack) {
