@@ -25,13 +25,6 @@ fs::path toPath(const QString& text) {
 }
 
 /// Paths that hold wherever the session's folder goes.
-session::Session withAbsolutePaths(session::Session s, const fs::path& folder) {
-    for (auto& file : s.files) {
-        const auto path = session::resolvePath(*file, folder);
-        file.edit([&](session::SourceFile& f) { f.path = path.string(); });
-    }
-    return s;
-}
 
 } // namespace
 
@@ -201,7 +194,7 @@ fs::path Document::folderFor(const fs::path& wanted) {
     return folder;
 }
 
-bool Document::saveAs(const fs::path& wanted, const project::AudioCopies& copies, QString& problem) {
+bool Document::saveAs(const fs::path& wanted, const project::TakenFiles& taken, QString& problem) {
     const fs::path folder = folderFor(wanted);
     const fs::path before = m_store->folder();
     const bool wasUntitled = m_isUntitled;
@@ -217,10 +210,7 @@ bool Document::saveAs(const fs::path& wanted, const project::AudioCopies& copies
         return failed(whyNot.toStdString());
     const bool isSameFolder = identityOf(folder) == identityOf(before);
     session::SessionStore target = isSameFolder ? *m_store : session::SessionStore(diskFileSystem(), folder);
-    session::Session s = withAbsolutePaths(session(), before);
-    for (auto& file : s.files)
-        if (const auto it = copies.paths.find(file->id); it != copies.paths.end())
-            file.edit([&](session::SourceFile& f) { f.path = it->second; });
+    session::Session s = project::withTakenFiles(session(), before, taken);
     s.name = toUtf8(folder.stem().string());
     if (auto saved = target.save(s, true); !saved) {
         if (isSameFolder)
@@ -238,7 +228,7 @@ bool Document::saveAs(const fs::path& wanted, const project::AudioCopies& copies
         std::error_code ignored;
         if (!fs::exists(folder / "cache", ignored))
             fs::rename(before / "cache", folder / "cache", ignored);
-        if (!hasMoreToOffer)
+        if (!hasMoreToOffer && !project::playsFrom(this->session(), folder, before))
             fs::remove_all(before, ignored);
     }
     emit opened();

@@ -10,8 +10,8 @@
 #include <algorithm>
 #include <array>
 #include <core/base/stage.h>
-#include <core/project/audio_copies.h>
 #include <core/project/intake_files.h>
+#include <core/project/taken_files.h>
 #include <core/session/history.h>
 #include <core/session/kit_sheet.h>
 #include <core/session/session_store.h>
@@ -87,8 +87,9 @@ class Document : public QObject {
     [[nodiscard]] static std::optional<std::string> versionToOpen(const std::filesystem::path& folder);
     /// Saves where it is. REQUIRES: not untitled.
     bool save(QString& problem);
-    /// Saves under a new name; sound files are linked, except those that have been copied beside it.
-    bool saveAs(const std::filesystem::path& folder, const project::AudioCopies& copies, QString& problem);
+    /// Saves under a new name with the files that were taken along (project::takeFilesAlong() from folder()):
+    /// all others stay where they are.
+    bool saveAs(const std::filesystem::path& folder, const project::TakenFiles& taken, QString& problem);
     /// The session folder that a name stands for: it ends in .cask.
     [[nodiscard]] static std::filesystem::path folderFor(const std::filesystem::path& wanted);
     /// Closing without saving was chosen: what was not saved is kept among the versions and offered no

@@ -253,32 +253,36 @@ void MainWindow::saveAs() {
     if (name.isEmpty())
         return;
     const std::filesystem::path wanted(name.toStdString());
-    const auto finish = [this, wanted](const project::AudioCopies& copies) {
+    const auto finish = [this, wanted](const project::TakenFiles& taken) {
         QString problem;
-        if (m_document.saveAs(wanted, copies, problem))
+        if (m_document.saveAs(wanted, taken, problem))
             remember(m_document.folder());
         else
             m_document.addNote(problem);
-        for (const auto& sentence : copies.problems)
+        for (const auto& sentence : taken.problems)
             m_document.addNote(QString::fromStdString(sentence));
     };
-    if (!m_copyAudio->isChecked()) {
+    // What was made for the session goes along in any case.
+    const auto what = m_copyAudio->isChecked() ? project::TakeAlong::All : project::TakeAlong::Own;
+    const auto folder = m_document.folder();
+    if (what == project::TakeAlong::Own && !diskFileSystem().exists(folder / "takes") &&
+        !project::playsFrom(m_document.session(), folder, folder)) {
         finish({});
         return;
     }
-    const auto target = session::SessionStore(diskFileSystem(), Document::folderFor(wanted)).audioFolder();
-    runJob(tr("Copying the sound files"),
-           [this, finish, target, session = m_document.snapshot(),
-            folder = m_document.folder()](const CancelToken& cancel, const ProgressFn& progress) -> Finish {
-               auto copies = project::copyAudio(*session, folder, target, cancel, progress);
-               return [this, finish, copies = std::move(copies)] {
-                   if (copies)
-                       finish(*copies);
-                   else
-                       m_document.addNote(QString::fromStdString(copies.error().message) +
-                                          tr(" The session was not saved there."));
-               };
-           });
+    runJob(
+        tr("Copying the sound files"),
+        [this, finish, what, folder, target = Document::folderFor(wanted),
+         session = m_document.snapshot()](const CancelToken& cancel, const ProgressFn& progress) -> Finish {
+            auto taken = project::takeFilesAlong(*session, folder, target, what, cancel, progress);
+            return [this, finish, taken = std::move(taken)] {
+                if (taken)
+                    finish(*taken);
+                else
+                    m_document.addNote(QString::fromStdString(taken.error().message) +
+                                       tr(" The session was not saved there."));
+            };
+        });
 }
 
 void MainWindow::showKitSheet(const project::IntakeScan& scan,

@@ -10,6 +10,7 @@
 #include <map>
 #include <optional>
 #include <ranges>
+#include <set>
 
 namespace cask::layers {
 namespace {
@@ -354,7 +355,9 @@ Result<SfzKit> sfzKit(std::string_view text, const std::string& name, const SfzR
     return kit;
 }
 
-Result<SfzKit> readSfzKit(const fs::path& file) {
+namespace {
+
+Result<SfzKit> readKit(const fs::path& file, std::vector<fs::path>& included) {
     const auto text = readText(file);
     if (!text)
         return text.error();
@@ -362,8 +365,27 @@ Result<SfzKit> readSfzKit(const fs::path& file) {
         const auto normal = path.lexically_normal();
         if (normal.is_absolute() || normal.empty() || *normal.begin() == "..")
             return Error{ErrorCode::NotFound, ""};
+        included.push_back(normal);
         return readText(file.parent_path() / normal);
     });
+}
+
+} // namespace
+
+Result<SfzKit> readSfzKit(const fs::path& file) {
+    std::vector<fs::path> included;
+    return readKit(file, included);
+}
+
+std::vector<fs::path> filesOfKit(const fs::path& file) {
+    std::vector<fs::path> files;
+    if (const auto kit = readKit(file, files))
+        for (const auto& region : kit->regions)
+            files.push_back(region.sample);
+    std::set<fs::path> seen = {file.filename()};
+    std::erase_if(files, [&](const fs::path& path) { return !seen.insert(path).second; });
+    files.push_back(file.filename());
+    return files;
 }
 
 } // namespace cask::layers

@@ -48,6 +48,8 @@ using SfzReader = std::function<Result<std::string>(const std::filesystem::path&
                                     const SfzReader& included = {});
 /// A kit on the disk. Includes are read from its folder.
 [[nodiscard]] Result<SfzKit> readSfzKit(const std::filesystem::path& file);
+/// Every file that a kit needs, from its folder, once: includes, samples, then the kit itself.
+[[nodiscard]] std::vector<std::filesystem::path> filesOfKit(const std::filesystem::path& file);
 
 inline constexpr std::size_t kLargestSfzBytes = 8U << 20U;
 inline constexpr std::size_t kMostRegions = 20000;

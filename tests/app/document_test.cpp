@@ -68,8 +68,8 @@ TEST(Document, SaveAsLinksOrCopies) {
     QString problem;
     ASSERT_TRUE(d.saveAs(folder / "Linked", {}, problem));
     EXPECT_EQ(d.session().files[0]->path, (folder / "Kick.wav").string());
-    const auto copies =
-        project::copyAudio(d.session(), d.folder(), Document::folderFor(folder / "Copied") / "audio");
+    const auto copies = project::takeFilesAlong(
+        d.session(), d.folder(), Document::folderFor(folder / "Copied"), project::TakeAlong::All);
     ASSERT_TRUE(copies);
     ASSERT_TRUE(d.saveAs(folder / "Copied", *copies, problem));
     EXPECT_EQ(d.session().files[0]->path, "audio/Kick.wav");

@@ -1,5 +1,4 @@
 #include "core/media/folder_scan.h"
-#include "core/project/audio_copies.h"
 #include "core/project/intake_files.h"
 #include "core/session/intake.h"
 #include "tests/support/signals.h"
@@ -94,47 +93,6 @@ TEST(FolderScan, AFileThatMayNotBeReadIsNamed) {
     EXPECT_TRUE(scan.files.empty());
     ASSERT_EQ(scan.problems.size(), 1U);
     EXPECT_NE(scan.problems[0].find("Kick.wav"), std::string::npos) << scan.problems[0];
-}
-
-TEST(AudioCopies, OneNameFromTwoFoldersBecomesTwoFiles) {
-    const test::TempFolder folder;
-    fs::create_directories(folder / "a");
-    fs::create_directories(folder / "b");
-    test::writeWav(folder.path() / "a/Kick.wav", test::sine(60, 0.5, 0.1));
-    test::writeWav(folder.path() / "b/Kick.wav", test::sine(90, 0.5, 0.1));
-    const std::vector<fs::path> dropped{folder / "a", folder / "b"};
-    const auto s = session::withFiles(session::emptySession(), project::scanIntake(dropped).files);
-    ASSERT_EQ(s.files.size(), 2U);
-    const auto copies = project::copyAudio(s, folder.path(), folder.path() / "S.cask/audio");
-    ASSERT_TRUE(copies);
-    EXPECT_EQ(copies->paths.at(s.files[0]->id), "audio/Kick.wav");
-    EXPECT_EQ(copies->paths.at(s.files[1]->id), "audio/Kick 2.wav");
-    EXPECT_EQ(test::readAll(folder.path() / "S.cask/audio/Kick 2.wav"),
-              test::readAll(folder.path() / "b/Kick.wav"));
-}
-
-TEST(AudioCopies, ASessionThatHoldsItsSoundsAlreadyKeepsThem) {
-    const test::TempFolder folder;
-    fs::create_directories(folder.path() / "S.cask/audio");
-    test::writeWav(folder.path() / "S.cask/audio/Kick.wav", test::sine(60, 0.5, 0.1));
-    const std::vector<fs::path> dropped{folder.path() / "S.cask/audio"};
-    const auto s = session::withFiles(session::emptySession(), project::scanIntake(dropped).files);
-    const auto copies = project::copyAudio(s, folder / "S.cask", folder.path() / "S.cask/audio");
-    ASSERT_TRUE(copies);
-    EXPECT_EQ(copies->paths.at(s.files[0]->id), "audio/Kick.wav");
-    EXPECT_FALSE(fs::exists(folder.path() / "S.cask/audio/Kick 2.wav"));
-}
-
-TEST(AudioCopies, CanBeStopped) {
-    const test::TempFolder folder;
-    test::writeWav(folder / "Kick.wav", test::sine(60, 0.5, 0.1));
-    const std::vector<fs::path> dropped{folder.path()};
-    const auto s = session::withFiles(session::emptySession(), project::scanIntake(dropped).files);
-    CancelToken cancel;
-    cancel.cancel();
-    const auto copies = project::copyAudio(s, folder.path(), folder / "out", cancel);
-    ASSERT_FALSE(copies);
-    EXPECT_EQ(copies.error().code, ErrorCode::Cancelled);
 }
 
 } // namespace
