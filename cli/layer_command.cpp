@@ -2,7 +2,7 @@
 #include "cli/commands.h"
 #include "core/layers/stack_file.h"
 #include "core/layers/stack_look.h"
-#include "core/project/played_files.h"
+#include "core/project/layer_element.h"
 #include "core/session/edits.h"
 #include "core/session/parameter_path.h"
 
@@ -50,6 +50,14 @@ Result<Played> playedBy(const Session& s, const LayerOptions& o) {
         return stack.error();
     played.stack = std::move(*stack);
     return played;
+}
+
+bool isUnchanged(const Session& newest, const Played& played) {
+    const auto* file = newest.file(played.file.id);
+    return file != nullptr && file->path == played.file.path;
+}
+Error changedMeanwhile(const LayerOptions& o) {
+    return Error{ErrorCode::ChangedOnDisk, fmt::format("{} was changed in the meantime.", o.element)};
 }
 
 /// The layer that is named by its number, from 0.
@@ -166,6 +174,32 @@ int list(Streams& streams, const LayerOptions& o, const Played& played) {
     return kDone;
 }
 
+/// Makes a layer an element with a chain of its own.
+int ownChain(Streams& streams, const LayerOptions& o, const Session& s, const Played& played) {
+    const auto index = layerMeant(o, played.stack.layers.size());
+    if (!index)
+        return fail(streams, index.error());
+    const auto made = project::writeLayerElement(s, std::filesystem::absolute(o.folder), played.element,
+                                                 played.stack, *index, streams.cancel);
+    if (!made)
+        return failWriting(streams, made.error());
+    std::string name;
+    const auto saved = editSession(streams, o.folder, [&](const Session& newest) -> Result<Session> {
+        if (!isUnchanged(newest, played))
+            return changedMeanwhile(o);
+        auto with = project::withLayerElement(newest, *made);
+        name = with.session.nameOf(with.element);
+        return std::move(with.session);
+    });
+    if (!saved)
+        return fail(streams, saved.error());
+    if (o.json)
+        printJson(streams.out, {{"element", name}, {"of", o.element}, {"file", made->alone.file.path}});
+    else
+        streams.out << fmt::format("{} is an element of its own now.\n", name);
+    return kDone;
+}
+
 int layer(Streams& streams, const LayerOptions& o) {
     const auto s = openSession(streams, o.folder);
     if (!s)
@@ -175,6 +209,8 @@ int layer(Streams& streams, const LayerOptions& o) {
         return fail(streams, played.error());
     if (o.what.empty())
         return list(streams, o, *played);
+    if (o.name == "own_chain")
+        return ownChain(streams, o, *s, *played);
     std::optional<layers::Stack> kept;
     if (o.name == "place")
         if (const int code = place(streams, o, *played, s->sampleRateHz, kept); code != kDone || !kept)
@@ -189,9 +225,8 @@ int layer(Streams& streams, const LayerOptions& o) {
     for (const auto& note : written->notes)
         streams.err << note << '\n';
     const auto saved = editSession(streams, o.folder, [&](const Session& newest) -> Result<Session> {
-        if (newest.file(played->file.id) == nullptr ||
-            newest.file(played->file.id)->path != played->file.path)
-            return Error{ErrorCode::ChangedOnDisk, fmt::format("{} was changed in the meantime.", o.element)};
+        if (!isUnchanged(newest, *played))
+            return changedMeanwhile(o);
         return project::withStackFile(newest, played->file.id, written->file);
     });
     if (!saved)
@@ -214,8 +249,9 @@ void addLayerCommand(CLI::App& app, Streams& streams, int& exitCode) {
     command->add_option("ELEMENT", o->element, "An element that is played (see trigger, pattern)")
         ->required();
     command->add_option("LAYER", o->what, "Its number, or add");
-    command->add_option("NAME", o->name,
-                        "gain_db, rule/every ..., place or remove; behind add a sound file or kit");
+    command->add_option(
+        "NAME", o->name,
+        "gain_db, rule/every ..., place, own_chain or remove; behind add a sound file or kit");
     command->add_option("VALUE", o->value, "Number, on, off or text; behind place: keep");
     command->add_flag("--json", o->json, "JSON on standard output");
     command->callback([&streams, &exitCode, o] { exitCode = layer(streams, *o); });

@@ -4,6 +4,7 @@
 #include "core/layers/midi_pattern.h"
 #include "core/layers/stack_file.h"
 #include "core/layers/stack_source.h"
+#include "core/layers/velocity_order.h"
 #include "core/project/hit_files.h"
 #include "core/project/played_files.h"
 #include "core/session/hearing.h"
@@ -120,31 +121,7 @@ std::vector<Hit> inOrder(std::vector<Hit> hits) {
     return kept;
 }
 
-/// Softest first, each for its part of the velocities.
-Status splitByVelocity(layers::Layer& layer, double rateHz) {
-    std::vector<std::pair<double, layers::LayerSound>> byLevel;
-    for (const auto& sound : layer.sounds) {
-        const auto shot = layers::readOneShot(sound.file, rateHz);
-        if (!shot)
-            return shot.error();
-        double power = 0;
-        for (const auto& channel : shot->sound)
-            for (const float x : channel)
-                power += static_cast<double>(x) * static_cast<double>(x);
-        byLevel.emplace_back(power, sound);
-    }
-    std::stable_sort(byLevel.begin(), byLevel.end(),
-                     [](const auto& a, const auto& b) { return a.first < b.first; });
-    const double width = 127.0 / static_cast<double>(byLevel.size());
-    for (std::size_t i = 0; i < byLevel.size(); ++i) {
-        layer.sounds[i] = byLevel[i].second;
-        layer.sounds[i].lowVelocity = i == 0 ? 0 : std::nextafter(width * static_cast<double>(i), 128.0);
-        layer.sounds[i].highVelocity = i + 1 == byLevel.size() ? 127 : width * static_cast<double>(i + 1);
-    }
-    return Done{};
-}
-
-Result<layers::Layer> layerOf(const TriggerOptions& o, double rateHz, double topDb) {
+Result<layers::Layer> layerOf(const TriggerOptions& o, double topDb) {
     std::vector<std::filesystem::path> files;
     for (const auto& sound : o.sounds)
         files.push_back(std::filesystem::absolute(sound));
@@ -159,9 +136,12 @@ Result<layers::Layer> layerOf(const TriggerOptions& o, double rateHz, double top
     layer.rule = o.rule.made();
     if (o.aboveDb)
         layer.rule.lowVelocity = std::max(layer.rule.lowVelocity, layers::velocityOf(*o.aboveDb - topDb));
-    if (o.byVelocity)
-        if (const auto split = splitByVelocity(layer, rateHz); !split)
-            return split.error();
+    if (o.byVelocity && layer.kit.empty()) {
+        auto ordered = layers::byVelocity(files);
+        if (!ordered)
+            return ordered.error();
+        layer.sounds = std::move(*ordered);
+    }
     return layer;
 }
 
@@ -213,7 +193,7 @@ int trigger(Streams& streams, const TriggerOptions& o) {
     for (const auto& hit : hits)
         stack.strikes.push_back({hit.timeS, layers::velocityOf(hit.levelDb - topDb), hit.hitClass, hit.note});
     stack.lengthS = std::max(stack.lengthS, hits.back().timeS + 1);
-    auto layer = layerOf(o, s->sampleRateHz, topDb);
+    auto layer = layerOf(o, topDb);
     if (!layer)
         return fail(streams, layer.error());
     stack.layers.push_back(std::move(*layer));

@@ -113,7 +113,8 @@ QString Board::cellText(Id id, Stage stage) const {
     case Stage::Layers: {
         // Played or recorded; how many sounds it has, the bench knows.
         const auto* file = e == nullptr ? nullptr : s.file(e->channels.front().file);
-        return file != nullptr && file->format == "stack" ? tr("stack") : QStringLiteral("\u00b7");
+        return file != nullptr && file->format == session::kStackFormat ? tr("stack")
+                                                                        : QStringLiteral("\u00b7");
     }
     default:
         return {}; // no bench yet

@@ -218,6 +218,7 @@ void FindingModel::update() {
     measures.headroom = m_headroom;
     measures.punch = m_punches.punch();
     measures.drive = m_punches.drive();
+    measures.crowd = m_punches.crowd();
     m_findings = advise::advise(s, measures, style());
     emit findingsChanged();
 }

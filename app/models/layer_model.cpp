@@ -2,7 +2,7 @@
 
 #include "app/models/priorities.h"
 #include "core/layers/stack_file.h"
-#include "core/project/played_files.h"
+#include "core/project/layer_element.h"
 
 #include <algorithm>
 
@@ -237,6 +237,36 @@ void LayerModel::write() {
                         write();
                     else
                         follow();
+                    emit changed();
+                },
+                Qt::QueuedConnection);
+        },
+        kLayersPriority);
+}
+
+void LayerModel::giveOwnChain() {
+    if (m_stack == nullptr || isBusy() || m_document.isReadOnly())
+        return;
+    m_isWriting = true;
+    emit changed();
+    m_jobs.post(
+        [this, stack = *m_stack, snapshot = m_document.snapshot(), folder = m_document.folder(),
+         owner = m_owner, file = m_file, at = static_cast<std::size_t>(m_chosen)] {
+            const auto made = project::writeLayerElement(*snapshot, folder, owner, stack, at);
+            QMetaObject::invokeMethod(
+                this,
+                [this, made, folder, owner, file] {
+                    m_isWriting = false;
+                    if (!made)
+                        m_document.addNote(QString::fromStdString(made.error().message));
+                    else if (folder == m_document.folder() && owner == m_owner && file == m_file) {
+                        auto with = project::withLayerElement(m_document.session(), *made);
+                        m_document.edit(std::move(with.session),
+                                        tr("Own chain for %1").arg(QString::fromStdString(made->name)), {},
+                                        Document::Spreads::No);
+                        m_document.select(with.element);
+                    }
+                    follow();
                     emit changed();
                 },
                 Qt::QueuedConnection);

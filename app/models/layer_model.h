@@ -60,6 +60,8 @@ class LayerModel : public QObject {
     [[nodiscard]] std::optional<Tuning> tuning() const;
     /// Brings it there by its pitch.
     void tune();
+    /// Makes the chosen layer an element with a chain of its own, and selects it.
+    void giveOwnChain();
     /// A new element, struck by these strikes, beside the selected one.
     void strikeWith(std::vector<layers::Strike> strikes, const std::vector<std::filesystem::path>& sounds);
 

@@ -1,6 +1,7 @@
 #include "app/models/punch_watch.h"
 
 #include "app/models/priorities.h"
+#include "core/kit_measures/crowding.h"
 #include "core/project/offline_sources.h"
 
 #include <algorithm>
@@ -9,6 +10,7 @@ namespace cask::app {
 namespace {
 
 constexpr int kPunchWatchQuietMs = 700; // after the last edit: a bus is heard with all that feeds it
+constexpr double kWatchedCrowdS = 30;   // a render of all elements for each edit
 
 } // namespace
 
@@ -22,6 +24,7 @@ PunchWatch::PunchWatch(Document& document, Analyst& analyst, HitModel& hits, QOb
         m_of.reset();
         m_measured = {};
         m_measuredDrive = {};
+        m_measuredCrowd.clear();
         follow();
     });
     connect(&hits, &HitModel::hitsChanged, this, &PunchWatch::follow);
@@ -50,6 +53,7 @@ void PunchWatch::show(bool isShown) {
     m_isShown = isShown;
     m_punch = isShown ? m_measured : advise::KitPunch();
     m_drive = isShown ? m_measuredDrive : advise::KitDrive();
+    m_crowd = isShown ? m_measuredCrowd : std::vector<advise::CrowdMeasure>();
     emit changed();
 }
 
@@ -115,17 +119,19 @@ void PunchWatch::measure() {
                 return;
             auto punch = kit::measurePunch(*snapshot, *hits, sources->lookup(), style, cancel, known);
             auto drive = kit::measureDrive(*snapshot, *hits, sources->lookup(), style, cancel, knownDrive);
+            auto crowd = kit::measureCrowding(*snapshot, sources->lookup(), cancel, {}, kWatchedCrowdS);
             QMetaObject::invokeMethod(
                 this,
-                [this, generation, hits, snapshot, style, punch = std::move(punch),
-                 drive = std::move(drive)] {
+                [this, generation, hits, snapshot, style, punch = std::move(punch), drive = std::move(drive),
+                 crowd = std::move(crowd)] {
                     if (generation != m_generation)
                         return;
                     m_isMeasuring = false;
-                    if (!punch || !drive)
+                    if (!punch || !drive || !crowd)
                         return;
                     m_measured = *punch;
                     m_measuredDrive = *drive;
+                    m_measuredCrowd = *crowd;
                     m_of = snapshot;
                     m_ofHits = hits;
                     m_ofStyle = style;

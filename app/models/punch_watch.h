@@ -27,6 +27,7 @@ class PunchWatch : public QObject {
     /// Of the session as it is now; empty while it is measured.
     [[nodiscard]] const advise::KitPunch& punch() const { return m_punch; }
     [[nodiscard]] const advise::KitDrive& drive() const { return m_drive; }
+    [[nodiscard]] const std::vector<advise::CrowdMeasure>& crowd() const { return m_crowd; }
     /// Of the session as it was when it was measured last.
     [[nodiscard]] const advise::KitDrive& lastDrive() const { return m_measuredDrive; }
     [[nodiscard]] bool isBusy() const { return m_isMeasuring || m_timer.isActive(); }
@@ -55,7 +56,8 @@ class PunchWatch : public QObject {
     advise::KitPunch m_measured; ///< of m_of
     advise::KitDrive m_drive;
     advise::KitDrive m_measuredDrive;
-    bool m_isShown = false; ///< m_punch is m_measured, m_drive m_measuredDrive; else they are empty
+    std::vector<advise::CrowdMeasure> m_crowd, m_measuredCrowd;
+    bool m_isShown = false; ///< m_punch is m_measured and so on; else they are empty
     std::shared_ptr<const session::Session> m_of;
     std::shared_ptr<const kit::HitAnalysis> m_ofHits;
     advise::HouseStyle m_ofStyle;

@@ -44,8 +44,9 @@ std::string HitAnalysis::nameOf(int drum, const session::Session& s) const {
 
 std::vector<Finding> advise(const session::Session& s, const KitMeasures& measures, const HouseStyle& style) {
     std::vector<Finding> findings;
-    for (auto* part : {&fileFindings, &pairFindings, &hitFindings, &balanceFindings, &gateFindings,
-                       &toneFindings, &mixFindings, &punchFindings, &kitPunchFindings, &driveFindings})
+    for (auto* part :
+         {&fileFindings, &pairFindings, &hitFindings, &balanceFindings, &gateFindings, &toneFindings,
+          &mixFindings, &punchFindings, &kitPunchFindings, &driveFindings, &crowdFindings})
         for (auto& finding : part(s, measures, style))
             findings.push_back(std::move(finding));
     const auto markDismissed = [&] {

@@ -37,6 +37,9 @@ namespace cask::advise {
 /// does nothing or is only louder, combing at notes, and the drum that breaks first in a bus.
 [[nodiscard]] std::vector<Finding> driveFindings(const session::Session& session, const KitMeasures& measures,
                                                  const HouseStyle& style);
+/// Elements that would not be missed, and whether what is struck with a drum is heard as one with it.
+[[nodiscard]] std::vector<Finding> crowdFindings(const session::Session& session, const KitMeasures& measures,
+                                                 const HouseStyle& style);
 /// Tones: fundamentals, rings, boxy and harsh humps, drums that hum along, lows that hold nothing of the
 /// drum, and what the filters that are there have made of it.
 [[nodiscard]] std::vector<Finding> toneFindings(const session::Session& session, const KitMeasures& measures,

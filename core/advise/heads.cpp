@@ -220,6 +220,10 @@ constexpr std::array kHeads = {
          }},
     Head{"toms",
          [](const Told& t) { return fmt::format("{:.1f} semitones to the next tom", t["semitones"]); }},
+    // Layers.
+    Head{"crowd-nothing", [](const Told&) { return std::string("Would not be missed"); }},
+    Head{"crowd-one", [](const Told& t) { return fmt::format("Heard as one drum ({:.2f})", t["correlation"]); }},
+    Head{"crowd-two", [](const Told& t) { return fmt::format("Heard as a drum of its own ({:.2f})", t["correlation"]); }},
     // Punch.
     Head{"drive-idle", [](const Told&) { return std::string("Does nothing that is heard"); }},
     Head{"drive-cymbals", [](const Told& t) { return fmt::format("Highs between hits {:+.1f} dB", t["raised"]); }},

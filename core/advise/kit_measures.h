@@ -14,6 +14,7 @@
 #include <core/measure/hits/tempo.h>
 #include <core/measure/punch/compression.h>
 #include <core/measure/punch/hit_shapes.h>
+#include <core/measure/stack/crowd_meter.h>
 #include <core/measure/tone/conflict.h>
 #include <core/measure/tone/hum.h>
 #include <core/measure/tone/low_cut.h>
@@ -353,6 +354,18 @@ struct KitDrive {
 };
 
 /// What is not measured yet is missing, and nothing is found on it.
+/// An element muted among all that are mixed, behind their own chains, levels and pans.
+struct CrowdMeasure {
+    session::Id element = session::kNoId;
+    measure::CrowdPart part; ///< `likest` is a place in the same list
+    /// Muted, no third of an octave of the sum loses as much as kHeardDb.
+    [[nodiscard]] bool changesNothing() const { return !part.isSilent && part.mostLostDb < kHeardDb; }
+    /// Its level moves with another one's: both are heard as one drum.
+    [[nodiscard]] bool isOneWith() const { return part.likest >= 0 && part.likeness >= kOneDrum; }
+    static constexpr double kHeardDb = 1;
+    static constexpr double kOneDrum = 0.9;
+};
+
 struct KitMeasures {
     std::map<session::Id, FileMeasure> files; ///< by file id
     std::shared_ptr<const HitAnalysis> hits;  ///< null until known
@@ -364,6 +377,7 @@ struct KitMeasures {
     std::vector<HumMeasure> hums;
     KitPunch punch;
     KitDrive drive;
+    std::vector<CrowdMeasure> crowd;
     std::vector<CellMeasure> cells;
     std::optional<MixMeasure> mix;
     std::optional<Headroom> headroom;

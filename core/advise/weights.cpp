@@ -81,6 +81,8 @@ constexpr std::array kRules = {
     Rule{"path-louder", Changes::File, 2},
     Rule{"path-match", Changes::File, 0, "off"},
     Rule{"push", Changes::File, 0, "ahead"},
+    // Layers.
+    Rule{"crowd-nothing", Changes::File, 2},
     // Tones.
     Rule{"ring", Changes::Own, 0, "out"},
     Rule{"box", Changes::Own, 0, "excess", "allowed"},

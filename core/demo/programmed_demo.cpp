@@ -194,7 +194,7 @@ Result<fs::path> writeProgrammedDemo(const fs::path& wanted, const CancelToken& 
                                               (*source)->frames(),
                                               (*source)->channels(),
                                               kRate,
-                                              "stack",
+                                              session::kStackFormat,
                                               {},
                                               *hash},
                                              {part.name, part.role, session::kNoId, 0});

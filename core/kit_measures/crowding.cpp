@@ -7,13 +7,15 @@ namespace cask::kit {
 
 using session::Id;
 
-Result<std::vector<Crowding>> measureCrowding(const session::Session& s, const graph::SourceLookup& sources,
-                                              const CancelToken& cancel, const ProgressFn& progress) {
+Result<std::vector<advise::CrowdMeasure>> measureCrowding(const session::Session& s,
+                                                          const graph::SourceLookup& sources,
+                                                          const CancelToken& cancel,
+                                                          const ProgressFn& progress, double mostS) {
     auto open = session::withoutSolos(s);
-    std::vector<Crowding> crowd;
+    std::vector<advise::CrowdMeasure> crowd;
     graph::RenderOptions options;
     options.threads = 1; // one track at a time
-    options.frames = std::min(s.lengthFrames(), secondsToFrames(kCrowdingS, s.sampleRateHz));
+    options.frames = std::min(s.lengthFrames(), secondsToFrames(mostS, s.sampleRateHz));
     for (auto& element : open.elements) {
         element.edit([&](session::Element& e) {
             e.out.bus = open.master().id;

@@ -1,5 +1,6 @@
 #include "core/kit_measures/measure_kit.h"
 
+#include "core/kit_measures/crowding.h"
 #include "core/kit_measures/drive.h"
 #include "core/kit_measures/gates.h"
 #include "core/kit_measures/mix.h"
@@ -58,6 +59,10 @@ Result<advise::KitMeasures> measureKit(const session::Session& s, const TrailLoo
     if (!drive)
         return stopped();
     measures.drive = std::move(*drive);
+    auto crowd = measureCrowding(s, sources, cancel);
+    if (!crowd)
+        return stopped();
+    measures.crowd = std::move(*crowd);
     if (progress)
         progress(1);
     return measures;

@@ -48,10 +48,13 @@ struct LayerRule {
 /// Whether a rule means strikes of a note.
 [[nodiscard]] bool meansNote(const LayerRule& rule, int note);
 
+inline constexpr double kMostSoundGainDb = 60;
+
 /// A one-shot and the velocities for which it plays; several for one velocity are alternates.
 struct LayerSound {
     std::filesystem::path file;
     double lowVelocity = 0, highVelocity = 127;
+    double gainDb = 0; ///< up to kMostSoundGainDb, up or down
     friend bool operator==(const LayerSound&, const LayerSound&) = default;
 };
 
@@ -87,6 +90,8 @@ struct Layer {
         100;                  ///< of the strikes' levels, dB for dB; of a kit its own tracking, so much of it
     double levelSpreadDb = 0; ///< by chance, up to so much up or down
     bool alternatesByChance = false; ///< else in turn
+    /// Of layers of sounds (a kit has its own): what it ends when it begins, and what ends it; 0: nothing.
+    int chokeGroup = 0, chokedBy = 0;
     LayerRule rule;
     friend bool operator==(const Layer&, const Layer&) = default;
 };

@@ -54,6 +54,8 @@ constexpr std::array kFlags = {LayerFlag{"on", &Layer::isOn},
                                LayerFlag{"keeps_length", &Layer::keepsLength},
                                LayerFlag{"alternates_by_chance", &Layer::alternatesByChance}};
 
+constexpr int kMostChokeGroup = 1000;
+
 constexpr std::array<std::string_view, 6> kPurposes = {"any", "impact", "lows", "body", "tail", "texture"};
 constexpr std::array<std::string_view, 4> kKinds = {"all", "accents", "no ghosts", "ghosts"};
 constexpr std::array<std::string_view, 5> kClasses = {"accent", "normal", "ghost", "flam", "roll"};
@@ -163,13 +165,16 @@ Layer layerFrom(const Json& json, const fs::path& folder) {
     for (const auto& sound : listIn(json, "sounds", kMostSounds)) {
         mustBeObject(sound, "a sound");
         layer.sounds.push_back({pathIn(sound, "file", folder), numberIn(sound, "low_velocity", 0, 0, 127),
-                                numberIn(sound, "high_velocity", 127, 0, 127)});
+                                numberIn(sound, "high_velocity", 127, 0, 127),
+                                numberIn(sound, "gain_db", 0, -kMostSoundGainDb, kMostSoundGainDb)});
         if (layer.sounds.back().file.empty())
             throw BadStack("a sound has no file");
     }
     layer.kit = pathIn(json, "kit", folder);
     layer.note = wholeIn(json, "note", layer.note, 0, 127);
     layer.noteShift = wholeIn(json, "note_shift", 0, -kMostNote, kMostNote);
+    layer.chokeGroup = wholeIn(json, "choke_group", 0, 0, kMostChokeGroup);
+    layer.chokedBy = wholeIn(json, "choked_by", 0, 0, kMostChokeGroup);
     for (const auto& number : kNumbers)
         layer.*number.value =
             numberIn(json, std::string(number.name), layer.*number.value, number.least, number.most);
@@ -197,8 +202,14 @@ Json toJson(const Layer& layer, const fs::path& folder) {
                 sounds.back()["low_velocity"] = sound.lowVelocity;
                 sounds.back()["high_velocity"] = sound.highVelocity;
             }
+            if (sound.gainDb != 0)
+                sounds.back()["gain_db"] = sound.gainDb;
         }
         json["sounds"] = std::move(sounds);
+        if (layer.chokeGroup != 0)
+            json["choke_group"] = layer.chokeGroup;
+        if (layer.chokedBy != 0)
+            json["choked_by"] = layer.chokedBy;
     } else {
         json["kit"] = pathText(layer.kit, folder);
         json["note"] = layer.note;
@@ -242,7 +253,9 @@ std::span<const LayerNumber> layerNumbers() {
 }
 
 bool isLayerValue(std::string_view name) {
-    constexpr std::array<std::string_view, 19> kOthers = {"name",
+    constexpr std::array<std::string_view, 21> kOthers = {"name",
+                                                          "choke_group",
+                                                          "choked_by",
                                                           "purpose",
                                                           "kit",
                                                           "note",

@@ -116,9 +116,38 @@ class StackBuilder {
             const auto sound = soundOf(layer.sounds[able[turn]].file, layer, std::to_string(layerIndex));
             if (!sound)
                 return sound.error();
-            addVoice(layerIndex, i, *sound, 0.01 * layer.followPercent * levelDbOf(velocity), 0);
+            const std::size_t before = m_made->m_voices.size();
+            addVoice(layerIndex, i, *sound,
+                     layer.sounds[able[turn]].gainDb + 0.01 * layer.followPercent * levelDbOf(velocity), 0);
+            if (m_made->m_voices.size() == before)
+                continue;
+            m_made->m_voices.back().chokeGroup = layer.chokeGroup;
+            m_made->m_voices.back().chokedBy = layer.chokedBy;
         }
         return Done{};
+    }
+
+    /// Layers of sounds choke each other: what is struck later than a sound ends it, wherever it lies.
+    void chokeBetweenLayers() {
+        const auto struckAt = [&](const Voice& v) {
+            return secondsToFrames(m_stack.strikes[v.strike].timeS + 0.001 * m_stack.layers[v.layer].offsetMs,
+                                   m_rateHz);
+        };
+        const auto isOfSounds = [&](const Voice& v) { return m_stack.layers[v.layer].kit.empty(); };
+        std::map<int, std::vector<Frames>> chokes; // by group, by time
+        for (const Voice& v : m_made->m_voices)
+            if (isOfSounds(v) && v.chokeGroup != 0)
+                chokes[v.chokeGroup].push_back(struckAt(v));
+        for (auto& [group, times] : chokes)
+            std::sort(times.begin(), times.end());
+        for (Voice& v : m_made->m_voices) {
+            const auto found = isOfSounds(v) ? chokes.find(v.chokedBy) : chokes.end();
+            if (found == chokes.end())
+                continue;
+            const auto next = std::upper_bound(found->second.begin(), found->second.end(), struckAt(v));
+            if (next != found->second.end())
+                v.choked = *next;
+        }
     }
 
     /// A layer with what a region of a kit adds to it.
@@ -204,6 +233,7 @@ class StackBuilder {
     }
 
     void finish() {
+        chokeBetweenLayers();
         StackSource& made = *m_made;
         made.m_channels = m_hasSides ? 2 : 1;
         made.m_chokeFrames = std::max<Frames>(1, secondsToFrames(0.001 * StackSource::kChokeMs, m_rateHz));

@@ -67,7 +67,7 @@ Result<WrittenStack> writeStack(const layers::Stack& stack, double rateHz, const
                          (*source)->frames(),
                          (*source)->channels(),
                          rateHz,
-                         "stack",
+                         session::kStackFormat,
                          {},
                          *hash},
                         (*source)->notes()};

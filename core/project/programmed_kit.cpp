@@ -3,6 +3,7 @@
 #include "core/layers/one_shot.h"
 #include "core/layers/sfz.h"
 #include "core/layers/shelf.h"
+#include "core/layers/velocity_order.h"
 #include "core/media/folder_scan.h"
 #include "core/session/edits.h"
 
@@ -18,6 +19,7 @@ namespace {
 namespace fs = std::filesystem;
 
 constexpr int kDrumChannel = 9;
+constexpr int kHatChoke = 1;
 constexpr double kRingS = 2; // behind the last bar
 
 /// Roles that a folder's sounds may stand in for.
@@ -94,8 +96,15 @@ class Player {
             for (const int note : drum.notes)
                 if (const auto found = m_kit.oneShots.find(kindOf(roleOf(note)));
                     found != m_kit.oneShots.end()) {
-                    stack.layers.push_back(layers::layerOf(found->second));
-                    keepToNotes(stack.layers.back(), note, note);
+                    layers::Layer layer;
+                    layer.name = found->second.front().file.stem().string();
+                    layer.sounds = found->second;
+                    // A foot or a closed stroke ends what rings of the open hat.
+                    const Role role = roleOf(note);
+                    layer.chokeGroup = role == Role::ClosedHat ? kHatChoke : 0;
+                    layer.chokedBy = role == Role::OpenHat ? kHatChoke : 0;
+                    keepToNotes(layer, note, note);
+                    stack.layers.push_back(std::move(layer));
                 }
         if (stack.layers.empty())
             return stack;
@@ -198,24 +207,26 @@ Result<KitSounds> kitFrom(const fs::path& from, const CancelToken& cancel) {
         return kit;
     }
     const std::array folders{fs::absolute(from)};
+    std::map<Role, std::vector<layers::MeasuredSound>> found;
     for (const auto& file : media::scanForAudio(folders).files) {
         if (cancel.isCancelled())
             return Error{ErrorCode::Cancelled, "Stopped; the folder was not looked through."};
-        auto guess = guessRoleFromName(file.filename().string());
-        if (guess.confidence <= 0 || !isDrum(guess.role)) {
-            const auto shot = layers::readOneShot(file);
-            if (!shot) {
-                kit.notes.push_back(shot.error().message);
-                continue;
-            }
-            const auto look = measure::lookOf(shot->sound, shot->rateHz);
-            guess = look ? layers::guessRoleOfLook(*look) : RoleGuess{};
+        const auto shot = layers::readOneShot(file);
+        if (!shot) {
+            kit.notes.push_back(shot.error().message);
+            continue;
         }
+        const auto look = measure::lookOf(shot->sound, shot->rateHz);
+        auto guess = guessRoleFromName(file.filename().string());
+        if (guess.confidence <= 0 || !isDrum(guess.role))
+            guess = look ? layers::guessRoleOfLook(*look) : RoleGuess{};
         if (isDrum(guess.role))
-            kit.oneShots[kindOf(guess.role)].push_back(file);
+            found[kindOf(guess.role)].push_back({file, look ? look->loudnessDb : kSilenceDb});
         else
             kit.notes.push_back(file.string() + " is no drum that is known; it is not used.");
     }
+    for (auto& [role, sounds] : found)
+        kit.oneShots[role] = layers::byVelocity(std::move(sounds));
     if (kit.oneShots.empty())
         return Error{ErrorCode::Empty, from.string() + " holds no one-shots of drums."};
     return kit;

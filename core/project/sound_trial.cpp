@@ -66,7 +66,7 @@ session::IntakeFile fileOf(const AudioSource& source, double rateHz, const std::
             source.frames(),
             source.channels(),
             rateHz,
-            "stack",
+            session::kStackFormat,
             {},
             {}};
 }

@@ -8,6 +8,9 @@
 
 namespace cask::session {
 
+/// SourceFile::format of what is played by layers.
+inline constexpr const char* kStackFormat = "stack";
+
 /// What is known of a file when it is taken in.
 struct IntakeFile {
     std::string path;

@@ -140,7 +140,10 @@ TEST(Heads, AreShort) {
                              "path-match",
                              "push",
                              "stand",
-                             "pump-grid"}) {
+                             "pump-grid",
+                             "crowd-nothing",
+                             "crowd-one",
+                             "crowd-two"}) {
         const auto head = headOf(of(std::string(kind) + "-1", numbers), s);
         EXPECT_LE(codePoints(head), kLongestHead) << kind << ": " << head;
         EXPECT_FALSE(head.starts_with("A sentence")) << kind;

@@ -117,6 +117,31 @@ TEST_F(LayersWindow, LayersAreAddedMovedSetAndRemoved) {
     EXPECT_EQ(stack().layers.size(), 2U) << "the bench shows what is undone";
 }
 
+TEST_F(LayersWindow, ALayerGetsAChainOfItsOwn) {
+    strike();
+    EXPECT_FALSE(bench().ownChainButton().isEnabled()) << "the only layer has it already";
+    bench().askForSounds = [this] { return QStringList{text(m_folder / "Sub.wav")}; };
+    QTest::mouseClick(&bench().addButton(), Qt::LeftButton);
+    ASSERT_TRUE(waitQuiet());
+    const Id struck = m_window->document().selected();
+    ASSERT_TRUE(bench().ownChainButton().isEnabled());
+    QTest::mouseClick(&bench().ownChainButton(), Qt::LeftButton);
+    ASSERT_TRUE(waitFor([&] { return session().elements.size() == 3; }));
+    ASSERT_TRUE(waitQuiet());
+    EXPECT_NE(m_window->document().selected(), struck);
+    EXPECT_EQ(session().nameOf(m_window->document().selected()), "Snare Top Click Sub");
+    ASSERT_EQ(stack().layers.size(), 1U);
+    EXPECT_EQ(stack().layers[0].name, "Sub");
+    m_window->document().select(struck);
+    ASSERT_TRUE(waitQuiet());
+    ASSERT_EQ(stack().layers.size(), 1U);
+    EXPECT_EQ(stack().layers[0].name, "Click");
+    m_window->document().undo();
+    ASSERT_TRUE(waitQuiet());
+    EXPECT_EQ(session().elements.size(), 2U);
+    EXPECT_EQ(stack().layers.size(), 2U);
+}
+
 TEST_F(LayersWindow, TheBestPlaceIsFoundKeptAndTakenBack) {
     strike();
     bench().askForSounds = [this] { return QStringList{text(m_folder / "Click.wav")}; };

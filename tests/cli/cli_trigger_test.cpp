@@ -1,10 +1,13 @@
 // Sounds struck by hits on the command line, heard as the session renders them.
+#include "core/layers/stack_file.h"
+#include "core/layers/stack_source.h"
 #include "tests/support/cli_call.h"
 #include "tests/support/signals.h"
 #include "tests/support/temp_folder.h"
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 #include <fstream>
 
@@ -116,6 +119,45 @@ TEST_F(CliTrigger, ALayersSoundIsNeverWrittenOver) {
     EXPECT_EQ(done.code, kBadInput);
     EXPECT_NE(done.err.find("Click.wav"), std::string::npos) << done.err;
     EXPECT_EQ(test::readAll(click), before);
+}
+
+TEST_F(CliTrigger, SofterAndHarderSoundsKeepTheLevelOfTheHits) {
+    auto hard = test::bursts(300, 1, 0, 0.05, 0.2);
+    test::writeWav(folder / "hard.wav", hard);
+    for (float& sample : hard)
+        sample *= 0.2F;
+    test::writeWav(folder / "soft.wav", hard);
+    const Json hits{{"hits", {{{"time_s", 1.0}, {"level_db", 0}}, {{"time_s", 2.0}, {"level_db", -20}}}}};
+    std::ofstream(folder / "hits.json") << hits.dump();
+    const auto done = call({"trigger", kit, "Snare Top", "--with", folder / "hard.wav", folder / "soft.wav",
+                            "--by-velocity", "--name", "Two", "--hits", folder / "hits.json", "--json"});
+    ASSERT_EQ(done.code, kDone) << done.err;
+    const auto stack =
+        *layers::readStack(std::filesystem::path(kit) / Json::parse(done.out)["file"].get<std::string>());
+    const auto source = layers::StackSource::make(stack, 48000);
+    ASSERT_TRUE(source) << source.error().message;
+    std::vector<float> x(static_cast<std::size_t>((*source)->frames()));
+    (void)(*source)->read(0, 0, x);
+    const auto peakFrom = [&](std::size_t from) {
+        return static_cast<double>(*std::max_element(x.begin() + static_cast<std::ptrdiff_t>(from),
+                                                     x.begin() + static_cast<std::ptrdiff_t>(from + 9600)));
+    };
+    ASSERT_EQ((*source)->voices().size(), 2U);
+    EXPECT_NE((*source)->voices()[0].sound, (*source)->voices()[1].sound);
+    EXPECT_NEAR(20 * std::log10(peakFrom(96000) / peakFrom(48000)), -20, 0.1);
+}
+
+TEST_F(CliTrigger, ALayerGetsAChainOfItsOwn) {
+    ASSERT_EQ(call({"trigger", kit, "Snare Top", "--with", click, "--name", "Click"}).code, kDone);
+    ASSERT_EQ(call({"layer", kit, "Click", "1", "own_chain"}).code, kBadInput) << "it has it already";
+    ASSERT_EQ(call({"layer", kit, "Click", "add", click}).code, kDone);
+    const auto done = call({"layer", kit, "Click", "2", "own_chain", "--json"});
+    ASSERT_EQ(done.code, kDone) << done.err;
+    const auto told = Json::parse(done.out);
+    const auto name = told["element"].get<std::string>();
+    EXPECT_EQ(told["of"], "Click");
+    EXPECT_EQ(Json::parse(call({"layer", kit, name, "--json"}).out)["layers"].size(), 1U);
+    EXPECT_EQ(Json::parse(call({"layer", kit, "Click", "--json"}).out)["layers"].size(), 1U);
 }
 
 TEST_F(CliTrigger, WhatCantBeIsSaid) {

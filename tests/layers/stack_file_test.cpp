@@ -16,7 +16,9 @@ Stack example() {
     Layer layer;
     layer.name = "Click";
     layer.purpose = LayerPurpose::Impact;
-    layer.sounds = {{"/kit/a.wav", 0, 63}, {"/kit/sub/b.wav", 64, 127}};
+    layer.sounds = {{"/kit/a.wav", 0, 63}, {"/kit/sub/b.wav", 64, 127, -4.5}};
+    layer.chokeGroup = 3;
+    layer.chokedBy = 1000;
     layer.isInverted = true;
     layer.decayMs = 80;
     layer.rule = {StrikeKind::NoGhosts, 10, 120, 1, 9, 2, 1, true, 75, 99, 3, 200, {4, 9}};

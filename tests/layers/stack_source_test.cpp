@@ -215,6 +215,38 @@ TEST_F(StackTest, AKitChokesTurnsAndFollowsVelocity) {
     EXPECT_NEAR(snare.at(19200), 0.2, 1e-6);
 }
 
+TEST_F(StackTest, LayersOfSoundsChokeEachOtherAndSoundsHaveTheirGains) {
+    test::writeWav(folder / "open.wav", std::vector<float>(48000, 0.5F));
+    Layer open;
+    open.sounds = {{folder / "open.wav"}};
+    open.atTransient = false;
+    open.rule.notes = {46};
+    open.chokedBy = 7;
+    Layer closed;
+    closed.sounds = {{click("soft.wav", 0.25F), 0, 63, 6}, {click("hard.wav", 0.25F), 63.1, 127, -6}};
+    closed.atTransient = false;
+    closed.followPercent = 0;
+    closed.rule.notes = {42};
+    closed.chokeGroup = 7;
+    Stack stack;
+    // The one that is struck with an open stroke does not end it, nor does another open one.
+    stack.strikes = {{0.1, 127, "normal", 46},
+                     {0.1, 20, "normal", 42},
+                     {0.2, 127, "normal", 46},
+                     {0.5, 127, "normal", 42}};
+    for (const bool isOpenFirst : {true, false}) {
+        stack.layers = isOpenFirst ? std::vector{open, closed} : std::vector{closed, open};
+        const auto x = play(stack);
+        EXPECT_NEAR(x[4800], 0.5 + 0.25 * dbToLinear(6), 1e-6) << "a soft stroke's own gain";
+        for (std::size_t n = 9600; n < 24000; ++n)
+            ASSERT_EQ(x[n], 1) << n;
+        EXPECT_NEAR(x[24000], 1 + 0.25 * dbToLinear(-6), 1e-4);
+        EXPECT_NEAR(x[24000 + 144], 0.5, 0.01) << "half of both";
+        for (std::size_t n = 24000 + 288; n < x.size(); ++n)
+            ASSERT_EQ(x[n], 0) << n;
+    }
+}
+
 TEST_F(StackTest, SoundsAreCutPitchedFadedAndFiltered) {
     test::writeWav(folder / "tone.wav", test::sine(1000, 0.5, 1));
     Layer layer;

@@ -196,7 +196,10 @@ TEST_F(ProgrammedKit, AFolderOfOneShotsByNameAndBySound) {
     const auto shots = folder / "shots";
     fs::create_directories(shots);
     test::writeWav(shots / "Snare hard.wav", test::bursts(190, 10, 0.001, 0.06, 0.4));
-    test::writeWav(shots / "Snare soft.wav", test::bursts(180, 10, 0.001, 0.05, 0.4));
+    auto soft = test::bursts(180, 10, 0.001, 0.05, 0.4);
+    for (float& sample : soft)
+        sample *= 0.3F;
+    test::writeWav(shots / "Snare soft.wav", soft);
     test::writeWav(shots / "x17.wav", test::bursts(52, 10, 0.001, 0.12, 0.6)); // a kick by its sound
     std::ofstream(shots / "notes.txt") << "no sound";
     const auto kit = kitFrom(shots);
@@ -208,11 +211,28 @@ TEST_F(ProgrammedKit, AFolderOfOneShotsByNameAndBySound) {
     ASSERT_EQ(played.drums.size(), 2U);
     ASSERT_EQ(played.notes.size(), 1U);
     EXPECT_NE(played.notes.front().find("Hi-hat"), std::string::npos) << played.notes.front();
-    EXPECT_EQ(stackOf(played, "Snare").layers.front().sounds.size(), 2U);
+    const auto snares = stackOf(played, "Snare").layers.front().sounds;
+    ASSERT_EQ(snares.size(), 2U);
+    EXPECT_EQ(snares[0].file.stem(), "Snare soft") << "quieter, so it is for soft strokes";
+    EXPECT_EQ(snares[1].file.stem(), "Snare hard");
+    EXPECT_GT(snares[0].gainDb, 0);
+    EXPECT_LT(snares[0].highVelocity, snares[1].lowVelocity);
     fs::create_directories(folder / "empty");
     EXPECT_FALSE(kitFrom(folder / "empty"));
     EXPECT_FALSE(kitFrom(shots / "notes.txt"));
     EXPECT_FALSE(kitFrom(folder / "none.sfz"));
+}
+
+TEST_F(ProgrammedKit, HatsOfAFolderChoke) {
+    const auto shots = folder / "hats";
+    fs::create_directories(shots);
+    test::writeWav(shots / "Open Hat.wav", std::vector<float>(48000, 0.5F));
+    test::writeWav(shots / "Closed Hat.wav", std::vector<float>(2400, 0.25F));
+    const auto kit = kitFrom(shots);
+    ASSERT_TRUE(kit) << kit.error().message;
+    const auto x = soundOf(stackOf(play(*kit, {{0.5, 46}, {0.75, 44}}), "Hi-hat"));
+    EXPECT_GT(peakDb(x, 0.7, 0.75), -12);
+    EXPECT_LT(peakDb(x, 0.81, 1.4), -100) << "a foot ends what rings";
 }
 
 TEST_F(ProgrammedKit, StoppedNoKitIsCalledByItsName) {

@@ -41,7 +41,7 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
       m_liveRow(new LiveRow(*m_live, m_played)), m_place(new QPushButton(this)),
       m_keepPlace(new QPushButton(tr("Keep it"), this)), m_tune(new QPushButton(this)),
       m_proposal(new QLabel(m_played)), m_add(new QPushButton(this)),
-      m_remove(new QPushButton(tr("Remove layer"), this)),
+      m_remove(new QPushButton(tr("Remove layer"), this)), m_ownChain(new QPushButton(tr("Own chain"), this)),
       m_otherKit(new QPushButton(tr("Another kit\u2026"), this)), m_hint(new QLabel(this)),
       m_loop(new LoopPanel(desk, this)) {
     setAccessibleName(tr("Layers bench"));
@@ -80,6 +80,7 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
     auto* actions = new QHBoxLayout;
     actions->addWidget(m_add);
     actions->addWidget(m_remove);
+    actions->addWidget(m_ownChain);
     actions->addWidget(m_otherKit);
     actions->addStretch(1);
     for (auto* button : {m_tune, m_place, m_keepPlace})
@@ -95,6 +96,9 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
         m_model->edit([at](layers::Stack& stack) { stack.layers.erase(stack.layers.begin() + at); },
                       tr("Remove a layer"));
     });
+    m_ownChain->setToolTip(
+        tr("Makes the layer an element that plays the same strikes, with a chain and a level of its own"));
+    connect(m_ownChain, &QPushButton::clicked, m_model, &LayerModel::giveOwnChain);
     m_otherKit->setToolTip(tr("Other sounds for the pattern that this element and others play"));
     connect(m_otherKit, &QPushButton::clicked, this, [this] {
         if (m_kitBox != nullptr)
@@ -229,6 +233,7 @@ void LayersBench::refresh() {
     m_played->setVisible(stack != nullptr);
     m_hint->setVisible(stack == nullptr);
     m_remove->setVisible(stack != nullptr);
+    m_ownChain->setVisible(stack != nullptr && !m_desk.document.isReadOnly());
     m_otherKit->setVisible(stack != nullptr && !m_desk.document.isReadOnly());
     m_add->setVisible(isElement);
     m_add->setText(stack != nullptr ? tr("Add a layer\u2026") : tr("Strike a sound with its hits\u2026"));
@@ -265,6 +270,7 @@ void LayersBench::refresh() {
     const auto* layer = chosen();
     m_remove->setEnabled(layer != nullptr);
     const bool hasOthers = stack->layers.size() > 1;
+    m_ownChain->setEnabled(layer != nullptr && hasOthers && !m_model->isBusy());
     m_place->setEnabled(layer != nullptr && hasOthers && !m_model->isPlacing());
     const auto& place = m_model->place();
     m_keepPlace->setVisible(place && (place->shiftMs != 0 || place->isInverted));

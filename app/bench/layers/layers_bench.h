@@ -45,6 +45,7 @@ class LayersBench : public QWidget {
     [[nodiscard]] QString proposalText() const;
     [[nodiscard]] QPushButton& addButton() { return *m_add; }
     [[nodiscard]] QPushButton& removeButton() { return *m_remove; }
+    [[nodiscard]] QPushButton& ownChainButton() { return *m_ownChain; }
     [[nodiscard]] QPushButton& otherKitButton() { return *m_otherKit; }
     /// Null while no other kit is looked for.
     [[nodiscard]] KitChangeBox* kitBox() const;
@@ -82,6 +83,7 @@ class LayersBench : public QWidget {
     QLabel* m_proposal;
     QPushButton* m_add;
     QPushButton* m_remove;
+    QPushButton* m_ownChain;
     QPushButton* m_otherKit;
     QPointer<KitChangeBox> m_kitBox;
     QLabel* m_hint;

@@ -3,6 +3,7 @@
 #include "core/measure/hits/decays.h"
 #include "core/measure/hits/dry_stems.h"
 #include "core/measure/hits/file_lags.h"
+#include "core/measure/hits/given_hits.h"
 #include "core/measure/hits/hit_classes.h"
 #include "core/measure/hits/loop_hits.h"
 #include "core/measure/hits/moments.h"
@@ -177,21 +178,6 @@ class Reporter {
     std::vector<std::vector<bool>> m_isTaken;
 };
 
-/// Peak of an input around a stroke, dBFS.
-float peakAround(const HitInput& input, double timeS, bool isAmbient) {
-    constexpr double kEarlyS = 0.001;
-    const double wholeS = isAmbient ? 0.032 : 0.02; // it comes late there
-    LevelByte loudest = 0;
-    for (const auto* trail : input.channels) {
-        const auto steps = static_cast<long>(trail->fine.size());
-        const long from = std::clamp(std::lround((timeS - kEarlyS - input.offsetS) / kFineStepS), 0L, steps);
-        const long to = std::clamp(from + std::lround((wholeS + kEarlyS) / kFineStepS), from, steps);
-        for (long k = from; k < to; ++k)
-            loudest = std::max(loudest, trail->fine[static_cast<std::size_t>(k)]);
-    }
-    return dbOfLevelByte(loudest);
-}
-
 void measureStrokes(KitHits& hits, std::span<const HitInput> inputs) {
     constexpr double kAloneS = 0.06;
     hits.inputs = static_cast<int>(inputs.size());
@@ -310,24 +296,6 @@ void addLoop(KitHits& hits, int input, std::span<const HitInput> inputs,
     }
 }
 
-/// A loop whose pieces are played.
-void addGivenLoop(KitHits& hits, int input, const HitInput& loop) {
-    for (const GivenHit& hit : *loop.given)
-        if (const auto drum = loopDrumFromName(hit.drum)) {
-            const double timeS = hit.timeS + loop.offsetS;
-            const double levelDb = peakAround(loop, timeS, false);
-            const int which = loopDrumIn(hits.kit, input, loop.name, *drum);
-            hits.heard.push_back(
-                {input, which, static_cast<int>(hits.strokes.size()), true, timeS, levelDb, 1});
-            hits.strokes.push_back({which, timeS, levelDb, 0, HitClass::Normal, 1, false, hit.hitClass});
-        }
-}
-
-bool isGivenLoop(const HitInput& input) {
-    return input.given != nullptr && std::any_of(input.given->begin(), input.given->end(),
-                                                 [](const GivenHit& hit) { return !hit.drum.empty(); });
-}
-
 /// A grace note and its stroke may turn out to begin at one onset: that is one stroke, the surer one.
 void dropDoubles(KitHits& hits) {
     constexpr double kOneStrokeS = 0.005;
@@ -356,30 +324,6 @@ void dropDoubles(KitHits& hits) {
         h.stroke = keptAs[static_cast<std::size_t>(h.stroke)];
         return !heard.emplace(h.input, h.stroke).second;
     });
-}
-
-/// Drums that are played and their strokes. One that nothing was heard of is left out.
-void addPlayed(KitHits& hits, std::span<const HitInput> inputs) {
-    const std::size_t recorded = hits.kit.drums.size();
-    addPlayedDrums(hits.kit, inputs);
-    for (std::size_t d = recorded; d < hits.kit.drums.size(); ++d) {
-        const int input = hits.kit.drums[d].inputs.front();
-        const HitInput& played = inputs[static_cast<std::size_t>(input)];
-        double lastS = -1e9;
-        for (const GivenHit& hit : *played.given) {
-            const double timeS = hit.timeS + played.offsetS;
-            if (timeS == lastS) // of several drums of a loop
-                continue;
-            lastS = timeS;
-            const double levelDb = peakAround(played, timeS, false);
-            if (levelDb <= dbOfLevelByte(0))
-                continue;
-            const int drum = static_cast<int>(d);
-            hits.heard.push_back(
-                {input, drum, static_cast<int>(hits.strokes.size()), true, timeS, levelDb, 1});
-            hits.strokes.push_back({drum, timeS, levelDb, 0, HitClass::Normal, 1, false, hit.hitClass});
-        }
-    }
 }
 
 } // namespace
