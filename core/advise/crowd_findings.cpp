@@ -62,11 +62,14 @@ std::vector<Finding> crowdFindings(const Session& s, const KitMeasures& measures
     for (const auto& crowd : measures.crowd) {
         const auto& part = crowd.part;
         if (crowd.changesNothing()) {
-            auto f = findingOf(s, "nothing", crowd,
-                               fmt::format("changes nothing: muted, no third of an octave of the kit loses "
-                                           "{:.0f} dB (at most {:.1f} dB, at {:.0f} Hz).",
-                                           CrowdMeasure::kHeardDb, part.mostLostDb, part.mostLostHz));
-            f.severity = Severity::Advice;
+            auto f =
+                findingOf(s, "nothing", crowd,
+                          fmt::format("changes nothing as it is mixed: muted, no third of an octave of "
+                                      "the kit loses {:.0f} dB (at most {:.1f} dB, at {:.0f} Hz). It can "
+                                      "be louder, or go.",
+                                      CrowdMeasure::kHeardDb, part.mostLostDb, part.mostLostHz));
+            // A close microphone may be there for later; what was added to a kit is there to be heard.
+            f.severity = isPlayed(s, crowd.element) ? Severity::Advice : Severity::Note;
             f.numbers = {{"lost", part.mostLostDb, "dB"}, {"frequency", part.mostLostHz, "Hz"}};
             f.proposal = Proposal{"Mute " + s.nameOf(crowd.element), [element = crowd.element](Session next) {
                                       return session::withMute(std::move(next), {element}, true);

@@ -78,7 +78,7 @@ layers::Pattern patternOf(const Session& s, const std::vector<Played>& all) {
     layers::Pattern pattern;
     pattern.tempi = {{0, 0, 120}};
     pattern.metres = {{0, 4, 4}};
-    constexpr int kDrumChannel = 9;
+    constexpr int kChannelOfDrums = 9;
     std::set<std::pair<double, int>> known;
     for (const auto& played : all) {
         const Role role = s.element(played.element)->role;
@@ -87,7 +87,7 @@ layers::Pattern patternOf(const Session& s, const std::vector<Played>& all) {
             const int note = noteOf(strike, role);
             if (known.emplace(strike.timeS, note).second)
                 pattern.strokes.push_back({strike.timeS, 2 * strike.timeS, note,
-                                           static_cast<int>(std::lround(strike.velocity)), kDrumChannel});
+                                           static_cast<int>(std::lround(strike.velocity)), kChannelOfDrums});
         }
     }
     std::stable_sort(pattern.strokes.begin(), pattern.strokes.end(),

@@ -68,7 +68,11 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
     m_proposal->setFont(textFont(12));
     m_proposal->setWordWrap(true);
     m_proposal->setAccessibleName(tr("What is proposed for the layer"));
-    played->addWidget(m_proposal);
+    auto* proposal = new QHBoxLayout;
+    proposal->addWidget(m_proposal, 1);
+    for (auto* button : {m_tune, m_place, m_keepPlace})
+        proposal->addWidget(button);
+    played->addLayout(proposal);
     played->addWidget(m_fields);
     played->addWidget(m_liveRow);
     layout->addWidget(m_played, 1);
@@ -83,8 +87,6 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
     actions->addWidget(m_ownChain);
     actions->addWidget(m_otherKit);
     actions->addStretch(1);
-    for (auto* button : {m_tune, m_place, m_keepPlace})
-        actions->addWidget(button);
     layout->addLayout(actions);
     connect(&m_fields->moreButton(), &QToolButton::toggled, this, &LayersBench::giveWay);
     connect(m_place, &QPushButton::clicked, m_model, &LayerModel::findPlace);
@@ -277,7 +279,6 @@ void LayersBench::refresh() {
     const auto tuning = m_model->tuning();
     m_tune->setVisible(tuning && tuning->against >= 0 && std::lround(tuning->cents) != 0);
     m_proposal->setText(proposalText());
-    m_proposal->setVisible(!m_proposal->text().isEmpty());
     if (layer != nullptr) {
         const QString sum = m_picture->sumText();
         m_said->setText(m_picture->textOf(m_model->chosen()) +
@@ -290,8 +291,9 @@ void LayersBench::refresh() {
 
 void LayersBench::giveWay() {
     constexpr int kRoomyPx = 540;
+    constexpr int kTightPx = 500;
     const bool hasRoom = height() >= kRoomyPx || !m_fields->moreButton().isChecked();
-    m_strikes->setVisible(hasRoom);
+    m_strikes->setVisible(hasRoom && height() >= kTightPx); // the Hit strip shows them too
     m_said->setVisible(hasRoom);
 }
 
