@@ -68,6 +68,7 @@ class Engine {
     [[nodiscard]] const MixMeter& mixMeter() const { return m_meter; }
     /// Played by hand, directly to the monitor: see Player.
     void setLive(std::unique_ptr<LiveSetup> setup) { m_player.setLive(std::move(setup)); }
+    void setLiveChain(std::unique_ptr<LiveChain> chain) { m_player.setLiveChain(std::move(chain)); }
     /// From any thread but the device's.
     [[nodiscard]] bool strike(const LiveStroke& stroke) {
         const std::lock_guard lock(m_strikeMutex); // a device and a button may strike at once

@@ -2,6 +2,7 @@
 
 #include "app/models/priorities.h"
 #include "core/layers/stack_file.h"
+#include "core/layers/velocity_order.h"
 #include "core/project/layer_element.h"
 
 #include <algorithm>
@@ -237,6 +238,55 @@ void LayerModel::write() {
                         write();
                     else
                         follow();
+                    emit changed();
+                },
+                Qt::QueuedConnection);
+        },
+        kLayersPriority);
+}
+
+bool LayerModel::isByVelocity() const {
+    if (m_stack == nullptr || m_stack->layers.empty())
+        return false;
+    const auto& sounds = m_stack->layers[static_cast<std::size_t>(m_chosen)].sounds;
+    return std::any_of(sounds.begin(), sounds.end(),
+                       [](const auto& s) { return s.lowVelocity > 0 || s.highVelocity < 127; });
+}
+
+void LayerModel::setByVelocity(bool on) {
+    if (m_stack == nullptr || m_stack->layers.empty())
+        return;
+    const auto at = static_cast<std::size_t>(m_chosen);
+    const auto take = [this, at](const std::vector<layers::LayerSound>& sounds) {
+        edit([&](layers::Stack& stack) { stack.layers[at].sounds = sounds; },
+             tr("Sounds of %1").arg(nameOf(m_chosen)));
+    };
+    const auto before = m_stack->layers[at].sounds;
+    if (!on) {
+        std::vector<layers::LayerSound> plain;
+        for (const auto& sound : before)
+            plain.push_back({sound.file});
+        take(plain);
+        return;
+    }
+    std::vector<std::filesystem::path> files;
+    for (const auto& sound : before)
+        files.push_back(sound.file);
+    m_jobs.post(
+        [this, files, before, at, take] {
+            const auto ordered = layers::byVelocity(files);
+            QMetaObject::invokeMethod(
+                this,
+                [this, ordered, before, at, take] {
+                    if (!ordered)
+                        m_document.addNote(QString::fromStdString(ordered.error().message) +
+                                           tr(" The layers stay as they were."));
+                    else if (m_stack != nullptr && m_chosen == static_cast<int>(at) &&
+                             m_stack->layers[at].sounds == before) {
+                        take(*ordered);
+                        if (!isByVelocity())
+                            m_document.addNote(tr("These sounds are all as loud: they stay alternates."));
+                    }
                     emit changed();
                 },
                 Qt::QueuedConnection);

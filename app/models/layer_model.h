@@ -60,6 +60,10 @@ class LayerModel : public QObject {
     [[nodiscard]] std::optional<Tuning> tuning() const;
     /// Brings it there by its pitch.
     void tune();
+    /// Whether the sounds of the chosen layer are for parts of the velocities; where it has several they can
+    /// be put so by their loudness, or made alternates.
+    [[nodiscard]] bool isByVelocity() const;
+    void setByVelocity(bool on);
     /// Makes the chosen layer an element with a chain of its own, and selects it.
     void giveOwnChain();
     /// A new element, struck by these strikes, beside the selected one.

@@ -12,6 +12,7 @@ namespace cask::app {
 namespace {
 
 constexpr int kListenMs = 30;
+constexpr int kChainQuietMs = 40;
 constexpr int kLayersQuietMs = 120; // after the last change of a layer
 constexpr int kNoNote = 38;         // of strikes without one, in a MIDI file
 
@@ -22,6 +23,13 @@ LiveModel::LiveModel(const Desk& desk, LayerModel& layers, QObject* parent)
     m_prepareTimer.setSingleShot(true);
     connect(&m_prepareTimer, &QTimer::timeout, this, &LiveModel::prepare);
     connect(&m_pollTimer, &QTimer::timeout, this, &LiveModel::poll);
+    m_chainTimer.setSingleShot(true);
+    m_chainTimer.setInterval(kChainQuietMs);
+    connect(&m_chainTimer, &QTimer::timeout, this, &LiveModel::sendChain);
+    connect(&desk.document, &Document::changed, this, [this] {
+        if (m_kit != nullptr)
+            m_chainTimer.start();
+    });
     connect(&layers, &LayerModel::changed, this, &LiveModel::follow);
     connect(&desk.playback, &Playback::engineGoes, this, [this] { // another session
         m_input.reset();
@@ -29,6 +37,7 @@ LiveModel::LiveModel(const Desk& desk, LayerModel& layers, QObject* parent)
         m_take.clear();
         m_kit.reset();
         m_kitLayers.clear();
+        m_chainOf.reset();
     });
     connect(&desk.document, &Document::opened, this, &LiveModel::follow);
     connect(&desk.hits, &HitModel::hitsChanged, this, &LiveModel::send); // the click follows the tempo
@@ -109,6 +118,30 @@ void LiveModel::send() {
             setup->beats.push_back({secondsToFrames(analysis->tempo.beatsS[k], rate), k % bar == 0});
     }
     m_desk.playback.engine().setLive(std::move(setup));
+    sendChain();
+}
+
+void LiveModel::sendChain() {
+    const bool isWanted = m_kit != nullptr && m_isThroughChain;
+    const auto now = isWanted ? m_desk.document.snapshot() : nullptr;
+    const Id element = isWanted ? m_desk.document.selected() : session::kNoId;
+    if (now == m_chainOf && element == m_chainElement)
+        return;
+    m_chainOf = now;
+    m_chainElement = element;
+    std::unique_ptr<engine::LiveChain> chain;
+    if (isWanted)
+        if (auto made = engine::LiveChain::make(*now, element))
+            chain = std::move(*made);
+    m_chainMs = chain == nullptr ? 0 : 1000 * framesToSeconds(chain->latencyFrames(), now->sampleRateHz);
+    m_desk.playback.engine().setLiveChain(std::move(chain));
+    emit changed();
+}
+
+void LiveModel::setThroughChain(bool on) {
+    m_isThroughChain = on;
+    sendChain();
+    emit changed();
 }
 
 void LiveModel::useInput(const QString& name) {

@@ -36,6 +36,11 @@ class LiveModel : public QObject {
     /// One stroke at once.
     void strike(int velocity = 110);
     void setClick(bool on);
+    /// Whether what is played goes through the element's chain, its level and its buses.
+    void setThroughChain(bool on);
+    [[nodiscard]] bool isThroughChain() const { return m_isThroughChain; }
+    /// By which it is heard later for that, ms.
+    [[nodiscard]] double chainMs() const { return m_chainMs; }
     [[nodiscard]] bool hasClick() const { return m_hasClick; }
     [[nodiscard]] bool isReady() const { return m_kit != nullptr; }
 
@@ -55,6 +60,7 @@ class LiveModel : public QObject {
     void follow();
     void prepare();
     void send();
+    void sendChain();
     void openInput();
     void poll();
     void keepTake(const std::vector<layers::Strike>& take);
@@ -68,6 +74,10 @@ class LiveModel : public QObject {
     std::unique_ptr<engine::StrokeInput> m_input;
     QString m_inputName;
     bool m_hasClick = false;
+    bool m_isThroughChain = true;
+    double m_chainMs = 0;
+    std::shared_ptr<const session::Session> m_chainOf; ///< the session that the chain was made of
+    Id m_chainElement = session::kNoId;
     bool m_isRecording = false;
     bool m_isInstead = false;
     Id m_recordElement = session::kNoId;
@@ -76,7 +86,7 @@ class LiveModel : public QObject {
     std::vector<layers::Strike> m_take;
     int m_generation = 0;
     QTimer m_pollTimer;
-    QTimer m_prepareTimer;
+    QTimer m_prepareTimer, m_chainTimer;
     CancelToken m_cancel;
     JobGroup m_jobs; // last: its jobs end before the rest goes
 };

@@ -9,6 +9,7 @@ namespace cask::engine {
 namespace {
 
 constexpr std::size_t kMostNotes = 128;
+constexpr double kRingS = 10; // of delays and filters of a chain
 const std::vector<LiveSetup::Beat> kNoBeats;
 
 measure::Sound tick(double hz, double rateHz) {
@@ -24,7 +25,7 @@ measure::Sound tick(double hz, double rateHz) {
 } // namespace
 
 LiveVoices::LiveVoices(double sampleRateHz)
-    : m_turns(kMostNotes, 0),
+    : m_ringFrames(secondsToFrames(kRingS, sampleRateHz)), m_turns(kMostNotes, 0),
       m_fadeFrames(static_cast<int>(std::lround(0.001 * layers::StackSource::kChokeMs * sampleRateHz))),
       m_click(tick(1200, sampleRateHz)), m_firstClick(tick(1800, sampleRateHz)) {}
 
@@ -40,6 +41,12 @@ void LiveVoices::take(LiveSetup* setup) noexcept {
             }
     m_setup = setup;
     std::fill(m_turns.begin(), m_turns.end(), 0);
+}
+
+LiveChain* LiveVoices::takeChain(LiveChain* chain) noexcept {
+    if (chain != nullptr && m_chain != nullptr)
+        chain->goOnFrom(*m_chain);
+    return std::exchange(m_chain, chain);
 }
 
 LiveSetup* LiveVoices::takeGarbage() noexcept {
@@ -109,12 +116,12 @@ void LiveVoices::play(float* out, int frames, Frames from, std::span<const Timed
             start(beat->isFirst ? m_firstClick : m_click, 0, 0, m_setup->clickGain, m_setup->clickGain, 0,
                   nullptr);
         }
-        int next = frames;
+        int next = std::min(frames, done + LiveChain::kMostFrames);
         if (stroke != strokes.end())
             next = std::min(next, stroke->offset);
         if (beat != beats.end())
             next = static_cast<int>(std::min<Frames>(next, beat->at - from));
-        render(out + 2 * done, next - done);
+        render(out + 2 * done, next - done, from == kStopped ? kStopped : from + done);
         done = next;
     }
 }
@@ -148,13 +155,27 @@ void LiveVoices::add(Sounding& voice, float* out, int frames) noexcept {
     }
 }
 
-void LiveVoices::render(float* out, int frames) noexcept {
-    for (auto& voice : m_voices)
-        if (voice.sound != nullptr)
-            add(voice, out, frames);
-    for (auto& voice : m_fading)
-        if (voice.sound != nullptr)
-            add(voice, out, frames);
+void LiveVoices::render(float* out, int frames, Frames at) noexcept {
+    if (m_chain != nullptr)
+        std::fill_n(m_own.begin(), 2 * frames, 0.0F);
+    bool isOwn = false;
+    const auto addAll = [&](auto& voices) {
+        for (auto& voice : voices)
+            if (voice.sound != nullptr) {
+                const bool goesThrough = m_chain != nullptr && voice.of != nullptr; // a click does not
+                isOwn = isOwn || goesThrough;
+                add(voice, goesThrough ? m_own.data() : out, frames);
+            }
+    };
+    addAll(m_voices);
+    addAll(m_fading);
+    m_quietFrames = isOwn ? 0 : m_quietFrames + frames;
+    if (m_chain == nullptr || m_quietFrames > m_ringFrames)
+        return;
+    m_chain->process(m_own.data(), frames, at == kStopped ? m_chainAt : at);
+    m_chainAt += frames;
+    for (int i = 0; i < 2 * frames; ++i)
+        out[i] += m_own[static_cast<std::size_t>(i)];
 }
 
 int LiveVoices::sounding() const noexcept {
@@ -167,6 +188,7 @@ void LiveVoices::clear() {
     m_voices = {};
     m_fading = {};
     delete std::exchange(m_setup, nullptr);
+    delete std::exchange(m_chain, nullptr);
     for (auto& old : m_old)
         delete std::exchange(old, nullptr);
 }

@@ -1,6 +1,7 @@
 // Voices that are struck while they are heard: by a device, by the simulated player, by a button.
 #pragma once
 
+#include "engine/live/live_chain.h"
 #include "engine/transport/message_queue.h"
 
 #include <array>
@@ -50,6 +51,9 @@ class LiveVoices {
     /// Takes another setup; what sounds of the one before falls silent. The one before is told to `garbage`
     /// once nothing sounds of it. RT: no alloc, no lock.
     void take(LiveSetup* setup) noexcept;
+    /// What voices of the setup go through from now on, null: nothing. Gives back the one before. RT: no
+    /// alloc, no lock.
+    [[nodiscard]] LiveChain* takeChain(LiveChain* chain) noexcept;
     /// What is done with since the last call, or null. RT.
     [[nodiscard]] LiveSetup* takeGarbage() noexcept;
 
@@ -82,7 +86,7 @@ class LiveVoices {
     void strike(int note, int velocity) noexcept;
     void start(const measure::Sound& sound, Frames from, int wait, float left, float right, int chokedBy,
                const LiveSetup* of) noexcept;
-    void render(float* interleaved, int frames) noexcept;
+    void render(float* interleaved, int frames, Frames at) noexcept;
     void add(Sounding& voice, float* interleaved, int frames) noexcept;
     void fade(Sounding& voice) noexcept;
 
@@ -90,7 +94,12 @@ class LiveVoices {
     std::array<Sounding, kFading> m_fading;
     LiveSetup* m_setup = nullptr;
     std::array<LiveSetup*, 8> m_old{}; ///< whose voices still fall silent
-    std::vector<int> m_turns;          ///< strokes so far, by the place of a note
+    LiveChain* m_chain = nullptr;
+    Frames m_chainAt = 0;                                  ///< while the session does not play
+    Frames m_quietFrames = 0;                              ///< since a voice went into the chain
+    std::array<float, 2 * LiveChain::kMostFrames> m_own{}; ///< what goes through it
+    Frames m_ringFrames;                                   ///< behind the last voice it is not asked any more
+    std::vector<int> m_turns;                              ///< strokes so far, by the place of a note
     long long m_strokes = 0;
     int m_fadeFrames;
     measure::Sound m_click, m_firstClick;

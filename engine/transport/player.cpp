@@ -18,7 +18,8 @@ Player::Player(double sampleRateHz)
     : m_sampleRateHz(sampleRateHz), m_fadeFrames(static_cast<int>(std::lround(0.010 * sampleRateHz))),
       m_startFrames(static_cast<int>(std::lround(0.040 * sampleRateHz))),
       m_jumpFrames(static_cast<int>(std::lround(0.005 * sampleRateHz))), m_commands(1024), m_garbage(1024),
-      m_mixTap(4096), m_strokes(256), m_heardStrokes(4096), m_liveGarbage(64), m_live(sampleRateHz) {
+      m_mixTap(4096), m_strokes(256), m_heardStrokes(4096), m_liveGarbage(64), m_chainGarbage(256),
+      m_live(sampleRateHz) {
     m_ceiling.prepare(sampleRateHz);
     m_ceiling.set({-1, 80});
 }
@@ -29,6 +30,7 @@ Player::~Player() {
     while (m_commands.tryDequeue(command)) {
         delete command.plan;
         delete command.live;
+        delete command.chain;
     }
     collectGarbage();
     m_live.clear();
@@ -61,6 +63,9 @@ void Player::collectGarbage() {
     LiveSetup* live = nullptr;
     while (m_liveGarbage.tryDequeue(live))
         delete live;
+    LiveChain* chain = nullptr;
+    while (m_chainGarbage.tryDequeue(chain))
+        delete chain;
     PlayerPlan* plan = nullptr;
     while (m_garbage.tryDequeue(plan))
         delete plan;
@@ -196,6 +201,10 @@ void Player::obey(const Command& command) noexcept {
         break;
     case Command::Kind::Live:
         m_live.take(command.live);
+        break;
+    case Command::Kind::LiveChain:
+        if (LiveChain* const before = m_live.takeChain(command.chain); before != nullptr)
+            (void)m_chainGarbage.tryEnqueue(before); // were there ever more, one would leak
         break;
     }
 }

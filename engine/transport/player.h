@@ -57,6 +57,8 @@ class Player final : public AudioCallback {
     void collectGarbage();
     /// What is played by hand from now on.
     void setLive(std::unique_ptr<LiveSetup> setup);
+    /// What is played by hand goes through from now on; null: it is heard as it is.
+    void setLiveChain(std::unique_ptr<LiveChain> chain);
     /// Strokes that were heard while it played; false when there are no more.
     [[nodiscard]] bool takeHeard(HeardStroke& stroke) { return m_heardStrokes.tryDequeue(stroke); }
     /// From one thread at a time, which need not be the control thread. It is heard one block of the device
@@ -93,13 +95,14 @@ class Player final : public AudioCallback {
 
   private:
     struct Command {
-        enum class Kind { Plan, Play, Stop, Locate, Loop, Monitor, Live } kind = Kind::Stop;
+        enum class Kind { Plan, Play, Stop, Locate, Loop, Monitor, Live, LiveChain } kind = Kind::Stop;
         PlayerPlan* plan = nullptr;
         Frames a = 0;
         Frames b = 0;
         float x = 0;
         float y = 0;
         LiveSetup* live = nullptr;
+        LiveChain* chain = nullptr;
     };
     enum class Move { None, Stopping, Jumping };
 
@@ -141,6 +144,7 @@ class Player final : public AudioCallback {
     MessageQueue<LiveStroke> m_strokes;
     MessageQueue<HeardStroke> m_heardStrokes;
     MessageQueue<LiveSetup*> m_liveGarbage;
+    MessageQueue<LiveChain*> m_chainGarbage;
 
     // Audio thread only.
     PlayerPlan* m_current = nullptr;

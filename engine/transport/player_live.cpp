@@ -11,6 +11,12 @@ void Player::setLive(std::unique_ptr<LiveSetup> setup) {
     m_commands.enqueue(command);
 }
 
+void Player::setLiveChain(std::unique_ptr<LiveChain> chain) {
+    Command command{Command::Kind::LiveChain, nullptr, 0, 0, 0, 0};
+    command.chain = chain.release();
+    m_commands.enqueue(command);
+}
+
 void Player::takeStrokes(int frames) noexcept {
     const auto now = std::chrono::steady_clock::now();
     m_timedCount = m_timedDone = 0;

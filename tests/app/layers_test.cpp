@@ -14,6 +14,8 @@
 #include <QComboBox>
 #include <QPushButton>
 
+#include <cmath>
+
 namespace cask::app {
 namespace {
 
@@ -115,6 +117,35 @@ TEST_F(LayersWindow, LayersAreAddedMovedSetAndRemoved) {
     ASSERT_TRUE(waitQuiet());
     EXPECT_EQ(stored().layers.size(), 2U);
     EXPECT_EQ(stack().layers.size(), 2U) << "the bench shows what is undone";
+}
+
+TEST_F(LayersWindow, SoundsOfALayerArePutByVelocity) {
+    auto soft = test::bursts(180, 10, 0.0, 0.08, 0.4);
+    test::writeWav(m_folder / "Hard.wav", soft);
+    for (float& x : soft)
+        x *= 0.25F;
+    test::writeWav(m_folder / "Soft.wav", soft);
+    bench().askForSounds = [this] {
+        return QStringList{text(m_folder / "Hard.wav"), text(m_folder / "Soft.wav")};
+    };
+    strike();
+    ASSERT_EQ(stack().layers[0].sounds.size(), 2U);
+    auto& box = bench().fields().byVelocity();
+    ASSERT_TRUE(box.isEnabled());
+    EXPECT_FALSE(box.isChecked());
+    box.click();
+    ASSERT_TRUE(waitFor([&] { return bench().model().isByVelocity(); }));
+    ASSERT_TRUE(waitQuiet());
+    EXPECT_EQ(stored().layers[0].sounds[0].file.stem(), "Soft");
+    EXPECT_NEAR(stored().layers[0].sounds[0].gainDb, 20 * std::log10(4), 0.05);
+    EXPECT_TRUE(box.isChecked());
+    box.click();
+    ASSERT_TRUE(waitQuiet());
+    EXPECT_EQ(stored().layers[0].sounds[0].gainDb, 0);
+    EXPECT_FALSE(box.isChecked());
+    m_window->document().undo();
+    ASSERT_TRUE(waitQuiet());
+    EXPECT_TRUE(box.isChecked()) << "one step of the history each";
 }
 
 TEST_F(LayersWindow, ALayerGetsAChainOfItsOwn) {
@@ -285,6 +316,25 @@ TEST_F(LayersWindow, TheSimulatedPlayerIsRecordedKeptAndTakenBack) {
     // A session that goes takes its input along.
     m_window->document().select(m_snare);
     m_window->newSession();
+}
+
+TEST_F(LayersWindow, ByHandIsHeardThroughTheElementsChain) {
+    strike();
+    auto* const live = &bench().liveRow();
+    EXPECT_TRUE(live->chain().isChecked());
+    const auto later = [&] { return live->chain().toolTip(); };
+    ASSERT_TRUE(waitFor([&] { return !later().isEmpty(); }));
+    const auto before = later();
+    dsp::GateSettings gate;
+    gate.lookAheadMs = 5;
+    auto next = session();
+    session::addModule(next, m_window->document().selected(), gate);
+    m_window->document().edit(std::move(next), QStringLiteral("Gate"));
+    ASSERT_TRUE(waitFor([&] { return later() != before; })) << "the chain is followed";
+    EXPECT_NE(later().indexOf(QStringLiteral("ms later")), -1) << later().toStdString();
+    QTest::mouseClick(&live->chain(), Qt::LeftButton, {}, QPoint(8, live->chain().height() / 2));
+    EXPECT_FALSE(live->chain().isChecked());
+    EXPECT_EQ(later().indexOf(QStringLiteral("ms later")), -1);
 }
 
 TEST_F(LayersWindow, ThePatternIsEditedOnTheHitStripWithTheKeysOfHits) {

@@ -52,7 +52,7 @@ LayerFields::LayerFields(const Desk& desk, LayerModel& model, QWidget* parent)
       m_hits(new ChoiceRow({tr("all hits"), tr("accents"), tr("no ghosts"), tr("ghosts")}, this)),
       m_purpose(new ChoiceRow(
           {tr("anything"), tr("impact"), tr("lows"), tr("body"), tr("tail"), tr("texture")}, m_more)),
-      m_where(new QComboBox(m_more)) {
+      m_where(new QComboBox(m_more)), m_byVelocity(new QCheckBox(tr("sounds by velocity"), m_more)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(6);
@@ -97,6 +97,10 @@ LayerFields::LayerFields(const Desk& desk, LayerModel& model, QWidget* parent)
     checks->addWidget(addCheck(
         tr("alternates by chance"), m_more, [](const layers::Layer& l) { return l.alternatesByChance; },
         [](layers::Layer& l, bool on) { l.alternatesByChance = on; }));
+    m_byVelocity->setToolTip(tr("Softer and harder sounds, put by their loudness, each for its part of the "
+                                "velocities; else they play in turn"));
+    checks->addWidget(m_byVelocity);
+    connect(m_byVelocity, &QCheckBox::clicked, &m_model, &LayerModel::setByVelocity);
     m_where->setAccessibleName(tr("Where the layer plays"));
     words->addStretch(1);
     words->addWidget(m_where);
@@ -234,6 +238,8 @@ void LayerFields::refresh() {
         check.box->setChecked(check.get(*layer));
     m_hits->setChosen(static_cast<int>(layer->rule.kind));
     m_purpose->setChosen(static_cast<int>(layer->purpose));
+    m_byVelocity->setEnabled(layer->kit.empty() && layer->sounds.size() > 1);
+    m_byVelocity->setChecked(m_model.isByVelocity());
     fillWhere(layer->rule);
 }
 

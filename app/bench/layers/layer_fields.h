@@ -30,6 +30,7 @@ class LayerFields : public QWidget {
     [[nodiscard]] ChoiceRow& hits() { return *m_hits; }
     [[nodiscard]] ChoiceRow& purpose() { return *m_purpose; }
     [[nodiscard]] QComboBox& where() { return *m_where; }
+    [[nodiscard]] QCheckBox& byVelocity() { return *m_byVelocity; }
     [[nodiscard]] MoreButton& moreButton() { return *m_moreButton; }
 
   private:
@@ -55,6 +56,7 @@ class LayerFields : public QWidget {
     ChoiceRow* m_hits;
     ChoiceRow* m_purpose;
     QComboBox* m_where;
+    QCheckBox* m_byVelocity;
 };
 
 } // namespace cask::app

@@ -22,6 +22,7 @@ class LiveRow : public QWidget {
     [[nodiscard]] QPushButton& strikeButton() { return *m_strike; }
     [[nodiscard]] QPushButton& recordButton() { return *m_record; }
     [[nodiscard]] QCheckBox& click() { return *m_click; }
+    [[nodiscard]] QCheckBox& chain() { return *m_chain; }
     [[nodiscard]] QCheckBox& instead() { return *m_instead; }
 
   private:
@@ -31,6 +32,7 @@ class LiveRow : public QWidget {
     QComboBox* m_input;
     QPushButton* m_strike;
     QCheckBox* m_click;
+    QCheckBox* m_chain;
     QPushButton* m_record;
     QCheckBox* m_instead;
     QLabel* m_status;
