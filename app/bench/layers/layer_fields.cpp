@@ -92,7 +92,7 @@ LayerFields::LayerFields(const Desk& desk, LayerModel& model, QWidget* parent)
         tr("never in rolls"), m_more, [](const layers::Layer& l) { return l.rule.neverInRolls; },
         [](layers::Layer& l, bool on) { l.rule.neverInRolls = on; }));
     checks->addWidget(addCheck(
-        tr("pitch keeps its length"), m_more, [](const layers::Layer& l) { return l.keepsLength; },
+        tr("pitch keeps length"), m_more, [](const layers::Layer& l) { return l.keepsLength; },
         [](layers::Layer& l, bool on) { l.keepsLength = on; }));
     checks->addWidget(addCheck(
         tr("alternates by chance"), m_more, [](const layers::Layer& l) { return l.alternatesByChance; },
