@@ -33,7 +33,7 @@ Result<std::vector<advise::CrowdMeasure>> measureCrowding(const session::Session
             b.out.isMuted = false;
         });
     if (crowd.empty() || options.frames <= 0)
-        return crowd;
+        return std::vector<advise::CrowdMeasure>();
     measure::CrowdMeter meter(s.sampleRateHz, crowd.size());
     const auto done = graph::renderOffline(
         open, sources, options,
