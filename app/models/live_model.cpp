@@ -131,7 +131,7 @@ void LiveModel::sendChain() {
     m_chainElement = element;
     std::unique_ptr<engine::LiveChain> chain;
     if (isWanted)
-        if (auto made = engine::LiveChain::make(*now, element))
+        if (auto made = engine::LiveChain::make(*now, element, m_hand))
             chain = std::move(*made);
     m_chainMs = chain == nullptr ? 0 : 1000 * framesToSeconds(chain->latencyFrames(), now->sampleRateHz);
     m_desk.playback.engine().setLiveChain(std::move(chain));

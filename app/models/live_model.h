@@ -75,6 +75,7 @@ class LiveModel : public QObject {
     QString m_inputName;
     bool m_hasClick = false;
     bool m_isThroughChain = true;
+    std::shared_ptr<engine::LiveHand> m_hand = std::make_shared<engine::LiveHand>();
     double m_chainMs = 0;
     std::shared_ptr<const session::Session> m_chainOf; ///< the session that the chain was made of
     Id m_chainElement = session::kNoId;

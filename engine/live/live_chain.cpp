@@ -5,16 +5,8 @@
 #include <algorithm>
 
 namespace cask::engine {
-namespace {
 
-void dropKeys(std::vector<session::Module>& chain) {
-    for (auto& module : chain)
-        module.key = session::kNoId;
-}
-
-} // namespace
-
-bool LiveChain::Hand::read(int channel, Frames /*start*/, std::span<float> out) noexcept {
+bool LiveHand::read(int channel, Frames /*start*/, std::span<float> out) noexcept {
     const auto& from = m_block[static_cast<std::size_t>(std::min(channel, 1))];
     const std::size_t count = std::min(out.size(), from.size());
     std::copy_n(from.begin(), count, out.begin());
@@ -22,34 +14,37 @@ bool LiveChain::Hand::read(int channel, Frames /*start*/, std::span<float> out) 
     return true;
 }
 
-void LiveChain::Hand::set(const float* interleaved, int frames) noexcept {
+void LiveHand::set(const float* interleaved, int frames) noexcept {
     for (int n = 0; n < frames; ++n)
         for (std::size_t side = 0; side < 2; ++side)
             m_block[side][static_cast<std::size_t>(n)] = interleaved[2 * n + static_cast<int>(side)];
 }
 
-Result<std::unique_ptr<LiveChain>> LiveChain::make(const session::Session& s, session::Id element) {
+Result<std::unique_ptr<LiveChain>> LiveChain::make(const session::Session& s, session::Id element,
+                                                   std::shared_ptr<LiveHand> hand) {
+    // A module whose key is not there hears its own sound.
     session::Session alone = session::withMute(session::withoutSolos(s), {element}, false);
     std::erase_if(alone.elements, [&](const auto& e) { return e->id != element; });
     if (alone.elements.empty())
         return Error{ErrorCode::NotFound, "The element is not in the session any more."};
-    std::size_t channels = 1;
     alone.elements.front().edit([&](session::Element& e) {
-        channels = e.channels.size();
         e.startFrame = 0;
         e.input.shiftMs = 0; // the hand is the clock
         e.input.rightShiftMs = 0;
-        dropKeys(e.chain);
-        for (std::size_t side = 0; side < channels; ++side)
+        for (std::size_t side = 0; side < e.channels.size(); ++side)
             e.channels[side].channel = static_cast<int>(side);
     });
-    for (auto& bus : alone.buses)
-        bus.edit([](session::Bus& b) { dropKeys(b.chain); });
-    auto hand = std::make_shared<Hand>(static_cast<int>(channels));
     auto plan = graph::compile(alone, [&](session::Id) { return hand; });
     if (!plan)
         return plan.error();
     return std::unique_ptr<LiveChain>(new LiveChain(std::move(hand), std::move(*plan)));
+}
+
+bool LiveChain::goOnWith(LiveChain& other) noexcept {
+    if (!m_runner.hasSameLayout(other.m_runner))
+        return false;
+    m_runner.retarget(other.m_plan);
+    return true;
 }
 
 void LiveChain::process(float* interleaved, int frames, Frames at) noexcept {

@@ -44,8 +44,11 @@ void LiveVoices::take(LiveSetup* setup) noexcept {
 }
 
 LiveChain* LiveVoices::takeChain(LiveChain* chain) noexcept {
-    if (chain != nullptr && m_chain != nullptr)
+    if (chain != nullptr && m_chain != nullptr) {
+        if (m_chain->goOnWith(*chain))
+            return chain;
         chain->goOnFrom(*m_chain);
+    }
     return std::exchange(m_chain, chain);
 }
 

@@ -256,10 +256,11 @@ TEST_F(Live, StrokesGoThroughTheElementsChainAlone) {
 
 TEST_F(Live, AnotherChainIsTakenWithoutABreakAndTheClickGoesPastIt) {
     auto kit = test::memoryKit({{std::vector<float>(480, 0.0F)}});
+    const auto hand = std::make_shared<LiveHand>();
     const auto chainAt = [&](double levelDb) {
         kit.session = session::withElement(kit.session, kit.elements[0],
                                            [&](session::Element& e) { e.out.levelDb = levelDb; });
-        return std::move(*LiveChain::make(kit.session, kit.elements[0]));
+        return std::move(*LiveChain::make(kit.session, kit.elements[0], hand));
     };
     Player player(48000);
     player.setMonitor(0, 0);
@@ -268,12 +269,17 @@ TEST_F(Live, AnotherChainIsTakenWithoutABreakAndTheClickGoesPastIt) {
     player.setLive(setupOf(stack));
     player.setLiveChain(chainAt(0));
     std::vector<float> block(512);
+    float steepest = 0; // from frame to frame, of the left side
+    float last = 0;
     const auto fill = [&](int blocks) {
         float most = 0;
         for (int i = 0; i < blocks; ++i) {
             player.fill(block.data(), 256);
-            for (const float x : block)
-                most = std::max(most, std::abs(x));
+            for (std::size_t n = 0; n < block.size(); n += 2) {
+                most = std::max(most, std::abs(block[n]));
+                steepest = std::max(steepest, std::abs(block[n] - last));
+                last = block[n];
+            }
         }
         return most;
     };
@@ -281,8 +287,13 @@ TEST_F(Live, AnotherChainIsTakenWithoutABreakAndTheClickGoesPastIt) {
     EXPECT_TRUE(player.strike({60, 127, {}}));
     const float loud = fill(20);
     EXPECT_GT(loud, 0.1F);
+    for (int i = 0; i < 8 && std::abs(last) < 0.4F * loud; ++i) // to where a jump would be seen
+        (void)fill(1);
+    ASSERT_GT(std::abs(last), 0.4F * loud);
+    steepest = 0;
     player.setLiveChain(chainAt(-40));
     (void)fill(20); // it glides there
+    EXPECT_LT(steepest, 0.02F * loud);
     EXPECT_LT(fill(4), 0.02F * loud);
     EXPECT_EQ(player.soundingVoices(), 1) << "what sounds goes on";
     player.setLiveChain(nullptr);
