@@ -54,7 +54,7 @@ Result<Played> playedBy(const Session& s, const LayerOptions& o) {
 
 bool isUnchanged(const Session& newest, const Played& played) {
     const auto* file = newest.file(played.file.id);
-    return file != nullptr && file->path == played.file.path;
+    return newest.element(played.element) != nullptr && file != nullptr && file->path == played.file.path;
 }
 Error changedMeanwhile(const LayerOptions& o) {
     return Error{ErrorCode::ChangedOnDisk, fmt::format("{} was changed in the meantime.", o.element)};

@@ -31,14 +31,22 @@ void LayerModel::setActive(bool active) {
     follow();
 }
 
+const session::SourceFile* LayerModel::sourceOf(Id element) const {
+    const auto& s = m_document.session();
+    const auto* e = s.element(element);
+    return e == nullptr ? nullptr : s.file(e->channels.front().file);
+}
+
+std::filesystem::path LayerModel::fileOf(Id element) const {
+    const auto* source = sourceOf(element);
+    return source == nullptr ? std::filesystem::path() : session::resolvePath(*source, m_document.folder());
+}
+
 void LayerModel::follow() {
     if (!m_isActive || m_mustWrite || m_isWriting)
         return;
-    const auto& s = m_document.session();
-    const auto* e = s.element(m_document.selected());
-    const auto* source = e == nullptr ? nullptr : s.file(e->channels.front().file);
-    const auto file =
-        source == nullptr ? std::filesystem::path() : session::resolvePath(*source, m_document.folder());
+    const auto* source = sourceOf(m_document.selected());
+    const auto file = fileOf(m_document.selected());
     if (m_owner == m_document.selected() && file == m_file)
         return;
     m_owner = m_document.selected();
@@ -234,15 +242,24 @@ void LayerModel::write() {
                     m_document.edit(project::withChangedStacks(m_document.session(), *written), label, {},
                                     Document::Spreads::No);
                     m_isWriting = false;
-                    if (m_mustWrite)
-                        write();
-                    else
-                        follow();
-                    emit changed();
+                    goOn();
                 },
                 Qt::QueuedConnection);
         },
         kLayersPriority);
+}
+
+void LayerModel::goOn() {
+    if (m_mustWrite)
+        write();
+    else
+        follow();
+    emit changed();
+}
+
+void LayerModel::take(session::WithMade with, const QString& label) {
+    m_document.edit(std::move(with.session), label, {}, Document::Spreads::No);
+    m_document.select(with.element);
 }
 
 bool LayerModel::isByVelocity() const {
@@ -309,15 +326,12 @@ void LayerModel::giveOwnChain() {
                     m_isWriting = false;
                     if (!made)
                         m_document.addNote(QString::fromStdString(made.error().message));
-                    else if (folder == m_document.folder() && owner == m_owner && file == m_file) {
-                        auto with = project::withLayerElement(m_document.session(), *made);
-                        m_document.edit(std::move(with.session),
-                                        tr("Own chain for %1").arg(QString::fromStdString(made->name)), {},
-                                        Document::Spreads::No);
-                        m_document.select(with.element);
-                    }
-                    follow();
-                    emit changed();
+                    else if (m_mustWrite) // the stack is another one by now
+                        m_document.addNote(tr("The layers were changed meanwhile; none was taken out."));
+                    else if (folder == m_document.folder() && fileOf(owner) == file)
+                        take(project::withLayerElement(m_document.session(), *made),
+                             tr("Own chain for %1").arg(QString::fromStdString(made->name)));
+                    goOn();
                 },
                 Qt::QueuedConnection);
         },
@@ -352,15 +366,10 @@ void LayerModel::strikeWith(std::vector<layers::Strike> strikes,
                     if (!written)
                         m_document.addNote(QString::fromStdString(written.error().message) +
                                            tr(" Nothing was added."));
-                    else if (folder == m_document.folder()) {
-                        auto with = session::withMadeElement(m_document.session(), written->file, made);
-                        m_document.edit(std::move(with.session),
-                                        tr("Strike %1").arg(QString::fromStdString(made.name)), {},
-                                        Document::Spreads::No);
-                        m_document.select(with.element);
-                    }
-                    follow();
-                    emit changed();
+                    else if (folder == m_document.folder())
+                        take(session::withMadeElement(m_document.session(), written->file, made),
+                             tr("Strike %1").arg(QString::fromStdString(made.name)));
+                    goOn();
                 },
                 Qt::QueuedConnection);
         },

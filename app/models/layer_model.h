@@ -74,6 +74,13 @@ class LayerModel : public QObject {
 
   private:
     void follow();
+    /// What an element plays: null, and an empty path, where it is not there any more.
+    [[nodiscard]] const session::SourceFile* sourceOf(Id element) const;
+    [[nodiscard]] std::filesystem::path fileOf(Id element) const;
+    /// Once something was written.
+    void goOn();
+    /// One step of the history, and the element that was made is chosen.
+    void take(session::WithMade with, const QString& label);
     void forgetPlace();
     void beginLook();
     void write();

@@ -21,7 +21,7 @@ struct LayerElement {
 
 /// The session with that element beside the one that it was a layer of, which has its input, level, sends and
 /// a copy of its chain: what is heard is as before until one of both chains is changed, as far as the chain
-/// follows no levels.
+/// follows no levels. REQUIRES: that element is in the session.
 [[nodiscard]] session::WithMade withLayerElement(session::Session s, const LayerElement& made);
 
 } // namespace cask::project
