@@ -216,7 +216,7 @@ std::vector<advise::PathShare> sharesOf(const Session& s, Id path, const graph::
                 for (const float x : channel)
                     power += static_cast<double>(x) * x;
             power *= dbToPower(send.levelDb + (send.isBeforeLevel ? 0 : e->out.levelDb));
-            shares.push_back({e->id, send.levelDb, power});
+            shares.push_back({e->id, send.levelDb, power, {}, {}});
             all += power;
         }
     for (auto& share : shares)
