@@ -62,12 +62,12 @@ TEST_F(RidesWindow, KeysDrawToo) {
     auto& strip = m_window->strip();
     strip.setFocus();
     m_window->playback().locate(tempo().timeOf(4));
-    QTest::qWait(60);
+    ASSERT_TRUE(comesTo(tempo().timeOf(4)));
     QTest::keyClick(&strip, Qt::Key_Return);
     ASSERT_EQ(points().size(), 1U);
     EXPECT_EQ(points()[0].change, 0);
     QTest::keyClick(&strip, Qt::Key_Right);
-    QTest::qWait(60);
+    ASSERT_TRUE(comesTo(tempo().timeOf(5)));
     for (int i = 0; i < 4; ++i)
         QTest::keyClick(&strip, Qt::Key_Up);
     ASSERT_EQ(points().size(), 2U);
@@ -94,7 +94,7 @@ TEST_F(RidesWindow, AnyGlidingValueAndCopiesToASection) {
     ASSERT_EQ(points("pan").size(), 2U);
     EXPECT_TRUE(points().empty());
     m_window->playback().locate(2);
-    QTest::qWait(60);
+    ASSERT_TRUE(comesTo(2));
     lane().copyTo("chorus");
     const session::Ride ride{"pan", points("pan"), {}};
     EXPECT_NEAR(session::rideAt(ride, 7), points("pan")[0].change, 0.05);

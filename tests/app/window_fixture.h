@@ -48,6 +48,13 @@ class WindowTest : public testing::Test {
     [[nodiscard]] static bool waitFor(const std::function<bool()>& condition) {
         return QTest::qWaitFor(condition, 120000); // under sanitizers measuring takes long
     }
+    /// Waits until the playhead is near a place: the device takes it there with a later block.
+    [[nodiscard]] testing::AssertionResult comesTo(double timeS, double withinS = 0.02) {
+        const auto& playback = m_window->playback();
+        if (waitFor([&] { return std::abs(playback.positionS() - timeS) <= withinS; }))
+            return testing::AssertionSuccess();
+        return testing::AssertionFailure() << "the playhead is at " << playback.positionS() << " s";
+    }
     static QImage pictureOf(QWidget& widget) { return widget.grab().toImage(); }
     /// Pixels of a picture near a colour, each of red, green and blue.
     static int pixelsOf(const QImage& picture, const QColor& colour, int within = 24) {
