@@ -4,6 +4,7 @@
 #include "core/layers/stack_file.h"
 #include "core/layers/velocity_order.h"
 #include "core/project/layer_element.h"
+#include "core/session/hearing.h"
 
 #include <algorithm>
 
@@ -339,7 +340,7 @@ void LayerModel::giveOwnChain() {
 }
 
 void LayerModel::strikeWith(std::vector<layers::Strike> strikes,
-                            const std::vector<std::filesystem::path>& sounds) {
+                            const std::vector<std::filesystem::path>& sounds, const StrikeWay& way) {
     const auto& s = m_document.session();
     const auto* e = s.element(m_document.selected());
     if (e == nullptr || strikes.empty() || sounds.empty() || m_document.isReadOnly())
@@ -352,23 +353,29 @@ void LayerModel::strikeWith(std::vector<layers::Strike> strikes,
     stack.lengthS = std::max(framesToSeconds(s.lengthFrames(), s.sampleRateHz), strikes.back().timeS + 1);
     stack.strikes = std::move(strikes);
     stack.layers = {layers::layerOf(sounds)};
+    if (way.fromDb)
+        stack.layers.front().rule.lowVelocity = layers::velocityOf(*way.fromDb);
     const std::string name = e->name + " " + stack.layers.front().name;
     const session::MadeElement made{name, e->role, e->out.bus, 0};
+    const Id muted = way.isInstead ? e->id : session::kNoId;
     m_isWriting = true;
     emit changed();
     m_jobs.post(
-        [this, stack = std::move(stack), rateHz = s.sampleRateHz, folder = m_document.folder(), made] {
+        [this, stack = std::move(stack), rateHz = s.sampleRateHz, folder = m_document.folder(), made, muted] {
             const auto written = project::writeStack(stack, rateHz, folder, made.name);
             QMetaObject::invokeMethod(
                 this,
-                [this, written, folder, made] {
+                [this, written, folder, made, muted] {
                     m_isWriting = false;
                     if (!written)
                         m_document.addNote(QString::fromStdString(written.error().message) +
                                            tr(" Nothing was added."));
-                    else if (folder == m_document.folder())
-                        take(session::withMadeElement(m_document.session(), written->file, made),
-                             tr("Strike %1").arg(QString::fromStdString(made.name)));
+                    else if (folder == m_document.folder()) {
+                        auto with = session::withMadeElement(m_document.session(), written->file, made);
+                        if (muted != session::kNoId)
+                            with.session = session::withMute(std::move(with.session), {muted}, true);
+                        take(std::move(with), tr("Strike %1").arg(QString::fromStdString(made.name)));
+                    }
                     goOn();
                 },
                 Qt::QueuedConnection);

@@ -16,6 +16,12 @@
 
 namespace cask::app {
 
+/// How a sound joins the recorded one whose hits strike it.
+struct StrikeWay {
+    bool isInstead = false;       ///< the recorded one is muted
+    std::optional<double> fromDb; ///< hits from this level on, against the loudest; all
+};
+
 class LayerModel : public QObject {
     Q_OBJECT
 
@@ -66,8 +72,9 @@ class LayerModel : public QObject {
     void setByVelocity(bool on);
     /// Makes the chosen layer an element with a chain of its own, and selects it.
     void giveOwnChain();
-    /// A new element, struck by these strikes, beside the selected one.
-    void strikeWith(std::vector<layers::Strike> strikes, const std::vector<std::filesystem::path>& sounds);
+    /// A new element, struck by these strikes of the selected one.
+    void strikeWith(std::vector<layers::Strike> strikes, const std::vector<std::filesystem::path>& sounds,
+                    const StrikeWay& way);
 
   signals:
     void changed();

@@ -82,7 +82,7 @@ void ClipperLanes::copyLanes(int lane, const ClipperLanes& from, int fromLane, i
 }
 
 void ClipperLanes::mixAndCap(const float* changed, float* io, int frames) noexcept {
-    kernels().addShaped(m_mix, changed, io, frames);
+    kernels().addShaped(m_mix, m_delay, changed, io, frames);
     for (int n = 0; n < frames; ++n, io += kLanes)
         for (std::size_t l = 0; l < kLanes; ++l)
             io[l] = std::min(std::max(io[l], -m_cap.v[l]), m_cap.v[l]);
@@ -92,8 +92,6 @@ void ClipperLanes::processPiece(float* io, int frames) noexcept {
     const bool glides = m_glides.isGliding();
     m_glides.stepThrough(m_moving.data(), frames, [this](int lane, int frame) { takeCurve(lane, frame); });
     m_curves.process(io, m_changed.data(), frames);
-    if (m_delay.tapCount > 0)
-        kernels().delay(m_delay, io, frames);
     if (!glides)
         mixAndCap(m_changed.data(), io, frames);
     for (int n = 0; glides && n < frames; ++n) {

@@ -218,7 +218,7 @@ void compressPiece(CompressorBank& b, const float* heard, float* io, int frames)
     inCells<V>(b.window, frames, [&](int from, int count) {
         levelsOf<V, HasParts, HasRms>(b, heard + from * kLanes, b.levels.data() + from * kLanes, count);
     });
-    toOctaves<typename WidestOf<V>::type, HasRms>(b, b.levels.data(), frames);
+    toOctaves<typename RunOf<V>::type, HasRms>(b, b.levels.data(), frames);
     const unsigned has = (b.hasPairs ? kPairs : 0U) | (HasParts ? kParts : 0U) | (b.hasSlow ? kSlow : 0U) |
                          (b.hasTurned ? kTurned : 0U);
     applierFor<V>(has)(b, b.levels.data(), io, frames);

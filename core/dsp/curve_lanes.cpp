@@ -44,7 +44,8 @@ std::pair<double, double> curveAt(Shape shape, double u) {
 
 } // namespace
 
-CurveLanes::CurveLanes(double sampleRateHz) : m_sampleRateHz(sampleRateHz), m_unused(kPlaneFrames) {}
+CurveLanes::CurveLanes(double sampleRateHz)
+    : m_sampleRateHz(sampleRateHz), m_unused(PlaneSampler::kBlockFloats) {}
 
 void CurveLanes::place(int lane, Shape shape, Oversampling oversampling) {
     Lane& at = m_lanes[static_cast<std::size_t>(lane)];
@@ -70,7 +71,7 @@ void CurveLanes::place(int lane, Shape shape, Oversampling oversampling) {
     at.curve.shape = shape;
     at.curve.scratch = rate->scratch.data();
     at.kept.assign(sampler->keptFloats(), 0);
-    at.block.assign(kPlaneFrames, 0);
+    at.block.assign(PlaneSampler::kBlockFloats, 0);
     at.moving.assign(CurvePlace::kAll.size() * kPlaneFrames, 0);
     at.places.resize(kPiece);
 }
@@ -103,6 +104,7 @@ void CurveLanes::reset() noexcept {
         if (!at.isPlaced)
             continue;
         std::fill(at.kept.begin(), at.kept.end(), 0.0F);
+        std::fill(at.block.begin(), at.block.end(), 0.0F);
         at.curve.lastAt = at.curve.place.bias;
         at.curve.means.fill(0);
         at.given = 0;
@@ -120,6 +122,7 @@ void CurveLanes::copyLane(int lane, const CurveLanes& from, int fromLane) noexce
         hasCorners(to.curve.shape) != hasCorners(other.curve.shape))
         return;
     std::copy(other.kept.begin(), other.kept.end(), to.kept.begin());
+    std::copy(other.block.begin(), other.block.end(), to.block.begin());
     to.curve.lastAt = other.curve.lastAt;
     to.curve.means = other.curve.means;
     m_rates[to.rate]->tape.copyState(lane, from.m_rates[other.rate]->tape, fromLane);
@@ -144,15 +147,15 @@ void CurveLanes::process(const float* sound, float* changed, int frames) noexcep
     const Kernels& k = kernels();
     std::array<float*, kLanes> blocks{};
     for (std::size_t l = 0; l < kLanes; ++l)
-        blocks[l] = m_lanes[l].isPlaced ? m_lanes[l].block.data() : m_unused.data();
+        blocks[l] = (m_lanes[l].isPlaced ? m_lanes[l].block : m_unused).data() + kPlaneBefore;
     k.lanesToPlanes(sound, blocks.data(), frames);
     for (Lane& lane : m_lanes) {
         if (!lane.isPlaced || lane.curve.shape == Shape::Tape)
             continue;
         PlaneSampler& sampler = samplerOf(lane);
         spreadPlaces(lane, frames);
-        const float* const up = sampler.up(lane.kept.data(), lane.block.data(), frames);
-        k.curve(lane.curve, up, sampler.high(), sampler.highStride(), sampler.factor(), frames);
+        sampler.up(lane.kept.data(), lane.block.data(), frames);
+        k.curve(lane.curve, sampler.high(), sampler.factor(), frames);
         sampler.down(lane.kept.data(), lane.block.data(), frames);
     }
     for (std::size_t rate = 0; rate < kFactors; ++rate)
@@ -177,10 +180,11 @@ void CurveLanes::processTape(std::size_t rateIndex, int frames) noexcept {
     };
     bool moves = false;
     forTape([&](int l, Lane& lane) {
-        const float* const up = sampler.up(lane.kept.data(), lane.block.data(), frames);
+        sampler.up(lane.kept.data(), lane.block.data(), frames);
         for (int q = 0; q < planes; ++q)
             for (int n = q, m = 0; n < frames * factor; n += planes, ++m)
-                rate.tapeSound[static_cast<std::size_t>(n * kLanes + l)] = up[q * kColumns + m];
+                rate.tapeSound[static_cast<std::size_t>(n * kLanes + l)] =
+                    sampler.high()[q * kPlaneStride + m];
         moves = moves || lane.given > 0;
         std::fill(lane.places.begin() + lane.given, lane.places.end(), lane.curve.place);
     });
@@ -198,7 +202,7 @@ void CurveLanes::processTape(std::size_t rateIndex, int frames) noexcept {
     forTape([&](int l, Lane& lane) {
         for (int q = 0; q < planes; ++q)
             for (int n = q, m = 0; n < frames * factor; n += planes, ++m)
-                sampler.high()[q * sampler.highStride() + m] =
+                sampler.high()[q * kPlaneStride + m] =
                     rate.tapeSound[static_cast<std::size_t>(n * kLanes + l)];
         sampler.down(lane.kept.data(), lane.block.data(), frames);
     });

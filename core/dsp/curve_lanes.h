@@ -51,7 +51,7 @@ class CurveLanes {
         std::size_t rate = 0; ///< in m_rates
         CurvePlanes curve;
         LaneBuffer kept;                ///< of the half-bands
-        LaneBuffer block;               ///< what comes, then what goes, as planes
+        LaneBuffer block;               ///< what comes, then what goes, as planes; and what came before
         LaneBuffer moving;              ///< CurvePlanes::moving, made where it moves
         int given = 0;                  ///< frames of the next block whose places are known: 0 where it rests
         std::vector<CurvePlace> places; ///< of these

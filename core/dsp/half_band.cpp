@@ -59,15 +59,14 @@ int PlaneSampler::latencyFrames(int factor, double rateHz, int mostLateFrames) {
 
 int PlaneSampler::Stage::placeOf(int frame) const {
     const int plane = (frame % planes + planes) % planes;
-    return plane * stride() + before + (frame - plane) / planes;
+    return plane * kPlaneStride + kPlaneBefore + (frame - plane) / planes;
 }
 
 PlaneSampler::Stage PlaneSampler::makeStage(int planes, int history) {
     Stage stage;
     stage.planes = planes;
     stage.kept = roundedUp(roundedUp(history, planes) / planes, kPlaneStep);
-    stage.before = roundedUp(stage.kept, static_cast<int>(kLaneAlignment / sizeof(float)));
-    stage.sound.assign(static_cast<std::size_t>(planes * stage.stride()), 0);
+    assert(stage.kept <= kPlaneBefore);
     return stage;
 }
 
@@ -101,60 +100,63 @@ PlaneSampler::Stage PlaneSampler::makeFall(int index, int factor, double rateHz,
     return stage;
 }
 
-PlaneSampler::PlaneSampler(int factor, double rateHz, int mostLateFrames, int lateFrames)
-    : m_factor(factor), m_top(static_cast<std::size_t>(kPlaneFrames * factor)) {
+PlaneSampler::PlaneSampler(int factor, double rateHz, int mostLateFrames, int lateFrames) : m_factor(factor) {
     assert(factor == 2 || factor == 4 || factor == 8 || factor == 64);
     const int waitFrames =
         factor * latencyFrames(factor, rateHz, mostLateFrames) - lateOf(factor, rateHz) - lateFrames;
     for (int index = 0; (2 << index) <= factor; ++index) {
         m_rises.push_back(makeRise(index, factor, rateHz));
         m_falls.push_back(makeFall(index, factor, rateHz, (2 << index) == factor ? waitFrames : 0));
-        m_keptFloats += m_rises.back().keptFloats() + m_falls.back().keptFloats();
+        m_keptFloats += (index > 0 ? m_rises.back().keptFloats() : 0) + m_falls.back().keptFloats();
+        if (index > 0)
+            m_rises.back().sound.assign(static_cast<std::size_t>(m_rises.back().planes) * kPlaneStride, 0);
+        m_falls.back().sound.assign(static_cast<std::size_t>(m_falls.back().planes) * kPlaneStride, 0);
     }
 }
 
-void PlaneSampler::Stage::restore(const float* from) noexcept {
-    kernels().movePlanes(from, kept, block() - kept, stride(), planes, kept);
+void PlaneSampler::Stage::restore(const float* from, float* to) const noexcept {
+    kernels().movePlanes(from, kept, to + kPlaneBefore - kept, kPlaneStride, planes, kept);
 }
 
-void PlaneSampler::Stage::keep(float* to, int frames) const noexcept {
+void PlaneSampler::Stage::keep(const float* from, float* to, int frames) const noexcept {
     // What will lie before the next block: with frames that are no multiple of the planes they change places.
     const int turned = frames & (planes - 1); // planes are a power of two, and dividing takes long
-    const float* const from =
-        sound.data() + before - kept + (frames >> std::countr_zero(static_cast<unsigned>(planes)));
-    kernels().movePlanes(from + turned * stride(), stride(), to, kept, planes - turned, kept);
+    from += kPlaneBefore - kept + (frames >> std::countr_zero(static_cast<unsigned>(planes)));
+    kernels().movePlanes(from + turned * kPlaneStride, kPlaneStride, to, kept, planes - turned, kept);
     if (turned > 0)
-        kernels().movePlanes(from + 1, stride(), to + (planes - turned) * kept, kept, turned, kept);
+        kernels().movePlanes(from + 1, kPlaneStride, to + (planes - turned) * kept, kept, turned, kept);
 }
 
-const float* PlaneSampler::up(float* kept, const float* block, int frames) noexcept {
+void PlaneSampler::up(float* kept, float* block, int frames) noexcept {
     const int columns = roundedUp(frames, kPlanes) / kPlanes;
-    kernels().movePlanes(block, kColumns, m_rises.front().block(), m_rises.front().stride(), kPlanes,
-                         roundedUp(columns, kPlaneStep));
-    for (std::size_t i = 0; i < m_rises.size(); ++i, frames *= 2) {
+    for (std::size_t i = 0; i < m_rises.size(); ++i) {
         Stage& stage = m_rises[i];
-        stage.restore(kept);
-        const bool isLast = i + 1 == m_rises.size();
-        float* const to = isLast ? m_top.data() : m_rises[i + 1].block();
-        kernels().planesUp(stage.band, stage.sound.data(), to, isLast ? kColumns : m_rises[i + 1].stride(),
+        float* const sound = i == 0 ? block : stage.sound.data();
+        if (i > 0)
+            stage.restore(kept, sound);
+        kernels().planesUp(stage.band, sound, i + 1 == m_rises.size() ? high() : m_rises[i + 1].block(),
                            columns);
-        stage.keep(kept, frames);
-        kept += stage.keptFloats();
+        if (i > 0) {
+            stage.keep(sound, kept, frames << i);
+            kept += stage.keptFloats();
+        } else {
+            alignas(kLaneAlignment) std::array<float, static_cast<std::size_t>(kPlanes) * kPlaneBefore> last;
+            stage.keep(sound, last.data(), frames);
+            stage.restore(last.data(), sound);
+        }
     }
-    return m_top.data();
 }
 
-void PlaneSampler::down(float* kept, float* out, int frames) noexcept {
+void PlaneSampler::down(float* kept, float* block, int frames) noexcept {
     const int columns = roundedUp(frames, kPlanes) / kPlanes;
     kept += m_keptFloats;
     for (std::size_t i = m_falls.size(); i-- > 0;) {
         Stage& stage = m_falls[i];
         kept -= stage.keptFloats();
-        stage.restore(kept);
-        float* const to = i == 0 ? out : m_falls[i - 1].block();
-        kernels().planesDown(stage.band, stage.sound.data(), to, i == 0 ? kColumns : m_falls[i - 1].stride(),
-                             columns);
-        stage.keep(kept, frames << (i + 1));
+        stage.restore(kept, stage.sound.data());
+        kernels().planesDown(stage.band, stage.sound.data(),
+                             i == 0 ? block + kPlaneBefore : m_falls[i - 1].block(), columns);
+        stage.keep(stage.sound.data(), kept, frames << (i + 1));
     }
 }
 

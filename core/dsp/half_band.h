@@ -10,9 +10,12 @@ namespace cask::dsp {
 /// Of P planes, plane p holds frames p, P + p, 2 P + p ..., a column each. At twice the rate there are twice
 /// as many planes of as many columns. So a filter's output p meets whole registers of its input whatever the
 /// tap, and one register serves the outputs beside it too.
-inline constexpr int kPlanes = 4;   ///< at the rate of the sound
-inline constexpr int kColumns = 64; ///< of the longest block: 256 frames
+inline constexpr int kPlanes = 4;    ///< at the rate of the sound
+inline constexpr int kColumns = 128; ///< of the longest block: 512 frames
 inline constexpr int kPlaneFrames = kPlanes * kColumns;
+/// In memory so many columns lie before each plane, for what came before the block.
+inline constexpr int kPlaneBefore = 32;
+inline constexpr int kPlaneStride = kPlaneBefore + kColumns; ///< from one plane to the next
 /// Whole registers of columns are copied.
 inline constexpr int kPlaneStep = 8;
 
@@ -40,32 +43,32 @@ class PlaneSampler {
     /// Of up(), the caller and down() together, in frames of the rate that comes in: a whole number.
     [[nodiscard]] static int latencyFrames(int factor, double rateHz, int mostLateFrames);
 
-    /// Floats that a channel keeps between blocks. Those of up() and of down() follow each other.
+    /// Floats that a channel keeps between blocks, beside the block itself. Those of up() and of down()
+    /// follow each other.
     [[nodiscard]] std::size_t keptFloats() const { return m_keptFloats; }
-    /// The block, kPlanes planes, at the high rate: planes() of kColumns without a gap. RT: no alloc, no
-    /// lock.
-    [[nodiscard]] const float* up(float* kept, const float* block, int frames) noexcept;
-    /// Where down() takes what was made of it: planes() of kColumns, `highStride` apart.
+    /// Of a channel's block and what came before it.
+    static constexpr std::size_t kBlockFloats = static_cast<std::size_t>(kPlanes) * kPlaneStride;
+    /// The block, kPlanes planes behind what came before them, becomes that at the high rate in high(); what
+    /// comes before the next one is left in it. RT: no alloc, no lock.
+    void up(float* kept, float* block, int frames) noexcept;
+    /// planes() planes, to be changed in place.
     [[nodiscard]] float* high() noexcept { return m_falls.back().block(); }
-    [[nodiscard]] int highStride() const { return m_falls.back().stride(); }
-    /// Gives kPlanes planes. RT: no alloc, no lock.
-    void down(float* kept, float* out, int frames) noexcept;
+    /// And back into the block. RT: no alloc, no lock.
+    void down(float* kept, float* block, int frames) noexcept;
 
   private:
-    /// Planes with room for what went before.
+    /// Planes that a half-band reads.
     struct Stage {
         HalfBand band;
         int planes = 0;
-        int before = 0; ///< columns of what went before
-        int kept = 0;   ///< of these, the last ones that are needed
-        LaneBuffer sound;
-        [[nodiscard]] int stride() const { return before + kColumns; }
-        [[nodiscard]] float* block() { return sound.data() + before; }
+        int kept = 0;     ///< columns before them that are needed
+        LaneBuffer sound; ///< none of the first: a channel's block
+        [[nodiscard]] float* block() { return sound.data() + kPlaneBefore; }
         [[nodiscard]] std::size_t keptFloats() const { return static_cast<std::size_t>(planes * kept); }
         /// The place of a frame counted from the first of the block, which may lie before it.
         [[nodiscard]] int placeOf(int frame) const;
-        void restore(const float* from) noexcept;
-        void keep(float* to, int frames) const noexcept;
+        void restore(const float* from, float* sound) const noexcept;
+        void keep(const float* sound, float* to, int frames) const noexcept;
     };
     static Stage makeStage(int planes, int history);
     static Stage makeRise(int index, int factor, double rateHz);
@@ -75,7 +78,6 @@ class PlaneSampler {
     int m_factor;
     std::vector<Stage> m_rises, m_falls; ///< by their lower rate
     std::size_t m_keptFloats = 0;
-    LaneBuffer m_top; ///< what up() gives
 };
 
 } // namespace cask::dsp

@@ -3,25 +3,12 @@
 
 #include "core/dsp/half_band.h"
 
-#include <type_traits>
-#include <utility>
-
 namespace cask::dsp {
 namespace {
 
 /// Registers side by side, or where there are wide ones sums in two parts, hide how long a product takes. A
 /// set never has more or fewer, so that a sum has the same bits whatever lies beside it.
 template <class V> constexpr bool hasWide = Ops<typename WidestOf<V>::type>::kWidth == 16;
-
-template <int... i, class Act>
-[[gnu::always_inline]] inline void eachOf(std::integer_sequence<int, i...>, const Act& act) noexcept {
-    (act(std::integral_constant<int, i>{}), ...);
-}
-/// act(0) to act(kCount - 1), numbers that are known when it is compiled: what they choose stays in
-/// registers.
-template <int kCount, class Act> [[gnu::always_inline]] inline void each(const Act& act) noexcept {
-    eachOf(std::make_integer_sequence<int, kCount>{}, act);
-}
 
 /// One step of the sums of outputs that follow each other: tap t + u of output i meets what tap t + u - 1 of
 /// the next one meets. `kFirst`, `kLast`: taps before the first one and behind the last one are left out.
@@ -51,8 +38,7 @@ template <class R, int kBeside, int kSumParts, bool kFirst, bool kLast>
 /// own, else half of it is added. `kTaps`: their number where it is known, so that all sums stay in
 /// registers, else 0.
 template <class R, int kBeside, int kSumParts, bool kIsUp, int kTaps>
-[[gnu::always_inline]] inline void filterColumns(const HalfBand& band, const float* in, float* to,
-                                                 int stride) noexcept {
+[[gnu::always_inline]] inline void filterColumns(const HalfBand& band, const float* in, float* to) noexcept {
     using O = Ops<R>;
     constexpr int kAtOnce = HalfBand::kAtOnce;
     const int* const middle = band.middle.data();
@@ -71,7 +57,7 @@ template <class R, int kBeside, int kSumParts, bool kIsUp, int kTaps>
         for (int t = kAtOnce; t < count; t += kAtOnce)
             sumStep<R, kBeside, kSumParts, false, false>(taps + t, from + t, in, tap, part);
         sumStep<R, kBeside, kSumParts, false, true>(taps + count, from + count, in, tap, part);
-        for (int i = 0; i < kAtOnce; ++i, to += kIsUp ? 2 * stride : stride)
+        for (int i = 0; i < kAtOnce; ++i, to += kIsUp ? 2 * kPlaneStride : kPlaneStride)
             for (int r = 0; r < kBeside; ++r) {
                 R sum = part[0][i][r];
                 if constexpr (kSumParts == 2)
@@ -79,7 +65,7 @@ template <class R, int kBeside, int kSumParts, bool kIsUp, int kTaps>
                 const R passed = O::load(in + middle[output + i] + r * O::kWidth);
                 if constexpr (kIsUp) {
                     O::store(to + r * O::kWidth, sum);
-                    O::store(to + stride + r * O::kWidth, passed);
+                    O::store(to + kPlaneStride + r * O::kWidth, passed);
                 } else {
                     O::store(to + r * O::kWidth, O::fma(R(0.5F), passed, sum));
                 }
@@ -88,49 +74,47 @@ template <class R, int kBeside, int kSumParts, bool kIsUp, int kTaps>
 }
 
 template <class V, bool kIsUp, int kTaps>
-void filterPlanes(const HalfBand& band, const float* in, float* out, int stride, int columns) noexcept {
+void filterPlanes(const HalfBand& band, const float* in, float* out, int columns) noexcept {
     int c = 0;
     if constexpr (hasWide<V>) {
         using R = typename WidestOf<V>::type;
         constexpr int kWidth = Ops<R>::kWidth;
         if constexpr (kTaps > 0)
             for (; c + kWidth + kPlaneStep < columns; c += 2 * kWidth)
-                filterColumns<R, 2, 2, kIsUp, kTaps>(band, in + c, out + c, stride);
+                filterColumns<R, 2, 2, kIsUp, kTaps>(band, in + c, out + c);
         for (; c + kPlaneStep < columns; c += kWidth)
-            filterColumns<R, 1, 2, kIsUp, kTaps>(band, in + c, out + c, stride);
+            filterColumns<R, 1, 2, kIsUp, kTaps>(band, in + c, out + c);
         if (c < columns)
-            filterColumns<V, 1, 2, kIsUp, kTaps>(band, in + c, out + c, stride);
+            filterColumns<V, 1, 2, kIsUp, kTaps>(band, in + c, out + c);
     } else {
         for (; c < columns; c += 2 * Ops<V>::kWidth)
-            filterColumns<V, 2, 1, kIsUp, kTaps>(band, in + c, out + c, stride);
+            filterColumns<V, 2, 1, kIsUp, kTaps>(band, in + c, out + c);
     }
 }
 
 /// The numbers of taps of 2, 4 and 8 times 48 kHz are known.
 template <class V, bool kIsUp>
-void filterAnyPlanes(const HalfBand& band, const float* in, float* out, int stride, int columns) noexcept {
+void filterAnyPlanes(const HalfBand& band, const float* in, float* out, int columns) noexcept {
     switch (static_cast<int>(band.taps.size()) - HalfBand::kAtOnce) {
     case 8:
-        return filterPlanes<V, kIsUp, 8>(band, in, out, stride, columns);
+        return filterPlanes<V, kIsUp, 8>(band, in, out, columns);
     case 12:
-        return filterPlanes<V, kIsUp, 12>(band, in, out, stride, columns);
+        return filterPlanes<V, kIsUp, 12>(band, in, out, columns);
     case 20:
-        return filterPlanes<V, kIsUp, 20>(band, in, out, stride, columns);
+        return filterPlanes<V, kIsUp, 20>(band, in, out, columns);
     case 28:
-        return filterPlanes<V, kIsUp, 28>(band, in, out, stride, columns);
+        return filterPlanes<V, kIsUp, 28>(band, in, out, columns);
     default:
-        return filterPlanes<V, kIsUp, 0>(band, in, out, stride, columns);
+        return filterPlanes<V, kIsUp, 0>(band, in, out, columns);
     }
 }
 
-template <class V>
-void planesUp(const HalfBand& band, const float* in, float* out, int stride, int columns) noexcept {
-    filterAnyPlanes<V, true>(band, in, out, stride, columns);
+template <class V> void planesUp(const HalfBand& band, const float* in, float* out, int columns) noexcept {
+    filterAnyPlanes<V, true>(band, in, out, columns);
 }
 
-template <class V>
-void planesDown(const HalfBand& band, const float* in, float* out, int stride, int columns) noexcept {
-    filterAnyPlanes<V, false>(band, in, out, stride, columns);
+template <class V> void planesDown(const HalfBand& band, const float* in, float* out, int columns) noexcept {
+    filterAnyPlanes<V, false>(band, in, out, columns);
 }
 
 template <class V>
@@ -146,49 +130,55 @@ void movePlanes(const float* from, int fromStride, float* to, int toStride, int 
     }
 }
 
-/// Quads of lanes to quads of columns: planes[l][p * kColumns + m] = in[kPlanes m + p] of lane l.
-template <class V> void lanesToPlanes(const float* in, float* const* planes, int frames) noexcept {
-    using Quad = typename Ops<V>::Quad;
-    using O = Ops<Quad>;
-    constexpr int kWidth = O::kWidth;
-    const int columns = frames / kPlanes;
-    for (int lane = 0; lane < kLanes; lane += kWidth)
-        for (int p = 0; p < kPlanes; ++p) {
-            int m = 0;
-            for (; m + kWidth <= columns; m += kWidth) {
-                Quad rows[kWidth];
-                for (int i = 0; i < kWidth; ++i)
-                    rows[i] = O::load(in + ((m + i) * kPlanes + p) * kLanes + lane);
+/// Quads of lanes to quads of columns, from column m on as far as registers of R reach:
+/// planes[l][p * kPlaneStride + m] = in[kPlanes m + p] of lane l. Frames that lie together are done together.
+template <class R> int lanesToPlanesFrom(int m, const float* in, float* const* planes, int columns) noexcept {
+    using O = Ops<R>;
+    constexpr int kColumn = kPlanes * kLanes;
+    for (; m + O::kWidth <= columns; m += O::kWidth)
+        for (int p = 0; p < kPlanes; ++p)
+            for (int lane = 0; lane < kLanes; lane += O::kRows) {
+                R rows[O::kRows];
+                for (int i = 0; i < O::kRows; ++i)
+                    rows[i] = O::loadQuads(in + (m + i) * kColumn + p * kLanes + lane, O::kRows * kColumn);
                 O::transpose(rows);
-                for (int i = 0; i < kWidth; ++i)
-                    O::store(planes[lane + i] + p * kColumns + m, rows[i]);
+                for (int i = 0; i < O::kRows; ++i)
+                    O::store(planes[lane + i] + p * kPlaneStride + m, rows[i]);
             }
-            for (; m * kPlanes + p < frames; ++m)
-                for (int i = 0; i < kWidth; ++i)
-                    planes[lane + i][p * kColumns + m] = in[(m * kPlanes + p) * kLanes + lane + i];
-        }
+    return m;
+}
+
+template <class R>
+int planesToLanesFrom(int m, const float* const* planes, float* out, int columns) noexcept {
+    using O = Ops<R>;
+    constexpr int kColumn = kPlanes * kLanes;
+    for (; m + O::kWidth <= columns; m += O::kWidth)
+        for (int p = 0; p < kPlanes; ++p)
+            for (int lane = 0; lane < kLanes; lane += O::kRows) {
+                R rows[O::kRows];
+                for (int i = 0; i < O::kRows; ++i)
+                    rows[i] = O::load(planes[lane + i] + p * kPlaneStride + m);
+                O::transpose(rows);
+                for (int i = 0; i < O::kRows; ++i)
+                    O::storeQuads(out + (m + i) * kColumn + p * kLanes + lane, O::kRows * kColumn, rows[i]);
+            }
+    return m;
+}
+
+template <class V> void lanesToPlanes(const float* in, float* const* planes, int frames) noexcept {
+    int m = lanesToPlanesFrom<V>(0, in, planes, frames / kPlanes);
+    m = lanesToPlanesFrom<typename Ops<V>::Quad>(m, in, planes, frames / kPlanes);
+    for (int n = m * kPlanes; n < frames; ++n)
+        for (int lane = 0; lane < kLanes; ++lane)
+            planes[lane][n % kPlanes * kPlaneStride + n / kPlanes] = in[n * kLanes + lane];
 }
 
 template <class V> void planesToLanes(const float* const* planes, float* out, int frames) noexcept {
-    using Quad = typename Ops<V>::Quad;
-    using O = Ops<Quad>;
-    constexpr int kWidth = O::kWidth;
-    const int columns = frames / kPlanes;
-    for (int lane = 0; lane < kLanes; lane += kWidth)
-        for (int p = 0; p < kPlanes; ++p) {
-            int m = 0;
-            for (; m + kWidth <= columns; m += kWidth) {
-                Quad rows[kWidth];
-                for (int i = 0; i < kWidth; ++i)
-                    rows[i] = O::load(planes[lane + i] + p * kColumns + m);
-                O::transpose(rows);
-                for (int i = 0; i < kWidth; ++i)
-                    O::store(out + ((m + i) * kPlanes + p) * kLanes + lane, rows[i]);
-            }
-            for (; m * kPlanes + p < frames; ++m)
-                for (int i = 0; i < kWidth; ++i)
-                    out[(m * kPlanes + p) * kLanes + lane + i] = planes[lane + i][p * kColumns + m];
-        }
+    int m = planesToLanesFrom<V>(0, planes, out, frames / kPlanes);
+    m = planesToLanesFrom<typename Ops<V>::Quad>(m, planes, out, frames / kPlanes);
+    for (int n = m * kPlanes; n < frames; ++n)
+        for (int lane = 0; lane < kLanes; ++lane)
+            out[n * kLanes + lane] = planes[lane][n % kPlanes * kPlaneStride + n / kPlanes];
 }
 
 } // namespace

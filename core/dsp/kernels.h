@@ -111,25 +111,24 @@ struct Kernels {
     /// REQUIRES: frames is a multiple of kLanes.
     void (*peaks)(const PeakTaps& taps, const float* x, int frames, float* peaks) noexcept;
     /// A half-band to twice the rate: out[2 i] of plane i = sum over t of taps[t] * in[from[i + t]], out[2 i
-    /// + 1] = in[middle[i]], in columns up to a multiple of a register's. Planes of out are `stride` apart.
-    void (*planesUp)(const HalfBand& band, const float* in, float* out, int stride, int columns) noexcept;
+    /// + 1] = in[middle[i]], in columns up to a multiple of a register's.
+    void (*planesUp)(const HalfBand& band, const float* in, float* out, int columns) noexcept;
     /// And back: out[i] = in[middle[i]] / 2 + sum over t of taps[t] * in[from[i + t]].
-    void (*planesDown)(const HalfBand& band, const float* in, float* out, int stride, int columns) noexcept;
+    void (*planesDown)(const HalfBand& band, const float* in, float* out, int columns) noexcept;
     /// Copies planes that are so far apart here and there. REQUIRES: columns are a multiple of kPlaneStep.
     void (*movePlanes)(const float* from, int fromStride, float* to, int toStride, int planes,
                        int columns) noexcept;
-    /// planes[l][p * kColumns + m] = in[kPlanes * m + p] of lane l, and back.
+    /// planes[l][p * kPlaneStride + m] = in[kPlanes * m + p] of lane l, and back.
     void (*lanesToPlanes)(const float* in, float* const* planes, int frames) noexcept;
     void (*planesToLanes)(const float* const* planes, float* out, int frames) noexcept;
-    /// What a curve changes of a block at `factor` times the rate; `frames` are those of the block. x has
-    /// planes of kColumns without a gap, those of out are `stride` apart. RT: no alloc, no lock.
-    void (*curve)(CurvePlanes& curve, const float* x, float* out, int stride, int factor,
-                  int frames) noexcept;
+    /// A block at `factor` times the rate becomes what a curve changes of it; `frames` are those of the
+    /// block. RT: no alloc, no lock.
+    void (*curve)(CurvePlanes& curve, float* io, int factor, int frames) noexcept;
     /// io becomes what tape changes of it, in every lane. RT: no alloc, no lock.
     void (*tape)(TapeBank& bank, float* io, int frames) noexcept;
-    /// io = output (io + mix (changed - blocks * its mean)), lane by lane.
-    void (*addShaped)(ShapedMix& mix, const float* changed, float* io, int frames) noexcept;
-    /// Delays io in place. REQUIRES: some lane waits.
+    /// io is delayed, then io = output (io + mix (changed - blocks * its mean)), lane by lane.
+    void (*addShaped)(ShapedMix& mix, LaneDelay& delay, const float* changed, float* io, int frames) noexcept;
+    /// Delays io in place.
     void (*delay)(LaneDelay& delay, float* io, int frames) noexcept;
     /// Changes io in place by what is heard, frame by frame; `heard` may be io itself. RT: no alloc, no lock.
     void (*compress)(CompressorBank& bank, const float* heard, float* io, int frames) noexcept;

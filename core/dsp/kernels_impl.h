@@ -7,6 +7,8 @@
 #include "core/dsp/true_peak.h"
 
 #include <algorithm>
+#include <type_traits>
+#include <utility>
 
 namespace cask::dsp {
 namespace {
@@ -23,8 +25,27 @@ requires requires {
 struct WidestOf<V> {
     using type = typename Ops<V>::Double;
 };
+/// Registers side by side, where what they wait for is long: see Beside.
+template <class V> struct RunOf { using type = typename WidestOf<V>::type; };
+template <class V>
+requires requires {
+    typename Ops<V>::Run;
+}
+struct RunOf<V> {
+    using type = typename Ops<V>::Run;
+};
 /// From one register of lanes to the next: a lane type holds some of them, or all of them once or twice.
 template <class R> constexpr int kLaneStep = Ops<R>::kWidth < kLanes ? kLanes : Ops<R>::kWidth;
+
+template <int... i, class Act>
+[[gnu::always_inline]] inline void eachOf(std::integer_sequence<int, i...>, const Act& act) noexcept {
+    (act(std::integral_constant<int, i>{}), ...);
+}
+/// act(0) to act(kCount - 1), numbers that are known when it is compiled: what they choose stays in
+/// registers.
+template <int kCount, class Act> [[gnu::always_inline]] inline void each(const Act& act) noexcept {
+    eachOf(std::make_integer_sequence<int, kCount>{}, act);
+}
 
 } // namespace
 } // namespace cask::dsp
@@ -239,30 +260,42 @@ void peaksBetween(const PeakTaps& taps, const float* x, int frames, float* peaks
 }
 
 /// The usual case: all lanes that wait do so for as long. `finish(x, n)` is what becomes of a frame.
-template <class V, class Finish>
+template <class V, bool IsAll, class Finish>
 void delayAlike(LaneDelay& delay, float* io, int frames, const Finish& finish) noexcept {
     using O = Ops<V>;
     const int mask = delay.size() - 1;
-    const int late = delay.taps[0].frames;
-    float* const ring = delay.ring.data();
-    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-        const auto isTaken = O::less(V(0.5F), O::load(delay.taps[0].isTaken.data() + lane));
-        for (int n = 0, at = delay.at; n < frames; ++n, at = (at + 1) & mask) {
-            const int place = n * kLanes + lane;
-            const V now = O::load(io + place);
-            O::store(ring + at * kLanes + lane, now);
-            const V then = O::load(ring + ((at - late) & mask) * kLanes + lane);
-            O::store(io + place, finish(O::select(isTaken, then, now), place));
+    for (int done = 0, n = 0; done < frames; done += n) {
+        // As far as neither what comes nor what leaves meets the end of the ring.
+        const int from = (delay.at - delay.taps[0].frames) & mask;
+        n = std::min(frames - done, mask + 1 - std::max(delay.at, from));
+        for (int lane = 0; lane < kLanes; lane += O::kWidth) {
+            const auto isTaken = O::less(V(0.5F), O::load(delay.taps[0].isTaken.data() + lane));
+            float* const come = delay.ring.data() + delay.at * kLanes + lane;
+            const float* const leave = delay.ring.data() + from * kLanes + lane;
+            const int first = done * kLanes + lane;
+            for (int i = 0; i < n * kLanes; i += kLanes) {
+                const V now = O::load(io + first + i);
+                O::store(come + i, now);
+                const V then = O::load(leave + i);
+                O::store(io + first + i, finish(IsAll ? then : O::select(isTaken, then, now), first + i));
+            }
         }
+        delay.at = (delay.at + n) & mask;
     }
-    delay.at = (delay.at + frames) & mask;
 }
 
 template <class V, class Finish>
 void delayLanes(LaneDelay& delay, float* io, int frames, const Finish& finish) noexcept {
     using O = Ops<V>;
     if (delay.tapCount == 1) {
-        delayAlike<V>(delay, io, frames, finish);
+        const auto& taken = delay.taps[0].isTaken.v;
+        if (std::all_of(taken.begin(), taken.end(), [](float is) { return is > 0; }))
+            return delayAlike<V, true>(delay, io, frames, finish);
+        return delayAlike<V, false>(delay, io, frames, finish);
+    }
+    if (delay.tapCount == 0) { // and there is no ring
+        for (int i = 0; i < frames * kLanes; i += O::kWidth)
+            O::store(io + i, finish(O::load(io + i), i));
         return;
     }
     const int mask = delay.size() - 1;
@@ -291,6 +324,30 @@ template <class V> void delayGroup(LaneDelay& delay, float* io, int frames) noex
 template <class V>
 void delayAndMultiply(LaneDelay& delay, const float* gains, float* io, int frames) noexcept {
     delayLanes<V>(delay, io, frames, [gains](V x, int place) { return x * Ops<V>::load(gains + place); });
+}
+
+template <class V>
+void addShapedGroup(ShapedMix& m, LaneDelay& delay, const float* changed, float* io, int frames) noexcept {
+    using O = Ops<V>;
+    constexpr int kParts = kLanes / O::kWidth;
+    V mix[kParts], output[kParts], blocks[kParts], mean[kParts];
+    for (int p = 0; p < kParts; ++p) {
+        mix[p] = at<V>(m.mix, p * O::kWidth);
+        output[p] = at<V>(m.output, p * O::kWidth);
+        blocks[p] = at<V>(m.blocks, p * O::kWidth);
+        mean[p] = at<V>(m.mean, p * O::kWidth);
+    }
+    const V share(m.share);
+    const V stay = V(1.0F) - share;
+    delayLanes<V>(
+        delay, io, frames, [&](V x, int place) __attribute__((always_inline)) {
+            const int p = kParts == 1 ? 0 : place % kLanes / O::kWidth;
+            const V d = O::load(changed + place);
+            mean[p] = O::fma(stay, mean[p], share * (x + d)); // the shortest way from frame to frame
+            return output[p] * O::fma(mix[p], d - blocks[p] * mean[p], x);
+        });
+    for (int p = 0; p < kParts; ++p)
+        O::store(m.mean.data() + p * O::kWidth, mean[p]);
 }
 
 template <class V> void multiplyGroup(const float* gains, float* io, int frames) noexcept {

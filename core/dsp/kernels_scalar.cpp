@@ -36,7 +36,10 @@ template <> struct Ops<float> {
     static float exp2(float a) { return std::exp2(a); }
     static float partner(const float* frame, int lane) { return frame[lane ^ 1]; }
     using Quad = float;
-    static void transpose(float (&)[1]) {}
+    static float loadQuads(const float* p, int /*step*/) { return *p; }
+    static void storeQuads(float* p, int /*step*/, float v) { *p = v; }
+    static constexpr int kRows = 1;
+    static void transpose(float (&)[kRows]) {}
 };
 
 } // namespace

@@ -12,7 +12,61 @@
 namespace cask::dsp {
 namespace {
 
-template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
+/// Functions of a lane type, by what its registers can do.
+template <class V> struct Functions {
+    /// Within 2e-7 of 1 / a: the processor's estimate and a step of Newton's. Dividing holds everything up.
+    [[gnu::always_inline]] static V reciprocal(const V& a) {
+        using O = Ops<V>;
+        const V r = O::estimate(a);
+        return O::fma(r, O::fnma(a, r, V(1.0F)), r);
+    }
+    /// Within 3e-7, whatever lies in the lanes beside: less whole half turns (in three parts, so that no bit
+    /// of them is lost), then a polynomial (least greatest error up to a quarter turn, by Lawson's weights).
+    /// REQUIRES: |a| < 1e5.
+    [[gnu::always_inline]] static V sin(const V& a) {
+        using O = Ops<V>;
+        const V rounding(12582912.0F); // 1.5 x 2^23: what is added to it is rounded to whole numbers
+        const V moved = O::fma(a, V(0.318309886F), rounding);
+        const V turns = moved - rounding;
+        V r = O::fnma(turns, V(3.140625F), a);
+        r = O::fnma(turns, V(9.67502594e-4F), r);
+        r = O::fnma(turns, V(1.50995799e-7F), r);
+        const V z = r * r;
+        V p = O::fma(V(2.6089183e-06F), z, V(-0.00019811107F));
+        p = O::fma(p, z, V(0.008333088F));
+        p = O::fma(p, z, V(-0.16666661F));
+        return O::turned(O::fma(r * z, p, r), moved);
+    }
+    /// Of a positive normal number, within 4e-4 dB: the exponent, and a polynomial of the mantissa (fitted at
+    /// Chebyshev nodes).
+    [[gnu::always_inline]] static V log2(const V& a) {
+        using O = Ops<V>;
+        const auto [octave, mantissa] = O::partsOf(a);
+        const V t = mantissa - V(1.0F);
+        V p = O::fma(V(0.05866495F), t, V(-0.22510302F));
+        p = O::fma(p, t, V(0.44059902F));
+        p = O::fma(p, t, V(-0.71671468F));
+        p = O::fma(p, t, V(1.44260395F));
+        return O::fma(p, t, octave);
+    }
+    /// Within 7e-5 dB and exactly 1 at 0: whole octaves are added to the exponent of a polynomial of the
+    /// rest, half an octave at most (fitted at Chebyshev nodes). REQUIRES: |a| < 126.
+    [[gnu::always_inline]] static V exp2(const V& a) {
+        using O = Ops<V>;
+        const V rounding(12582912.0F); // 1.5 x 2^23: what is added to it is rounded to whole numbers
+        const V octave = a + rounding;
+        const V f = a - (octave - rounding);
+        V p = O::fma(V(0.0096567106F), f, V(0.055838283F));
+        p = O::fma(p, f, V(0.2402253F));
+        p = O::fma(p, f, V(0.69313675F));
+        p = O::fma(p, f, V(1.0F));
+        return O::raised(p, octave);
+    }
+};
+
+template <class R, int n> struct Beside;
+
+template <class Arch> struct Ops<xsimd::batch<float, Arch>> : Functions<xsimd::batch<float, Arch>> {
     using V = xsimd::batch<float, Arch>;
     static constexpr int kWidth = static_cast<int>(V::size);
     static V load(const float* p) { return V::load_unaligned(p); }
@@ -36,21 +90,19 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
 #endif
             return xsimd::fma(a, b, c);
     }
-    /// Within 2e-7 of 1 / a: the processor's estimate and a step of Newton's. Dividing holds everything up.
-    static V reciprocal(V a) {
-        V r;
+    /// 1 / a to 14 bits, or to 12 without the widest instructions.
+    static V estimate(V a) {
 #ifdef __AVX512F__
         if constexpr (kWidth == 16)
-            r = V(_mm512_rcp14_ps(a));
+            return V(_mm512_rcp14_ps(a));
         else if constexpr (kWidth == 8) // the same bits as of the wider register
-            r = V(_mm256_rcp14_ps(a));
+            return V(_mm256_rcp14_ps(a));
 #else
         if constexpr (kWidth == 8)
-            r = V(_mm256_rcp_ps(a));
+            return V(_mm256_rcp_ps(a));
 #endif
         else
-            r = V(_mm_rcp_ps(a));
-        return fma(r, fnma(a, r, V(1.0F)), r);
+            return V(_mm_rcp_ps(a));
     }
     /// a b - c
     static V fms(V a, V b, V c) {
@@ -76,30 +128,17 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
     static V abs(V a) {
         return xsimd::abs(a);
     }
-    /// Within 3e-7, whatever lies in the lanes beside: less whole half turns (in three parts, so that no bit
-    /// of them is lost), then a polynomial (least greatest error up to a quarter turn, by Lawson's weights).
-    /// REQUIRES: |a| < 1e5.
-    static V sin(V a) {
-        const V rounding(12582912.0F); // 1.5 x 2^23: what is added to it is rounded to whole numbers
-        const V moved = fma(a, V(0.318309886F), rounding);
-        const V turns = moved - rounding;
-        V r = fnma(turns, V(3.140625F), a);
-        r = fnma(turns, V(9.67502594e-4F), r);
-        r = fnma(turns, V(1.50995799e-7F), r);
-        const V z = r * r;
-        V p = fma(V(2.6089183e-06F), z, V(-0.00019811107F));
-        p = fma(p, z, V(0.008333088F));
-        p = fma(p, z, V(-0.16666661F));
-        const V sine = fma(r * z, p, r);
+    /// With the other sign where the lowest bit of `odd` is set.
+    static V turned(V a, V odd) {
         if constexpr (kWidth == 16) {
 #ifdef __AVX512F__
-            return V(_mm512_castsi512_ps(_mm512_xor_si512(
-                _mm512_castps_si512(sine), _mm512_slli_epi32(_mm512_castps_si512(moved), 31))));
+            return V(_mm512_castsi512_ps(
+                _mm512_xor_si512(_mm512_castps_si512(a), _mm512_slli_epi32(_mm512_castps_si512(odd), 31))));
 #endif
         } else {
             using Whole = xsimd::batch<std::int32_t, Arch>;
-            return xsimd::bitwise_cast<V>(xsimd::bitwise_cast<Whole>(sine) ^
-                                          (xsimd::bitwise_cast<Whole>(moved) << 31));
+            return xsimd::bitwise_cast<V>(xsimd::bitwise_cast<Whole>(a) ^
+                                          (xsimd::bitwise_cast<Whole>(odd) << 31));
         }
     }
     static V min(V a, V b) {
@@ -135,6 +174,7 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
 #ifdef __AVX512F__
     // All lanes of two sections in one register.
     using Double = xsimd::batch<float, xsimd::avx512f>;
+    using Run = Beside<Double, 4>;
     static Double twice(V low, V high) {
         return Double(_mm512_insertf32x8(_mm512_castps256_ps512(low), high, 1));
     }
@@ -241,29 +281,6 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
                                           (xsimd::bitwise_cast<Whole>(octave) << 23));
         }
     }
-    /// Of a positive normal number, within 4e-4 dB: the exponent, and a polynomial of the mantissa (fitted at
-    /// Chebyshev nodes).
-    static V log2(V a) {
-        const auto [octave, mantissa] = partsOf(a);
-        const V t = mantissa - V(1.0F);
-        V p = fma(V(0.05866495F), t, V(-0.22510302F));
-        p = fma(p, t, V(0.44059902F));
-        p = fma(p, t, V(-0.71671468F));
-        p = fma(p, t, V(1.44260395F));
-        return fma(p, t, octave);
-    }
-    /// Within 7e-5 dB and exactly 1 at 0: whole octaves are added to the exponent of a polynomial of the
-    /// rest, half an octave at most (fitted at Chebyshev nodes). REQUIRES: |a| < 126.
-    static V exp2(V a) {
-        const V rounding(12582912.0F); // 1.5 x 2^23: what is added to it is rounded to whole numbers
-        const V octave = a + rounding;
-        const V f = a - (octave - rounding);
-        V p = fma(V(0.0096567106F), f, V(0.055838283F));
-        p = fma(p, f, V(0.2402253F));
-        p = fma(p, f, V(0.69313675F));
-        p = fma(p, f, V(1.0F));
-        return raised(p, octave);
-    }
     /// The neighbours of the lanes from `lane` on: left and right of each pair change places.
     static V partner(const float* frame, int lane) {
         const V v = load(frame + lane);
@@ -277,24 +294,52 @@ template <class Arch> struct Ops<xsimd::batch<float, Arch>> {
         else
             return V(_mm_shuffle_ps(v, v, 0xB1));
     }
-    /// What rows are turned into columns with: four floats, because how wider registers interleave differs
-    /// between versions of the library.
+    /// What rows are turned into columns with where there are only four: how wider registers interleave
+    /// differs between versions of the library.
     using Quad = xsimd::batch<float, xsimd::sse4_1>;
-    /// Rows become columns, by two perfect shuffles. Only for four floats.
-    static void transpose(V (&rows)[4]) {
-        static_assert(kWidth == 4);
+    // Of a register of eight: a quad, and another that lies `step` behind it.
+    static V loadQuads(const float* p, [[maybe_unused]] int step) {
+#ifdef __AVX__
+        if constexpr (kWidth == 8)
+            return V(
+                _mm256_insertf128_ps(_mm256_castps128_ps256(_mm_loadu_ps(p)), _mm_loadu_ps(p + step), 1));
+        else
+#endif
+            return load(p);
+    }
+    static void storeQuads(float* p, [[maybe_unused]] int step, V v) {
+#ifdef __AVX__
+        if constexpr (kWidth == 8) {
+            _mm_storeu_ps(p, _mm256_castps256_ps128(v));
+            _mm_storeu_ps(p + step, _mm256_extractf128_ps(v, 1));
+        } else
+#endif
+            store(p, v);
+    }
+    /// Rows become columns, by two perfect shuffles; of eight floats in each half by itself.
+    static constexpr int kRows = 4;
+    static void transpose(V (&rows)[kRows]) {
+        static_assert(kWidth <= 8);
         for (int round = 0; round < 2; ++round) {
-            const V a = xsimd::zip_lo(rows[0], rows[2]);
-            const V b = xsimd::zip_hi(rows[0], rows[2]);
-            const V c = xsimd::zip_lo(rows[1], rows[3]);
-            const V d = xsimd::zip_hi(rows[1], rows[3]);
-            rows[0] = a;
-            rows[1] = b;
-            rows[2] = c;
-            rows[3] = d;
+            V zipped[kRows];
+            for (int i = 0; i < 2; ++i)
+#ifdef __AVX__
+                if constexpr (kWidth == 8) {
+                    zipped[2 * i] = V(_mm256_unpacklo_ps(rows[i], rows[i + 2]));
+                    zipped[2 * i + 1] = V(_mm256_unpackhi_ps(rows[i], rows[i + 2]));
+                } else
+#endif
+                {
+                    zipped[2 * i] = xsimd::zip_lo(rows[i], rows[i + 2]);
+                    zipped[2 * i + 1] = xsimd::zip_hi(rows[i], rows[i + 2]);
+                }
+            for (int i = 0; i < kRows; ++i)
+                rows[i] = zipped[i];
         }
     }
 };
 
 } // namespace
 } // namespace cask::dsp
+
+#include "core/dsp/beside.h"

@@ -76,8 +76,7 @@ void LayerFilter::drive(float* io, int frames) noexcept {
                 m_curves.set(lane, static_cast<double>(m_drive[lane]), 0, 0, n);
         }
     m_curves.process(io, m_changed.data(), frames);
-    m_kernels->delay(m_delay, io, frames);
-    m_kernels->addShaped(m_mix, m_changed.data(), io, frames);
+    m_kernels->addShaped(m_mix, m_delay, m_changed.data(), io, frames);
 }
 
 void LayerFilter::process(float* io, int frames) noexcept {

@@ -105,13 +105,11 @@ void SaturationLanes::processPiece(float* io, int frames) noexcept {
     m_curves.process(driven, m_changed.data(), frames);
     if (m_tone.isUsed())
         m_tone.after(m_changed.data(), frames);
-    if (m_delay.tapCount > 0)
-        k.delay(m_delay, io, frames);
     if (!glides)
-        k.addShaped(m_mix, m_changed.data(), io, frames);
+        k.addShaped(m_mix, m_delay, m_changed.data(), io, frames);
     for (int n = 0; glides && n < frames; ++n) {
         takeMix(m_moving[static_cast<std::size_t>(n)]);
-        k.addShaped(m_mix, m_changed.data() + n * kLanes, io + n * kLanes, 1);
+        k.addShaped(m_mix, m_delay, m_changed.data() + n * kLanes, io + n * kLanes, 1);
     }
 }
 

@@ -9,7 +9,7 @@ namespace {
 
 /// Within 1.5e-7 of the value, and 1 at its end: a quotient of polynomials in a^2 with a slope of 1 at 0
 /// (least greatest error up to 8, by Lawson's weights).
-template <class V> V tanhOf(V a) noexcept {
+template <class V> [[gnu::always_inline]] inline V tanhOf(const V& a) noexcept {
     using O = Ops<V>;
     const V x = O::min(O::max(a, V(-8.0F)), V(8.0F));
     const V z = x * x;
@@ -88,35 +88,37 @@ template <class R, bool kIsMoving> class PlaceReader {
 
 /// A curve without corners, bend(u), in columns from `c` on.
 template <class R, bool kIsMoving, class Bend>
-int bendPlanes(const CurvePlanes& curve, const float* x, float* out, int stride, int factor, int c,
-               int columns, const Bend& bend) noexcept {
+int bendPlanes(const CurvePlanes& curve, float* io, int factor, int c, int columns,
+               const Bend& bend) noexcept {
     using O = Ops<R>;
     const PlaceReader<R, kIsMoving> place(curve, factor);
     const int planes = kPlanes * factor;
     for (; c < columns; c += O::kWidth)
         for (int q = 0; q < planes; ++q) {
-            const R sound = O::load(x + q * kColumns + c);
+            float* const at = io + q * kPlaneStride + c;
+            const R sound = O::load(at);
             const R bent = bend(O::fma(place.drive(q, c), sound, place.bias(q, c)));
-            O::store(out + q * stride + c, O::fms(place.back(q, c), bent - place.offset(q, c), sound));
+            O::store(at, O::fms(place.back(q, c), bent - place.offset(q, c), sound));
         }
     return c;
 }
 
 /// In wide registers, but for a last one that need not be.
 template <class V, bool kIsMoving, class Bend>
-void bendColumns(const CurvePlanes& curve, const float* x, float* out, int stride, int factor, int columns,
-                 const Bend& bend) noexcept {
+void bendColumns(const CurvePlanes& curve, float* io, int factor, int columns, const Bend& bend) noexcept {
     using R = typename WidestOf<V>::type;
     int c = 0;
-    if constexpr (hasWide<V>)
-        c = bendPlanes<R, kIsMoving>(curve, x, out, stride, factor, c, columns - kPlaneStep, bend);
-    bendPlanes<V, kIsMoving>(curve, x, out, stride, factor, c, columns, bend);
+    if constexpr (hasWide<V>) {
+        using Run = typename RunOf<V>::type;
+        c = bendPlanes<Run, kIsMoving>(curve, io, factor, c, columns - Ops<Run>::kWidth + 1, bend);
+        c = bendPlanes<R, kIsMoving>(curve, io, factor, c, columns - kPlaneStep, bend);
+    }
+    bendPlanes<V, kIsMoving>(curve, io, factor, c, columns, bend);
 }
 
 /// A curve with corners: taken(from, to, h) is the mean of what it takes off between two samples.
 template <class R, bool kIsMoving, class Taken>
-void cutPlanes(CurvePlanes& curve, const float* x, float* out, int stride, int factor, int frames,
-               const Taken& taken) noexcept {
+void cutPlanes(CurvePlanes& curve, float* io, int factor, int frames, const Taken& taken) noexcept {
     using O = Ops<R>;
     constexpr float kOuter = -0.125F; // cos^2(w / 2) (1 + 2 c w^2) is flat at 0 for c = 1/8
     constexpr float kInner = 0.625F;
@@ -136,7 +138,7 @@ void cutPlanes(CurvePlanes& curve, const float* x, float* out, int stride, int f
     for (int q = 0; q < planes; ++q)
         for (int c = 0; c < columns; c += O::kWidth)
             O::store(plane(at, q) + c,
-                     O::fma(place.drive(q, c), O::load(x + q * kColumns + c), place.bias(q, c)));
+                     O::fma(place.drive(q, c), O::load(io + q * kPlaneStride + c), place.bias(q, c)));
     for (int q = 0; q < planes; ++q)
         for (int c = 0; c < columns; c += O::kWidth)
             O::store(plane(means, q) + c,
@@ -145,7 +147,8 @@ void cutPlanes(CurvePlanes& curve, const float* x, float* out, int stride, int f
         for (int c = 0; c < columns; c += O::kWidth) {
             const R inner = O::load(plane(means, q - 1) + c) + O::load(plane(means, q - 2) + c);
             const R outer = O::load(plane(means, q) + c) + O::load(plane(means, q - 3) + c);
-            O::store(out + q * stride + c, place.back(q, c) * O::fma(R(kInner), inner, R(kOuter) * outer));
+            O::store(io + q * kPlaneStride + c,
+                     place.back(q, c) * O::fma(R(kInner), inner, R(kOuter) * outer));
         }
     const auto last = [&](float* first, int ago) {
         const int frame = frames * factor - 1 - ago;
@@ -156,38 +159,37 @@ void cutPlanes(CurvePlanes& curve, const float* x, float* out, int stride, int f
 }
 
 template <class V, bool kIsMoving>
-void curveSome(CurvePlanes& curve, const float* x, float* out, int stride, int factor, int frames) noexcept {
+void curveSome(CurvePlanes& curve, float* io, int factor, int frames) noexcept {
     using R = typename WidestOf<V>::type;
     const int columns = (frames + kPlanes - 1) / kPlanes;
     switch (curve.shape) {
     case Shape::Fold:
-        bendColumns<V, kIsMoving>(curve, x, out, stride, factor, columns,
-                                  []<class U>(U u) { return Ops<U>::sin(u); });
+        bendColumns<V, kIsMoving>(curve, io, factor, columns,
+                                  []<class U>(const U& u) { return Ops<U>::sin(u); });
         break;
     case Shape::Hard:
-        cutPlanes<R, kIsMoving>(curve, x, out, stride, factor, frames, [](R from, R to, R) {
+        cutPlanes<R, kIsMoving>(curve, io, factor, frames, [](R from, R to, R) {
             return meanTakenOff<R>(from, to, [](R a, R b, R back) { return meanOver<R>(a, b, back); });
         });
         break;
     case Shape::Knee:
-        cutPlanes<R, kIsMoving>(curve, x, out, stride, factor, frames, [](R from, R to, R half) {
+        cutPlanes<R, kIsMoving>(curve, io, factor, frames, [](R from, R to, R half) {
             return meanTakenOff<R>(from, to,
                                    [half](R a, R b, R back) { return meanOverKnee<R>(a, b, back, half); });
         });
         break;
     default:
-        bendColumns<V, kIsMoving>(curve, x, out, stride, factor, columns,
-                                  []<class U>(U u) { return tanhOf<U>(u); });
+        bendColumns<V, kIsMoving>(
+            curve, io, factor, columns,
+            []<class U>(const U& u) __attribute__((always_inline)) { return tanhOf<U>(u); });
     }
 }
 
-template <class V>
-void curvePlanes(CurvePlanes& curve, const float* x, float* out, int stride, int factor,
-                 int frames) noexcept {
+template <class V> void curvePlanes(CurvePlanes& curve, float* io, int factor, int frames) noexcept {
     if (curve.moving != nullptr)
-        curveSome<V, true>(curve, x, out, stride, factor, frames);
+        curveSome<V, true>(curve, io, factor, frames);
     else
-        curveSome<V, false>(curve, x, out, stride, factor, frames);
+        curveSome<V, false>(curve, io, factor, frames);
 }
 
 /// io becomes what tape changes of it.
@@ -215,25 +217,6 @@ template <class V> void tapeGroup(TapeBank& b, float* io, int frames) noexcept {
         O::store(b.kept.data() + lane, kept);
         O::store(b.keptStep.data() + lane, keptStep);
         O::store(b.bent1.data() + lane, bent1);
-    }
-}
-
-template <class V> void addShapedGroup(ShapedMix& m, const float* changed, float* io, int frames) noexcept {
-    using O = Ops<V>;
-    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-        const V mix = O::load(m.mix.data() + lane);
-        const V output = O::load(m.output.data() + lane);
-        const V blocks = O::load(m.blocks.data() + lane);
-        const V share(m.share);
-        const V stay = V(1.0F) - share;
-        V mean = O::load(m.mean.data() + lane);
-        for (int n = lane; n < frames * kLanes; n += kLanes) {
-            const V d = O::load(changed + n);
-            const V x = O::load(io + n);
-            mean = O::fma(stay, mean, share * (x + d)); // the shortest way from frame to frame
-            O::store(io + n, output * O::fma(mix, d - blocks * mean, x));
-        }
-        O::store(m.mean.data() + lane, mean);
     }
 }
 

@@ -41,56 +41,62 @@ template <class V> void followCell(TransientBank& b, const float* heard, int fro
     }
 }
 
-/// How far the level stands over the slow follower and under the late one, as octaves of gain. A piece has
-/// room for whole registers: what lies behind the last frame is of no matter.
-template <class R> void wantedOctaves(TransientBank& b, int frames) noexcept {
+/// From levels to gains, in steps of as many values as the widest registers side by side hold: each some of
+/// them behind the one before it, so that what waits for the frame before it leaves the processor free for
+/// the rest. A piece has room for whole registers: what lies behind the last frame is of no matter.
+template <class V, class R> class OctaveSteps {
     using O = Ops<R>;
-    const R mostAttack(12.0F / 6.0206F); // kMostAttackDb
-    const R mostSustain(18.0F / 6.0206F);
-    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-        const R attack = O::loadLanes(b.values.attack, lane);
-        const R sustain = O::loadLanes(b.values.sustain, lane);
-        for (int i = lane; i < frames * kLanes; i += kLaneStep<R>) {
-            const R level = O::load(b.levels.data() + i);
-            const R over = level * O::reciprocal(O::load(b.slows.data() + i));
-            const R under = O::load(b.lates.data() + i) * O::reciprocal(level);
-            const R beginning = O::min(O::log2(over), mostAttack);
-            const R end = O::min(O::log2(under), mostSustain);
-            O::store(b.octaves.data() + i, O::fma(attack, beginning, sustain * end));
-        }
-    }
-}
 
-template <class V> void smoothOctaves(TransientBank& b, int frames) noexcept {
-    using O = Ops<V>;
+  public:
+    explicit OctaveSteps(TransientBank& bank, int lane) noexcept
+        : b(bank), m_attack(O::loadLanes(b.values.attack, lane)),
+          m_sustain(O::loadLanes(b.values.sustain, lane)), m_mix(O::loadLanes(b.values.mix, lane)) {}
+    /// How far the level stands over the slow follower and under the late one, as octaves of gain.
+    [[gnu::always_inline]] void want(int i) const noexcept {
+        const R mostAttack(12.0F / 6.0206F); // kMostAttackDb
+        const R mostSustain(18.0F / 6.0206F);
+        const R level = O::load(b.levels.data() + i);
+        const R over = level * O::reciprocal(O::load(b.slows.data() + i));
+        const R under = O::load(b.lates.data() + i) * O::reciprocal(level);
+        const R beginning = O::min(O::log2(over), mostAttack);
+        const R end = O::min(O::log2(under), mostSustain);
+        O::store(b.octaves.data() + i, O::fma(m_attack, beginning, m_sustain * end));
+    }
+    [[gnu::always_inline]] void gain(int i) const noexcept {
+        O::store(b.gains.data() + i,
+                 O::fma(m_mix, O::exp2(O::load(b.octaves.data() + i)) - R(1.0F), R(1.0F)));
+    }
+
+  private:
+    TransientBank& b;
+    R m_attack, m_sustain, m_mix;
+};
+
+template <class V, class R> void gainsOfLevels(TransientBank& b, int frames) noexcept {
     const V stay(1.0F - b.smooth);
     const V smooth(1.0F - (1.0F - b.smooth));
-    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
+    constexpr int kStep = kLaneStep<R>;
+    const int end = (frames * kLanes + kStep - 1) / kStep * kStep;
+    for (int lane = 0; lane < kLanes; lane += Ops<V>::kWidth) {
+        const OctaveSteps<V, R> steps(b, lane);
         V shape = at<V>(b.shape, lane);
-        for (int i = lane; i < frames * kLanes; i += kLanes) {
-            shape = O::fma(stay, shape, smooth * O::load(b.octaves.data() + i));
-            O::store(b.octaves.data() + i, shape);
+        for (int i = lane; i < end + 2 * kStep; i += kStep) {
+            if (i < end)
+                steps.want(i);
+            for (int j = i - kStep; j >= lane && j < i && j < frames * kLanes; j += kLanes) {
+                shape = Ops<V>::fma(stay, shape, smooth * Ops<V>::load(b.octaves.data() + j));
+                Ops<V>::store(b.octaves.data() + j, shape);
+            }
+            if (i >= 2 * kStep)
+                steps.gain(i - 2 * kStep);
         }
-        O::store(b.shape.data() + lane, shape);
-    }
-}
-
-template <class R> void gainsOfOctaves(TransientBank& b, int frames) noexcept {
-    using O = Ops<R>;
-    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-        const R mix = O::loadLanes(b.values.mix, lane);
-        for (int i = lane; i < frames * kLanes; i += kLaneStep<R>)
-            O::store(b.gains.data() + i,
-                     O::fma(mix, O::exp2(O::load(b.octaves.data() + i)) - R(1.0F), R(1.0F)));
+        Ops<V>::store(b.shape.data() + lane, shape);
     }
 }
 
 template <class V> void shapeGroup(TransientBank& b, const float* heard, int frames) noexcept {
-    using R = typename WidestOf<V>::type;
     inCells<V>(b.window, frames, [&](int from, int count) { followCell<V>(b, heard, from, count); });
-    wantedOctaves<R>(b, frames);
-    smoothOctaves<V>(b, frames);
-    gainsOfOctaves<R>(b, frames);
+    gainsOfLevels<V, typename RunOf<V>::type>(b, frames);
 }
 
 } // namespace

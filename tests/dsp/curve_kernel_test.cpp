@@ -27,12 +27,12 @@ TEST_P(CurveKernel, HalfBandsAreTheirSumsForAnyPlacesAndColumns) {
             band.from.push_back(t * 37 % kFrames);
         for (int i = 0; i < band.outputs; ++i)
             band.middle.push_back((91 + 17 * i) % kFrames);
-        constexpr int kStride = 24;
-        for (const int columns : {1, 9, 16}) {
+        constexpr int kStride = kPlaneStride;
+        for (const int columns : {1, 9, 16, 33, kColumns}) {
             std::vector<float> up(16 * kStride, 77);
-            GetParam()->planesUp(band, in.data(), up.data(), kStride, columns);
+            GetParam()->planesUp(band, in.data(), up.data(), columns);
             std::vector<float> down(8 * kStride, 77);
-            GetParam()->planesDown(band, in.data(), down.data(), kStride, columns);
+            GetParam()->planesDown(band, in.data(), down.data(), columns);
             for (int i = 0; i < band.outputs; ++i)
                 for (int c = 0; c < columns; ++c) {
                     double sum = 0;
@@ -92,13 +92,13 @@ TEST(HalfBandDesign, IsEvenlyGoodOverItsPassBandAndNoLongerThanNeeded) {
 TEST_P(CurveKernel, LanesBecomePlanesAndBack) {
     const auto in = test::noise(1, kPlaneFrames * kLanes, 4);
     for (const int frames : {1, 3, 4, 18, 63, 64}) {
-        std::array<std::array<float, kPlaneFrames>, kLanes> planes{};
+        std::array<std::array<float, PlaneSampler::kBlockFloats>, kLanes> planes{};
         std::array<float*, kLanes> at{};
         for (std::size_t l = 0; l < kLanes; ++l)
             at[l] = planes[l].data();
         GetParam()->lanesToPlanes(in.data(), at.data(), frames);
         for (std::size_t n = 0; n < static_cast<std::size_t>(frames); ++n)
-            ASSERT_EQ(planes[3][n % kPlanes * kColumns + n / kPlanes], in[n * kLanes + 3]);
+            ASSERT_EQ(planes[3][n % kPlanes * kPlaneStride + n / kPlanes], in[n * kLanes + 3]);
         std::vector<float> back(kPlaneFrames * kLanes, 77);
         GetParam()->planesToLanes(at.data(), back.data(), frames);
         for (std::size_t i = 0; i < back.size(); ++i)
@@ -143,13 +143,12 @@ TEST_P(CurveKernel, CurvesAreTheirFormulasAlsoWhereTheirPlacesMove) {
             curve.moving = isMoving ? moving.data() : nullptr;
             constexpr int kPlanesHere = kPlanes * kFactor;
             const auto place = [](int n) {
-                return static_cast<std::size_t>(n % kPlanesHere * kColumns + n / kPlanesHere);
+                return static_cast<std::size_t>(n % kPlanesHere * kPlaneStride + n / kPlanesHere);
             };
-            LaneBuffer planes(kFrames);
+            LaneBuffer io(static_cast<std::size_t>(kPlanesHere) * kPlaneStride);
             for (int n = 0; n < kFrames; ++n)
-                planes[place(n)] = x[static_cast<std::size_t>(n)];
-            LaneBuffer out(kFrames);
-            GetParam()->curve(curve, planes.data(), out.data(), kColumns, kFactor, kPlaneFrames);
+                io[place(n)] = x[static_cast<std::size_t>(n)];
+            GetParam()->curve(curve, io.data(), kFactor, kPlaneFrames);
             const auto where = [&](int n) {
                 const CurvePlace p = placeAt(std::max(n, 0) / kFactor);
                 return n < 0 ? 0.1
@@ -170,7 +169,7 @@ TEST_P(CurveKernel, CurvesAreTheirFormulasAlsoWhereTheirPlacesMove) {
                     wanted = 0.4 * ((shape == Shape::Fold ? std::sin(u) : std::tanh(u)) - 0.05) -
                              static_cast<double>(x[static_cast<std::size_t>(n)]);
                 }
-                ASSERT_NEAR(out[place(n)], wanted, 2e-6)
+                ASSERT_NEAR(io[place(n)], wanted, 2e-6)
                     << "shape " << static_cast<int>(shape) << ", " << isMoving << ", frame " << n;
             }
         }

@@ -5,6 +5,7 @@
 #include "app/bench/layers/layer_pictures.h"
 #include "app/bench/layers/live_row.h"
 #include "app/bench/layers/loop_panel.h"
+#include "app/bench/layers/strike_way_row.h"
 #include "app/bench/module/module_boxes.h"
 #include "app/models/live_model.h"
 #include "app/theme/theme.h"
@@ -43,7 +44,7 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
       m_proposal(new QLabel(m_played)), m_add(new QPushButton(this)),
       m_remove(new QPushButton(tr("Remove layer"), this)), m_ownChain(new QPushButton(tr("Own chain"), this)),
       m_otherKit(new QPushButton(tr("Another kit\u2026"), this)), m_hint(new QLabel(this)),
-      m_loop(new LoopPanel(desk, this)) {
+      m_way(new StrikeWayRow(this)), m_loop(new LoopPanel(desk, this)) {
     setAccessibleName(tr("Layers bench"));
     setAcceptDrops(true);
     auto* layout = new QVBoxLayout(this);
@@ -81,6 +82,7 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
     m_hint->setFont(textFont(14));
     layout->addWidget(m_hint, 1);
     layout->addWidget(m_loop, 4);
+    layout->addWidget(m_way);
     auto* actions = new QHBoxLayout;
     actions->addWidget(m_add);
     actions->addWidget(m_remove);
@@ -199,7 +201,7 @@ void LayersBench::takeSounds(const QStringList& files) {
                                           .arg(QString::fromStdString(
                                               m_desk.document.session().nameOf(m_desk.document.selected()))));
         else
-            m_model->strikeWith(strikes, sounds);
+            m_model->strikeWith(strikes, sounds, m_way->way());
         return;
     }
     m_model->edit([&](layers::Stack& stack) { stack.layers.push_back(layers::layerOf(sounds)); },
@@ -244,10 +246,13 @@ void LayersBench::refresh() {
         m_keepPlace->hide();
         m_tune->hide();
         const auto analysis = m_desk.hits.shared();
-        const auto strikes =
+        const auto own =
             isElement && analysis != nullptr
-                ? project::strikesOf(m_desk.document.session(), *analysis, m_desk.document.selected()).size()
-                : 0;
+                ? project::strikesOf(m_desk.document.session(), *analysis, m_desk.document.selected())
+                : std::vector<layers::Strike>();
+        const auto strikes = own.size();
+        m_way->setStrikes(own);
+        m_way->setVisible(strikes > 0 && !m_model->isBusy());
         m_add->setEnabled(strikes > 0);
         m_loop->setVisible(strikes > 0 && !m_model->isBusy());
         m_loop->model().follow();
@@ -258,7 +263,8 @@ void LayersBench::refresh() {
             : strikes == 0
                 ? tr("This element is recorded and has no hits of its own.")
                 : tr("This element is recorded. Its %1 own hits can strike other sounds: they become an "
-                     "element beside it, each at its hit, as loud as it was hit. Or it is cut into pieces: "
+                     "element of their own, each at its hit, as loud as it was hit. Or it is cut into "
+                     "pieces: "
                      "some "
                      "of its drums, tighter, shuffled, at another tempo.")
                       .arg(strikes));
@@ -266,6 +272,7 @@ void LayersBench::refresh() {
         return;
     }
     m_loop->hide();
+    m_way->hide();
     // Pieces of a loop have more notes than anything plays by hand.
     m_liveRow->setVisible(std::none_of(stack->layers.begin(), stack->layers.end(),
                                        [](const auto& l) { return l.noteShift != 0; }));

@@ -20,6 +20,7 @@ class LiveModel;
 class LiveRow;
 class LoopPanel;
 class LayerStrikesPicture;
+class StrikeWayRow;
 
 class LayersBench : public QWidget {
     Q_OBJECT
@@ -43,6 +44,7 @@ class LayersBench : public QWidget {
     [[nodiscard]] QPushButton& tuneButton() { return *m_tune; }
     /// What is proposed for the chosen layer, in words.
     [[nodiscard]] QString proposalText() const;
+    [[nodiscard]] StrikeWayRow& wayRow() { return *m_way; }
     [[nodiscard]] QPushButton& addButton() { return *m_add; }
     [[nodiscard]] QPushButton& removeButton() { return *m_remove; }
     [[nodiscard]] QPushButton& ownChainButton() { return *m_ownChain; }
@@ -87,7 +89,8 @@ class LayersBench : public QWidget {
     QPushButton* m_otherKit;
     QPointer<KitChangeBox> m_kitBox;
     QLabel* m_hint;
-    LoopPanel* m_loop; ///< of a recorded element
+    StrikeWayRow* m_way; ///< of a recorded element
+    LoopPanel* m_loop;   ///< of a recorded element
 };
 
 } // namespace cask::app

@@ -1,0 +1,38 @@
+// How a sound joins a recorded drum whose hits strike it: under all of it, instead of it, under its louder
+// hits.
+#pragma once
+
+#include "app/models/layer_model.h"
+
+#include <QWidget>
+
+class QLabel;
+
+namespace cask::app {
+
+class ChoiceRow;
+class ValueBar;
+
+class StrikeWayRow : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit StrikeWayRow(QWidget* parent = nullptr);
+    /// Strikes of another element are parted anew.
+    void setStrikes(std::vector<layers::Strike> strikes);
+    [[nodiscard]] StrikeWay way() const;
+    // For tests.
+    [[nodiscard]] ChoiceRow& choice() { return *m_choice; }
+    [[nodiscard]] ValueBar& level() { return *m_level; }
+    [[nodiscard]] QString countText() const;
+
+  private:
+    void refresh();
+
+    std::vector<layers::Strike> m_strikes;
+    ChoiceRow* m_choice;
+    ValueBar* m_level;
+    QLabel* m_count;
+};
+
+} // namespace cask::app
