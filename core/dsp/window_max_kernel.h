@@ -3,10 +3,6 @@
 
 #include "core/dsp/window_max.h"
 
-#include <algorithm>
-#include <bit>
-#include <utility>
-
 namespace cask::dsp {
 namespace {
 
@@ -18,39 +14,34 @@ template <class V> inline V at(const LaneFloats& values, int lane) {
 template <class V> void turnCell(WindowMax& b) noexcept {
     using O = Ops<V>;
     const int mask = static_cast<int>(b.ring.size()) - 1;
-    const auto place = [&](int cell, int level) -> LaneFloats& {
-        return b.ring[static_cast<std::size_t>(cell & mask)][static_cast<std::size_t>(level)];
-    };
     for (int lane = 0; lane < kLanes; lane += O::kWidth) {
-        V greatest = at<V>(b.cell, lane);
-        O::store(place(b.ringAt, 0).data() + lane, greatest);
-        for (int level = 1; level <= b.levels; ++level) {
-            greatest = O::max(greatest, at<V>(place(b.ringAt - (1 << (level - 1)), level - 1), lane));
-            O::store(place(b.ringAt, level).data() + lane, greatest);
-        }
-    }
-    // The newest cells of a window, and its oldest ones.
-    const auto halves = [&](int count) {
-        const int level = static_cast<int>(std::bit_width(static_cast<unsigned>(count))) - 1;
-        return std::pair(&place(b.ringAt, level), &place(b.ringAt - count + (1 << level), level));
-    };
-    if (b.hasOneWindow && b.cellsBefore[0] > 0) {
-        const auto [newest, oldest] = halves(b.cellsBefore[0]);
-        for (int lane = 0; lane < kLanes; lane += O::kWidth)
-            O::store(b.earlier.data() + lane,
-                     O::max(V(b.least), O::max(at<V>(*newest, lane), at<V>(*oldest, lane))));
-    } else {
-        b.earlier.v.fill(b.least);
-        for (int lane = 0; lane < kLanes; ++lane) {
-            if (b.cellsBefore[static_cast<std::size_t>(lane)] == 0)
-                continue;
-            const auto [newest, oldest] = halves(b.cellsBefore[static_cast<std::size_t>(lane)]);
-            b.earlier[lane] = std::max(b.least, std::max((*newest)[lane], (*oldest)[lane]));
-        }
+        const V cell = at<V>(b.cell, lane);
+        O::store(b.ring[static_cast<std::size_t>(b.ringAt)].data() + lane, cell);
+        O::store(b.block.data() + lane, O::max(at<V>(b.block, lane), cell));
     }
     b.cell = {};
     b.ringAt = (b.ringAt + 1) & mask;
     b.inCell = 0;
+    if (!b.hasOneWindow) {
+        b.turnLanes();
+        return;
+    }
+    const int count = b.cellsBefore[0];
+    const int in = b.inBlock[0] + 1 < count ? b.inBlock[0] + 1 : 0; // 0: the block has ended
+    b.inBlock.fill(in);
+    for (int lane = 0; lane < kLanes; lane += O::kWidth) {
+        if (in == 0) {
+            V greatest(b.least);
+            O::store(b.block.data() + lane, greatest);
+            for (int i = count - 1; i >= 0; --i) {
+                const int from = (b.ringAt - count + i) & mask;
+                greatest = O::max(greatest, at<V>(b.ring[static_cast<std::size_t>(from)], lane));
+                O::store(b.ends[static_cast<std::size_t>(i)].data() + lane, greatest);
+            }
+        }
+        const V end = count > 0 ? at<V>(b.ends[static_cast<std::size_t>(in)], lane) : V(b.least);
+        O::store(b.earlier.data() + lane, O::max(at<V>(b.block, lane), end));
+    }
 }
 
 /// Acts on pieces that lie in one cell each, and ends a cell behind its last one.
