@@ -194,6 +194,14 @@ fs::path Document::folderFor(const fs::path& wanted) {
     return folder;
 }
 
+QString Document::whyHeld(const fs::path& folder) const {
+    std::error_code ignored;
+    if (!fs::exists(folder, ignored) || (m_lock && identityOf(folder) == identityOf(m_store->folder())))
+        return {};
+    const auto lock = FolderLock::take(folder, kLockPatience);
+    return lock ? QString() : QString::fromStdString(lock.error().message);
+}
+
 bool Document::saveAs(const fs::path& wanted, const project::TakenFiles& taken, QString& problem) {
     const fs::path folder = folderFor(wanted);
     const fs::path before = m_store->folder();

@@ -90,6 +90,8 @@ class Document : public QObject {
     /// Saves under a new name with the files that were taken along (project::takeFilesAlong() from folder()):
     /// all others stay where they are.
     bool saveAs(const std::filesystem::path& folder, const project::TakenFiles& taken, QString& problem);
+    /// Why the session can't be saved there now: another program holds what lies there. Empty: it can.
+    [[nodiscard]] QString whyHeld(const std::filesystem::path& folder) const;
     /// The session folder that a name stands for: it ends in .cask.
     [[nodiscard]] static std::filesystem::path folderFor(const std::filesystem::path& wanted);
     /// Closing without saving was chosen: what was not saved is kept among the versions and offered no

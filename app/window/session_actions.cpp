@@ -262,6 +262,10 @@ void MainWindow::saveAs() {
         for (const auto& sentence : taken.problems)
             m_document.addNote(QString::fromStdString(sentence));
     };
+    if (const QString held = m_document.whyHeld(Document::folderFor(wanted)); !held.isEmpty()) {
+        m_document.addNote(held + tr(" The session was not saved there.")); // before anything is copied
+        return;
+    }
     // What was made for the session goes along in any case.
     const auto what = m_copyAudio->isChecked() ? project::TakeAlong::All : project::TakeAlong::Own;
     const auto folder = m_document.folder();

@@ -1,4 +1,5 @@
 // Long work: never in the way, with progress and stop.
+#include "core/base/folder_lock.h"
 #include "core/session/edits.h"
 #include "tests/app/window_fixture.h"
 
@@ -48,6 +49,26 @@ TEST_F(Background, SaveAsWithCopiesBringsEveryFileAndReportsWhatIsMissing) {
     // The copies are what was there, byte for byte.
     EXPECT_EQ(test::readAll(m_folder.path() / "Copied.cask/audio/Snare 2.wav"),
               test::readAll(m_folder.path() / "kit/Snare 2.wav"));
+}
+
+TEST_F(Background, NothingIsCopiedToASessionThatAnotherProgramHolds) {
+    writeKit(2, 1);
+    drop({text(m_folder / "kit")});
+    ASSERT_TRUE(waitMeasured());
+    const auto theirs = m_folder / "Theirs.cask";
+    std::filesystem::create_directories(theirs);
+    const auto lock = FolderLock::take(theirs);
+    ASSERT_TRUE(lock);
+    copyOnSave(true);
+    m_window->askForSaveName = [&](const QString&) { return text(theirs); };
+    m_window->saveAs();
+    copyOnSave(false);
+    EXPECT_FALSE(m_window->isWorking());
+    EXPECT_FALSE(std::filesystem::exists(theirs / "audio"));
+    EXPECT_FALSE(std::filesystem::exists(theirs / "session.json"));
+    EXPECT_TRUE(
+        m_window->document().notes().last().endsWith(QStringLiteral("The session was not saved there.")))
+        << m_window->document().notes().last().toStdString();
 }
 
 TEST_F(Background, AnEditWhileFilesAreCopiedIsSavedToo) {

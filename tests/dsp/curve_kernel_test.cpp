@@ -203,8 +203,8 @@ TEST_P(CurveKernel, TapeIsItsLawFrameByFrame) {
 INSTANTIATE_TEST_SUITE_P(All, CurveKernel, testing::ValuesIn(allKernels().begin(), allKernels().end()),
                          [](const auto& test) { return std::string(test.param->name); });
 
-/// White noise at full level through all shapes at once, in blocks of the given length and its remainders.
-LaneBuffer throughCurves(int block, bool glides) {
+/// All shapes at once, in six of the lanes.
+CurveLanes allCurves() {
     CurveLanes curves(48000);
     constexpr std::array kAll{Shape::Soft, Shape::Warm, Shape::Tape, Shape::Hard, Shape::Fold, Shape::Knee};
     for (int l = 0; l < 6; ++l) {
@@ -213,6 +213,12 @@ LaneBuffer throughCurves(int block, bool glides) {
         curves.set(l, 2.0 + l, 0.05 * l, 0.2);
     }
     curves.reset();
+    return curves;
+}
+
+/// White noise at full level through all shapes, in blocks of the given length and its remainders.
+LaneBuffer throughCurves(int block, bool glides) {
+    CurveLanes curves = allCurves();
     constexpr int kFrames = 1500;
     const auto x = test::noise(1, kFrames * kLanes, 9);
     LaneBuffer out(x.size());
@@ -229,8 +235,8 @@ LaneBuffer throughCurves(int block, bool glides) {
 
 TEST(CurveLanes, GiveTheSameBitsInAnyBlocksAlsoWhileTheyMoveAndNothingInLanesWithoutACurve) {
     for (const bool glides : {false, true}) {
-        const auto whole = throughCurves(64, glides);
-        for (const int block : {1, 7, 48, 63})
+        const auto whole = throughCurves(CurveLanes::kPiece, glides);
+        for (const int block : {1, 7, 48, 63, 64, 300})
             EXPECT_EQ(throughCurves(block, glides), whole) << block << " " << glides;
         for (std::size_t n = 0; n < whole.size(); n += kLanes) {
             ASSERT_EQ(whole[n + 6], 0);
@@ -239,6 +245,24 @@ TEST(CurveLanes, GiveTheSameBitsInAnyBlocksAlsoWhileTheyMoveAndNothingInLanesWit
         for (std::size_t l = 0; l < 6; ++l)
             EXPECT_NE(whole[500 * kLanes + l], 0) << l;
     }
+}
+
+TEST(CurveLanes, GoOnWhereAnothersLanesWereAndBeginAnewAfterAReset) {
+    const auto x = test::noise(1, CurveLanes::kPiece * kLanes, 10);
+    const auto next = [&x](CurveLanes& curves, int frames) {
+        LaneBuffer out(static_cast<std::size_t>(frames) * kLanes);
+        curves.process(x.data(), out.data(), frames);
+        return out;
+    };
+    auto curves = allCurves();
+    const auto fresh = next(curves, 301);
+    auto other = allCurves();
+    (void)next(other, 77);
+    for (int l = 0; l < 6; ++l)
+        other.copyLane(l, curves, l);
+    EXPECT_EQ(next(other, 301), next(curves, 301));
+    curves.reset();
+    EXPECT_EQ(next(curves, 301), fresh);
 }
 
 } // namespace
