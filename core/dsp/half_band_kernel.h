@@ -130,55 +130,63 @@ void movePlanes(const float* from, int fromStride, float* to, int toStride, int 
     }
 }
 
-/// Quads of lanes to quads of columns, from column m on as far as registers of R reach:
-/// planes[l][p * kPlaneStride + m] = in[kPlanes m + p] of lane l. Frames that lie together are done together.
-template <class R> int lanesToPlanesFrom(int m, const float* in, float* const* planes, int columns) noexcept {
+/// Between quads of lanes and quads of columns, from column m on as far as registers of R reach; frames that
+/// lie together are done together.
+template <class R, class Turn> int turnQuads(int m, int columns, const Turn& turn) noexcept {
     using O = Ops<R>;
-    constexpr int kColumn = kPlanes * kLanes;
     for (; m + O::kWidth <= columns; m += O::kWidth)
         for (int p = 0; p < kPlanes; ++p)
-            for (int lane = 0; lane < kLanes; lane += O::kRows) {
-                R rows[O::kRows];
-                for (int i = 0; i < O::kRows; ++i)
-                    rows[i] = O::loadQuads(in + (m + i) * kColumn + p * kLanes + lane, O::kRows * kColumn);
-                O::transpose(rows);
-                for (int i = 0; i < O::kRows; ++i)
-                    O::store(planes[lane + i] + p * kPlaneStride + m, rows[i]);
-            }
+            for (int lane = 0; lane < kLanes; lane += O::kRows)
+                turn(std::type_identity<R>(), p, lane, m);
     return m;
 }
-
-template <class R>
-int planesToLanesFrom(int m, const float* const* planes, float* out, int columns) noexcept {
-    using O = Ops<R>;
-    constexpr int kColumn = kPlanes * kLanes;
-    for (; m + O::kWidth <= columns; m += O::kWidth)
-        for (int p = 0; p < kPlanes; ++p)
-            for (int lane = 0; lane < kLanes; lane += O::kRows) {
-                R rows[O::kRows];
-                for (int i = 0; i < O::kRows; ++i)
-                    rows[i] = O::load(planes[lane + i] + p * kPlaneStride + m);
-                O::transpose(rows);
-                for (int i = 0; i < O::kRows; ++i)
-                    O::storeQuads(out + (m + i) * kColumn + p * kLanes + lane, O::kRows * kColumn, rows[i]);
-            }
-    return m;
-}
-
-template <class V> void lanesToPlanes(const float* in, float* const* planes, int frames) noexcept {
-    int m = lanesToPlanesFrom<V>(0, in, planes, frames / kPlanes);
-    m = lanesToPlanesFrom<typename Ops<V>::Quad>(m, in, planes, frames / kPlanes);
+/// In the widest registers, then in those of a quad, then one by one: turn(type, plane, lane, column).
+template <class V, class Turn, class One>
+void turnFrames(int frames, const Turn& turn, const One& one) noexcept {
+    int m = turnQuads<V>(0, frames / kPlanes, turn);
+    m = turnQuads<typename Ops<V>::Quad>(m, frames / kPlanes, turn);
     for (int n = m * kPlanes; n < frames; ++n)
         for (int lane = 0; lane < kLanes; ++lane)
-            planes[lane][n % kPlanes * kPlaneStride + n / kPlanes] = in[n * kLanes + lane];
+            one(n % kPlanes, lane, n / kPlanes);
+}
+
+constexpr int kColumnFloats = kPlanes * kLanes; ///< of a column in lanes
+
+/// planes[l][p * kPlaneStride + m] = in[kPlanes m + p] of lane l.
+template <class V> void lanesToPlanes(const float* in, float* const* planes, int frames) noexcept {
+    turnFrames<V>(
+        frames,
+        [=]<class R>(std::type_identity<R>, int p, int lane, int m) __attribute__((always_inline)) {
+            using O = Ops<R>;
+            R rows[O::kRows];
+            for (int i = 0; i < O::kRows; ++i)
+                rows[i] =
+                    O::loadQuads(in + (m + i) * kColumnFloats + p * kLanes + lane, O::kRows * kColumnFloats);
+            O::transpose(rows);
+            for (int i = 0; i < O::kRows; ++i)
+                O::store(planes[lane + i] + p * kPlaneStride + m, rows[i]);
+        },
+        [=](int p, int lane, int m) {
+            planes[lane][p * kPlaneStride + m] = in[m * kColumnFloats + p * kLanes + lane];
+        });
 }
 
 template <class V> void planesToLanes(const float* const* planes, float* out, int frames) noexcept {
-    int m = planesToLanesFrom<V>(0, planes, out, frames / kPlanes);
-    m = planesToLanesFrom<typename Ops<V>::Quad>(m, planes, out, frames / kPlanes);
-    for (int n = m * kPlanes; n < frames; ++n)
-        for (int lane = 0; lane < kLanes; ++lane)
-            out[n * kLanes + lane] = planes[lane][n % kPlanes * kPlaneStride + n / kPlanes];
+    turnFrames<V>(
+        frames,
+        [=]<class R>(std::type_identity<R>, int p, int lane, int m) __attribute__((always_inline)) {
+            using O = Ops<R>;
+            R rows[O::kRows];
+            for (int i = 0; i < O::kRows; ++i)
+                rows[i] = O::load(planes[lane + i] + p * kPlaneStride + m);
+            O::transpose(rows);
+            for (int i = 0; i < O::kRows; ++i)
+                O::storeQuads(out + (m + i) * kColumnFloats + p * kLanes + lane, O::kRows * kColumnFloats,
+                              rows[i]);
+        },
+        [=](int p, int lane, int m) {
+            out[m * kColumnFloats + p * kLanes + lane] = planes[lane][p * kPlaneStride + m];
+        });
 }
 
 } // namespace

@@ -82,9 +82,9 @@ LayersBench::LayersBench(const Desk& desk, QWidget* parent)
     m_hint->setFont(textFont(14));
     layout->addWidget(m_hint, 1);
     layout->addWidget(m_loop, 4);
-    layout->addWidget(m_way);
     auto* actions = new QHBoxLayout;
-    actions->addWidget(m_add);
+    actions->addWidget(m_add, 0, Qt::AlignTop);
+    actions->addWidget(m_way);
     actions->addWidget(m_remove);
     actions->addWidget(m_ownChain);
     actions->addWidget(m_otherKit);

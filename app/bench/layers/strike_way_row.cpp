@@ -7,6 +7,7 @@
 
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QVBoxLayout>
 
 #include <cmath>
 
@@ -35,20 +36,21 @@ StrikeWayRow::StrikeWayRow(QWidget* parent)
     : QWidget(parent),
       m_choice(new ChoiceRow({tr("under it"), tr("instead of it"), tr("under its louder hits")}, this)),
       m_level(new ValueBar(kLevelInfo, this)), m_count(new QLabel(this)) {
-    auto* layout = new QHBoxLayout(this);
+    auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
-    layout->setSpacing(8);
-    auto* words = new QLabel(tr("The sound plays"), this);
-    words->setFont(textFont(12));
+    layout->setSpacing(4);
     m_count->setFont(textFont(12));
     m_choice->setAccessibleName(tr("How the sound plays"));
     m_choice->setToolTip(tr("Under the recorded sound; instead of it, which is muted; or under those of its "
                             "hits alone that are loud enough"));
     m_level->setMinimumWidth(130);
-    for (QWidget* widget : {static_cast<QWidget*>(words), static_cast<QWidget*>(m_choice),
-                            static_cast<QWidget*>(m_level), static_cast<QWidget*>(m_count)})
-        layout->addWidget(widget);
-    layout->addStretch(1);
+    layout->addWidget(m_choice);
+    auto* louder = new QHBoxLayout;
+    louder->setSpacing(8);
+    louder->addWidget(m_level);
+    louder->addWidget(m_count);
+    louder->addStretch(1);
+    layout->addLayout(louder);
     connect(m_choice, &ChoiceRow::choiceEdited, this, &StrikeWayRow::refresh);
     connect(m_level, &ValueBar::valueEdited, this, [this](double value, bool) {
         m_level->setValue(value);
