@@ -86,8 +86,8 @@ template <class R, bool kIsMoving> class PlaceReader {
     R m_still[CurvePlace::kAll.size()];
 };
 
-/// A curve without corners, bend(u), in columns from `c` on.
-template <class R, bool kIsMoving, class Bend>
+/// A curve without corners, bend(u), in columns from `c` on. `kHasOffset`: it is not 0 at rest.
+template <class R, bool kIsMoving, bool kHasOffset, class Bend>
 int bendPlanes(const CurvePlanes& curve, float* io, int factor, int c, int columns,
                const Bend& bend) noexcept {
     using O = Ops<R>;
@@ -97,23 +97,26 @@ int bendPlanes(const CurvePlanes& curve, float* io, int factor, int c, int colum
         for (int q = 0; q < planes; ++q) {
             float* const at = io + q * kPlaneStride + c;
             const R sound = O::load(at);
-            const R bent = bend(O::fma(place.drive(q, c), sound, place.bias(q, c)));
-            O::store(at, O::fms(place.back(q, c), bent - place.offset(q, c), sound));
+            R bent = bend(O::fma(place.drive(q, c), sound, place.bias(q, c)));
+            if constexpr (kHasOffset)
+                bent = bent - place.offset(q, c);
+            O::store(at, O::fms(place.back(q, c), bent, sound));
         }
     return c;
 }
 
 /// In wide registers, but for a last one that need not be.
-template <class V, bool kIsMoving, class Bend>
+template <class V, bool kIsMoving, bool kHasOffset, class Bend>
 void bendColumns(const CurvePlanes& curve, float* io, int factor, int columns, const Bend& bend) noexcept {
     using R = typename WidestOf<V>::type;
     int c = 0;
     if constexpr (hasWide<V>) {
         using Run = typename RunOf<V>::type;
-        c = bendPlanes<Run, kIsMoving>(curve, io, factor, c, columns - Ops<Run>::kWidth + 1, bend);
-        c = bendPlanes<R, kIsMoving>(curve, io, factor, c, columns - kPlaneStep, bend);
+        c = bendPlanes<Run, kIsMoving, kHasOffset>(curve, io, factor, c, columns - Ops<Run>::kWidth + 1,
+                                                   bend);
+        c = bendPlanes<R, kIsMoving, kHasOffset>(curve, io, factor, c, columns - kPlaneStep, bend);
     }
-    bendPlanes<V, kIsMoving>(curve, io, factor, c, columns, bend);
+    bendPlanes<V, kIsMoving, kHasOffset>(curve, io, factor, c, columns, bend);
 }
 
 /// A curve with corners: taken(from, to, h) is the mean of what it takes off between two samples.
@@ -162,10 +165,15 @@ template <class V, bool kIsMoving>
 void curveSome(CurvePlanes& curve, float* io, int factor, int frames) noexcept {
     using R = typename WidestOf<V>::type;
     const int columns = (frames + kPlanes - 1) / kPlanes;
+    const auto bendAll = [&](const auto& bend) {
+        if constexpr (!kIsMoving)
+            if (curve.place.offset == 0)
+                return bendColumns<V, false, false>(curve, io, factor, columns, bend);
+        bendColumns<V, kIsMoving, true>(curve, io, factor, columns, bend);
+    };
     switch (curve.shape) {
     case Shape::Fold:
-        bendColumns<V, kIsMoving>(curve, io, factor, columns,
-                                  []<class U>(const U& u) { return Ops<U>::sin(u); });
+        bendAll([]<class U>(const U& u) { return Ops<U>::sin(u); });
         break;
     case Shape::Hard:
         cutPlanes<R, kIsMoving>(curve, io, factor, frames, [](R from, R to, R) {
@@ -179,9 +187,7 @@ void curveSome(CurvePlanes& curve, float* io, int factor, int frames) noexcept {
         });
         break;
     default:
-        bendColumns<V, kIsMoving>(
-            curve, io, factor, columns,
-            []<class U>(const U& u) __attribute__((always_inline)) { return tanhOf<U>(u); });
+        bendAll([]<class U>(const U& u) __attribute__((always_inline)) { return tanhOf<U>(u); });
     }
 }
 
