@@ -70,6 +70,10 @@ void LoopPicture::paintGrid(QPainter& p) const {
     const int steps = beatPx / fit.stepsPerBeat >= kMostLinePx ? fit.stepsPerBeat : 1;
     const auto first = static_cast<long>(std::floor(tempo.beatAt(m_fromS)));
     const auto last = static_cast<long>(std::ceil(tempo.beatAt(m_toS)));
+    long barsApart = 1; // of those that are named
+    const double room = p.fontMetrics().horizontalAdvance(tr("bar %1").arg(last / tempo.beatsPerBar + 1)) + 8;
+    while (beatPx * static_cast<double>(tempo.beatsPerBar * barsApart) < room)
+        barsApart *= 2;
     for (long beat = first; beat <= last; ++beat)
         for (int step = 0; step < steps; ++step) {
             const bool isBetween = step % 2 == 1;
@@ -80,10 +84,10 @@ void LoopPicture::paintGrid(QPainter& p) const {
             const bool isBar = step == 0 && beat % tempo.beatsPerBar == 0;
             p.setPen(QPen(t.line, isBar ? 1.6 : step == 0 ? 1.0 : 0.5));
             p.drawLine(QPointF(x, r.top()), QPointF(x, r.bottom()));
-            if (step == 0 && (isBar || beatPx > 60)) {
+            const long bar = static_cast<long>(
+                std::floor(static_cast<double>(beat) / static_cast<double>(tempo.beatsPerBar)));
+            if (step == 0 && (isBar ? bar % barsApart == 0 : beatPx > 60)) {
                 p.setPen(t.faint);
-                const long bar = static_cast<long>(
-                    std::floor(static_cast<double>(beat) / static_cast<double>(tempo.beatsPerBar)));
                 p.drawText(QRectF(x - 30, r.bottom() + 2, 60, kFootPx - 2), Qt::AlignCenter,
                            isBar ? tr("bar %1").arg(bar + 1)
                                  : QStringLiteral("%1").arg(beat - bar * tempo.beatsPerBar + 1));
