@@ -9,6 +9,7 @@ namespace {
 constexpr double kLeastApartDb = 4;
 /// Of the variance of levels that are spread evenly, halves of them explain three quarters.
 constexpr double kLeastExplained = 0.8;
+constexpr double kLeastShare = 1.0 / 12;
 
 std::vector<double> levelsOf(const std::vector<Strike>& strikes) {
     std::vector<double> levels;
@@ -39,7 +40,8 @@ std::optional<double> louderFromDb(const std::vector<Strike>& strikes) {
         if (between <= most)
             continue;
         most = between;
-        from = apart >= kLeastApartDb && between >= kLeastExplained * variance
+        from = std::min(share, 1 - share) >= kLeastShare && apart >= kLeastApartDb &&
+                       between >= kLeastExplained * variance
                    ? std::optional((levels[i - 1] + levels[i]) / 2)
                    : std::nullopt;
     }

@@ -49,6 +49,9 @@ TEST(LouderStrikes, AreNotPartedWhereLevelsAreOneHeapOrSpreadEvenlyOrHardlyApart
         even.push_back(-0.24 * i);
     EXPECT_FALSE(louderFromDb(strikesOfLevels(even)));
     EXPECT_FALSE(louderFromDb(strikesOfLevels({0, -3, 0, -3, 0, -3})));
+    std::vector<double> fewSoft(40, -1.0);
+    fewSoft[7] = fewSoft[20] = -25;
+    EXPECT_FALSE(louderFromDb(strikesOfLevels(fewSoft))) << "two that were touched are no part";
     EXPECT_FALSE(louderFromDb(strikesOfLevels({0, 0, 0})));
     EXPECT_FALSE(louderFromDb(strikesOfLevels({0})));
     EXPECT_FALSE(louderFromDb({}));
