@@ -3,13 +3,12 @@
 #include "app/bench/layers/layer_pictures.h"
 #include "app/bench/layers/layers_bench.h"
 #include "app/bench/layers/live_row.h"
-#include "app/bench/layers/strike_way_row.h"
 #include "app/bench/module/module_boxes.h"
 #include "app/widgets/choice_row.h"
 #include "app/widgets/value_bar.h"
 #include "core/layers/stack_file.h"
 #include "core/session/edits.h"
-#include "tests/app/window_fixture.h"
+#include "tests/app/layers_fixture.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -19,47 +18,6 @@
 
 namespace cask::app {
 namespace {
-
-class LayersWindow : public WindowTest {
-  protected:
-    void SetUp() override {
-        test::writeWav(m_folder / "Snare Top.wav", test::bursts(180, 0.5, 0.3, 0.08, 6));
-        std::vector<float> click(600, 0.0F);
-        click[100] = 0.5F;
-        test::writeWav(m_folder / "Click.wav", click);
-        test::writeWav(m_folder / "Sub.wav", test::bursts(50, 10, 0.0, 0.1, 0.5));
-        drop({text(m_folder / "Snare Top.wav")});
-        ASSERT_TRUE(waitMeasured());
-        ASSERT_TRUE(
-            waitFor([&] { return !m_window->hits().isBusy() && m_window->hits().analysis() != nullptr; }));
-        m_snare = element("Snare Top");
-        m_window->askForSaveName = [this](const QString&) { return text(m_folder / "Kit.cask"); };
-        m_window->save();
-        m_window->document().select(m_snare);
-        QTest::keyClick(m_window.get(), Qt::Key_8);
-        ASSERT_TRUE(waitFor([&] { return bench().addButton().isEnabled(); }))
-            << "hits are searched again in the new folder";
-        bench().askForSounds = [this] { return QStringList{text(m_folder / "Click.wav")}; };
-    }
-    [[nodiscard]] LayersBench& bench() { return m_window->bench().layers(); }
-    [[nodiscard]] const layers::Stack& stack() { return *bench().model().stack(); }
-    [[nodiscard]] bool waitQuiet() {
-        return waitFor([&] { return !bench().model().isBusy() && bench().model().look() != nullptr; });
-    }
-    void strike() {
-        QTest::mouseClick(&bench().addButton(), Qt::LeftButton);
-        ASSERT_TRUE(waitFor([&] { return bench().model().stack() != nullptr; }));
-        ASSERT_TRUE(waitQuiet());
-    }
-    /// As the session's file says.
-    [[nodiscard]] layers::Stack stored() {
-        const auto& s = session();
-        const auto* e = s.element(m_window->document().selected());
-        return *layers::readStack(
-            session::resolvePath(*s.file(e->channels.front().file), m_window->document().folder()));
-    }
-    Id m_snare = session::kNoId;
-};
 
 TEST_F(LayersWindow, ARecordedElementsHitsStrikeASound) {
     EXPECT_EQ(m_window->document().stage(), Stage::Layers);
@@ -76,43 +34,6 @@ TEST_F(LayersWindow, ARecordedElementsHitsStrikeASound) {
     ASSERT_TRUE(waitMeasured());
     m_window->document().undo();
     EXPECT_EQ(session().elements.size(), 1U);
-}
-
-TEST_F(LayersWindow, ASoundPlaysInsteadOfTheRecordedOne) {
-    QTest::keyClick(&bench().wayRow().choice(), Qt::Key_Right);
-    strike();
-    EXPECT_TRUE(session().element(m_snare)->out.isMuted);
-    EXPECT_FALSE(session().element(m_window->document().selected())->out.isMuted);
-    EXPECT_EQ(stack().layers[0].rule.lowVelocity, 0);
-    m_window->document().undo();
-    EXPECT_FALSE(session().element(m_snare)->out.isMuted) << "in one step";
-    EXPECT_EQ(session().elements.size(), 1U);
-}
-
-TEST_F(LayersWindow, ASoundPlaysUnderTheLouderHitsAlone) {
-    auto x = test::bursts(110, 0.5, 0.05, 0.06, 6);
-    for (std::size_t n = 0; n < x.size(); ++n) // every third hit as it is, the rest 18 dB softer
-        x[n] *= static_cast<int>((static_cast<double>(n) / 48000 + 0.46) / 0.5) % 3 == 0 ? 1.0F : 0.125F;
-    test::writeWav(m_folder / "Rack Tom.wav", x);
-    drop({text(m_folder / "Rack Tom.wav")});
-    ASSERT_TRUE(waitMeasured());
-    m_window->document().select(element("Rack Tom"));
-    auto& row = bench().wayRow();
-    ASSERT_TRUE(waitFor([&] {
-        return row.isVisible() && row.countText().endsWith(QStringLiteral("of 12 hits"));
-    })) << row.countText().toStdString();
-    EXPECT_FALSE(row.level().isVisible());
-    row.choice().setFocus();
-    QTest::keyClick(&row.choice(), Qt::Key_Right);
-    QTest::keyClick(&row.choice(), Qt::Key_Right);
-    EXPECT_TRUE(row.level().isVisible());
-    EXPECT_NEAR(row.level().value(), -9, 1) << "halfway between the two levels";
-    EXPECT_EQ(row.countText(), QStringLiteral("4 of 12 hits"));
-    strike();
-    EXPECT_EQ(layers::strikesOf(stack().layers[0].rule, stack().strikes),
-              (std::vector<std::size_t>{2, 5, 8, 11}));
-    EXPECT_EQ(stack().strikes.size(), 12U) << "all of them can be had later";
-    EXPECT_FALSE(session().element(element("Rack Tom"))->out.isMuted);
 }
 
 TEST_F(LayersWindow, LayersAreAddedMovedSetAndRemoved) {
