@@ -58,9 +58,11 @@ void delayAlike(LaneDelay& delay, float* io, int frames, const Finish& finish) n
         const int first = done * kLanes;
         const auto act = [&]<class R>(std::type_identity<R>, int i) __attribute__((always_inline)) {
             using O = Ops<R>;
+            // Of two frames the second one that comes may take the place of the first one that leaves; one
+            // that comes never leaves at once, because a ring for one frame ends after each.
+            R out = O::load(leave + i);
             const R now = O::load(io + first + i);
             O::store(come + i, now);
-            R out = O::load(leave + i);
             if constexpr (!IsAll)
                 out = O::select(O::less(R(0.5F), O::loadLanes(delay.taps[0].isTaken, i % kLanes)), out, now);
             O::store(io + first + i, finish(out, first + i));

@@ -132,19 +132,27 @@ void movePlanes(const float* from, int fromStride, float* to, int toStride, int 
 
 /// Between quads of lanes and quads of columns, from column m on as far as registers of R reach; frames that
 /// lie together are done together.
-template <class R, class Turn> int turnQuads(int m, int columns, const Turn& turn) noexcept {
+template <class R, class Get, class Put>
+int turnQuads(int m, int columns, const Get& get, const Put& put) noexcept {
     using O = Ops<R>;
     for (; m + O::kWidth <= columns; m += O::kWidth)
         for (int p = 0; p < kPlanes; ++p)
-            for (int lane = 0; lane < kLanes; lane += O::kRows)
-                turn(std::type_identity<R>(), p, lane, m);
+            for (int lane = 0; lane < kLanes; lane += O::kRows) {
+                R rows[O::kRows];
+                for (int i = 0; i < O::kRows; ++i)
+                    rows[i] = get(std::type_identity<R>(), p, lane, m, i);
+                O::transpose(rows);
+                for (int i = 0; i < O::kRows; ++i)
+                    put(rows[i], p, lane, m, i);
+            }
     return m;
 }
-/// In the widest registers, then in those of a quad, then one by one: turn(type, plane, lane, column).
-template <class V, class Turn, class One>
-void turnFrames(int frames, const Turn& turn, const One& one) noexcept {
-    int m = turnQuads<V>(0, frames / kPlanes, turn);
-    m = turnQuads<typename Ops<V>::Quad>(m, frames / kPlanes, turn);
+/// In the widest registers, then in those of a quad, then one by one. get(type, plane, lane, column, row) and
+/// put(register, ...) are of a row of a quad, one(plane, lane, column) is of a float.
+template <class V, class Get, class Put, class One>
+void turnFrames(int frames, const Get& get, const Put& put, const One& one) noexcept {
+    int m = turnQuads<V>(0, frames / kPlanes, get, put);
+    m = turnQuads<typename Ops<V>::Quad>(m, frames / kPlanes, get, put);
     for (int n = m * kPlanes; n < frames; ++n)
         for (int lane = 0; lane < kLanes; ++lane)
             one(n % kPlanes, lane, n / kPlanes);
@@ -156,15 +164,12 @@ constexpr int kColumnFloats = kPlanes * kLanes; ///< of a column in lanes
 template <class V> void lanesToPlanes(const float* in, float* const* planes, int frames) noexcept {
     turnFrames<V>(
         frames,
-        [=]<class R>(std::type_identity<R>, int p, int lane, int m) __attribute__((always_inline)) {
-            using O = Ops<R>;
-            R rows[O::kRows];
-            for (int i = 0; i < O::kRows; ++i)
-                rows[i] =
-                    O::loadQuads(in + (m + i) * kColumnFloats + p * kLanes + lane, O::kRows * kColumnFloats);
-            O::transpose(rows);
-            for (int i = 0; i < O::kRows; ++i)
-                O::store(planes[lane + i] + p * kPlaneStride + m, rows[i]);
+        [=]<class R>(std::type_identity<R>, int p, int lane, int m, int row) __attribute__((always_inline)) {
+            return Ops<R>::loadQuads(in + (m + row) * kColumnFloats + p * kLanes + lane,
+                                     Ops<R>::kRows * kColumnFloats);
+        },
+        [=]<class R>(R quad, int p, int lane, int m, int row) __attribute__((always_inline)) {
+            Ops<R>::store(planes[lane + row] + p * kPlaneStride + m, quad);
         },
         [=](int p, int lane, int m) {
             planes[lane][p * kPlaneStride + m] = in[m * kColumnFloats + p * kLanes + lane];
@@ -174,15 +179,12 @@ template <class V> void lanesToPlanes(const float* in, float* const* planes, int
 template <class V> void planesToLanes(const float* const* planes, float* out, int frames) noexcept {
     turnFrames<V>(
         frames,
-        [=]<class R>(std::type_identity<R>, int p, int lane, int m) __attribute__((always_inline)) {
-            using O = Ops<R>;
-            R rows[O::kRows];
-            for (int i = 0; i < O::kRows; ++i)
-                rows[i] = O::load(planes[lane + i] + p * kPlaneStride + m);
-            O::transpose(rows);
-            for (int i = 0; i < O::kRows; ++i)
-                O::storeQuads(out + (m + i) * kColumnFloats + p * kLanes + lane, O::kRows * kColumnFloats,
-                              rows[i]);
+        [=]<class R>(std::type_identity<R>, int p, int lane, int m, int row) __attribute__((always_inline)) {
+            return Ops<R>::load(planes[lane + row] + p * kPlaneStride + m);
+        },
+        [=]<class R>(R quad, int p, int lane, int m, int row) __attribute__((always_inline)) {
+            Ops<R>::storeQuads(out + (m + row) * kColumnFloats + p * kLanes + lane,
+                               Ops<R>::kRows * kColumnFloats, quad);
         },
         [=](int p, int lane, int m) {
             out[m * kColumnFloats + p * kLanes + lane] = planes[lane][p * kPlaneStride + m];
