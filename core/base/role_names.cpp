@@ -146,7 +146,7 @@ RoleGuess guessRoleFromName(std::string_view fileName) {
     };
     const auto place = [&](Means m) { return std::find(means.begin(), means.end(), m) - means.begin(); };
     const bool isNamed =
-        has({Kick, Snare, Hat, Tom, RackTom, FloorTom, Ride, Crash, Overhead, Air, Room, Bass});
+        has({Kick, Snare, Hat, OpenHat, Tom, RackTom, FloorTom, Ride, Crash, Overhead, Air, Room, Bass});
     bool isByLetter = false;
     for (const auto& letter : letters) {
         const Means m = readLetter(letter, words.size() == 1, has({Snare}));
@@ -158,7 +158,8 @@ RoleGuess guessRoleFromName(std::string_view fileName) {
     const double sure = isByLetter ? 0.6 : 0.8;
 
     // "Guide Bass" is a guide, "Kick Click" the microphone at a kick's beater.
-    if (!has({Kick, Snare, SideStick, Rimshot, Hat, Tom, RackTom, FloorTom, Ride, Crash, Overhead, Room})) {
+    if (!has({Kick, Snare, SideStick, Rimshot, Hat, OpenHat, Tom, RackTom, FloorTom, Ride, Crash, Overhead,
+              Room})) {
         if (has({ReferenceTrack}))
             return {Role::Reference, 0.8};
         if (has({GuideTrack}))
@@ -188,8 +189,8 @@ RoleGuess guessRoleFromName(std::string_view fileName) {
                 has({Top, Bottom}) && !isByLetter ? 1.0 : sure};
     if (has({Clap}))
         return {Role::Clap, 0.9};
-    if (has({Hat}) && !has({Tom}))
-        return {has({Open}) || hasOpenHat ? Role::OpenHat : Role::ClosedHat, isByLetter ? 0.6 : 0.9};
+    if (has({Hat, OpenHat}) && !has({Tom}))
+        return {has({Open, OpenHat}) || hasOpenHat ? Role::OpenHat : Role::ClosedHat, isByLetter ? 0.6 : 0.9};
     if (has({FloorTom}) || (has({Tom}) && has({Low, Bass, Bottom})))
         return {Role::FloorTom, 0.9};
     if (has({Tom, RackTom}))

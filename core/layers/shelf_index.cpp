@@ -1,6 +1,7 @@
 // Folders on the shelf: what is new is measured, what has moved keeps its numbers, what is gone is dropped.
 #include "core/base/hash.h"
 #include "core/base/parallel.h"
+#include "core/layers/folder_kit.h"
 #include "core/layers/one_shot.h"
 #include "core/layers/shelf_rows.h"
 #include "core/media/folder_scan.h"
@@ -40,13 +41,13 @@ bool isOfACache(const fs::path& file) {
     return folder.filename() == "cache" && fs::exists(folder.parent_path() / "session.json", error);
 }
 
+/// Folders far above a sound speak of people and disks.
 Role roleOf(const fs::path& file, const SoundLook& look) {
-    if (const auto byName = guessRoleFromName(file.filename().string()); byName.confidence > 0)
-        return byName.role;
-    if (const auto byFolder = guessRoleFromName(file.parent_path().filename().string() + ".wav");
-        byFolder.confidence > 0)
-        return byFolder.role;
-    return guessRoleOfLook(look).role;
+    fs::path near = file.filename();
+    auto folder = file.parent_path();
+    for (int i = 0; i < 3 && folder.has_relative_path(); ++i, folder = folder.parent_path())
+        near = folder.filename() / near;
+    return roleOfShot(near, look);
 }
 
 struct Measured {

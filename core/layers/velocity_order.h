@@ -18,9 +18,11 @@ struct MeasuredSound {
 inline constexpr double kAlternatesDb = 1.5;
 
 /// Each for its part of the velocities, all parts of the same width, softest first; alternates share one.
+/// Where every name, or the folder that it lies in, says how hard the stroke was ("pp", "mf", "soft",
+/// "hard"), that decides, or the number of a velocity ("v3", "vel 40") where sounds with a higher one are not
+/// softer; else how loud the sounds are, and those that are all as loud are alternates for every velocity.
 /// Gains make up for how loud they are, so that the level follows the strikes alone and the sound how hard
-/// they are. Sounds that are all as loud are put by the numbers that their names end with ("v3", "vel 40",
-/// "velocity_127") where all have one, else all of them are alternates for every velocity.
+/// they are.
 [[nodiscard]] std::vector<LayerSound> byVelocity(std::vector<MeasuredSound> sounds);
 
 /// The same of files. An error names one that can't be read.

@@ -2,8 +2,6 @@
 
 #include "core/layers/one_shot.h"
 #include "core/layers/sfz.h"
-#include "core/layers/shelf.h"
-#include "core/layers/velocity_order.h"
 #include "core/media/folder_scan.h"
 #include "core/session/edits.h"
 
@@ -11,6 +9,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cctype>
 #include <set>
 
 namespace cask::project {
@@ -21,24 +20,6 @@ namespace fs = std::filesystem;
 constexpr int kDrumChannel = 9;
 constexpr int kHatChoke = 1;
 constexpr double kRingS = 2; // behind the last bar
-
-/// Roles that a folder's sounds may stand in for.
-Role kindOf(Role role) {
-    switch (role) {
-    case Role::KickOut:
-    case Role::SubKick:
-        return Role::KickIn;
-    case Role::SnareBottom:
-        return Role::SnareTop;
-    default:
-        return role;
-    }
-}
-
-bool isDrum(Role role) {
-    const auto group = roleInfo(role).group;
-    return group == RoleGroup::Shells || group == RoleGroup::Cymbals || role == Role::Percussion;
-}
 
 /// General MIDI tells hats apart; they are one drum.
 std::string drumNameOf(int note) {
@@ -53,8 +34,11 @@ std::string drumNameOf(int note) {
     case Role::ClosedHat:
     case Role::OpenHat:
         return "Hi-hat";
-    default:
-        return mapped->name;
+    default: {
+        std::string name = mapped->name;
+        name.front() = static_cast<char>(std::toupper(static_cast<unsigned char>(name.front())));
+        return name;
+    }
     }
 }
 
@@ -84,6 +68,10 @@ class Player {
         if (const auto read =
                 kit.sfz.empty() ? Result<layers::SfzKit>(layers::SfzKit{}) : layers::readSfzKit(kit.sfz))
             m_regions = read->regions;
+        std::set<int> notes;
+        for (const auto& drum : m_drums)
+            notes.insert(drum.notes.begin(), drum.notes.end());
+        m_struck = layers::struckDrums(m_kit.oneShots, notes);
     }
 
     [[nodiscard]] const std::vector<PatternDrum>& drums() const { return m_drums; }
@@ -94,11 +82,11 @@ class Player {
             stack.layers.push_back(kitLayer(m_kit.sfz, m_kit.sfz.stem().string(), drum.notes.front()));
         else if (m_kit.sfz.empty())
             for (const int note : drum.notes)
-                if (const auto found = m_kit.oneShots.find(kindOf(roleOf(note)));
-                    found != m_kit.oneShots.end()) {
+                if (const auto struck = m_struck.find(note); struck != m_struck.end()) {
+                    const auto& found = m_kit.oneShots[struck->second];
                     layers::Layer layer;
-                    layer.name = found->second.front().file.stem().string();
-                    layer.sounds = found->second;
+                    layer.name = found.name;
+                    layer.sounds = found.sounds;
                     // A foot or a closed stroke ends what rings of the open hat.
                     const Role role = roleOf(note);
                     layer.chokeGroup = role == Role::ClosedHat ? kHatChoke : 0;
@@ -172,6 +160,7 @@ class Player {
     const KitSounds& m_kit;
     std::vector<PatternDrum> m_drums;
     std::vector<layers::SfzRegion> m_regions;
+    std::map<int, std::size_t> m_struck; // of the one-shots, by note
     bool m_hasDrumChannel = std::any_of(m_pattern.strokes.begin(), m_pattern.strokes.end(),
                                         [](const auto& stroke) { return stroke.channel == kDrumChannel; });
 };
@@ -207,7 +196,7 @@ Result<KitSounds> kitFrom(const fs::path& from, const CancelToken& cancel) {
         return kit;
     }
     const std::array folders{fs::absolute(from)};
-    std::map<Role, std::vector<layers::MeasuredSound>> found;
+    std::vector<layers::FoundShot> found;
     for (const auto& file : media::scanForAudio(folders).files) {
         if (cancel.isCancelled())
             return Error{ErrorCode::Cancelled, "Stopped; the folder was not looked through."};
@@ -217,16 +206,15 @@ Result<KitSounds> kitFrom(const fs::path& from, const CancelToken& cancel) {
             continue;
         }
         const auto look = measure::lookOf(shot->sound, shot->rateHz);
-        auto guess = guessRoleFromName(file.filename().string());
-        if (guess.confidence <= 0 || !isDrum(guess.role))
-            guess = look ? layers::guessRoleOfLook(*look) : RoleGuess{};
-        if (isDrum(guess.role))
-            found[kindOf(guess.role)].push_back({file, look ? look->loudnessDb : kSilenceDb});
+        const auto within = file.lexically_relative(folders.front());
+        const Role role = layers::roleOfShot(within, look);
+        if (layers::isDrum(role))
+            found.push_back(
+                {within, role, look ? look->loudnessDb : kSilenceDb, look ? look->fundamentalHz : 0});
         else
             kit.notes.push_back(file.string() + " is no drum that is known; it is not used.");
     }
-    for (auto& [role, sounds] : found)
-        kit.oneShots[role] = layers::byVelocity(std::move(sounds));
+    kit.oneShots = layers::drumsOfFolder(found, folders.front());
     if (kit.oneShots.empty())
         return Error{ErrorCode::Empty, from.string() + " holds no one-shots of drums."};
     return kit;

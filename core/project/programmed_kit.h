@@ -2,6 +2,7 @@
 #pragma once
 
 #include <core/layers/drum_map.h>
+#include <core/layers/folder_kit.h>
 #include <core/layers/pattern.h>
 #include <core/project/played_files.h>
 #include <map>
@@ -10,9 +11,9 @@ namespace cask::project {
 
 /// What a pattern is played with.
 struct KitSounds {
-    std::filesystem::path sfz;                                ///< of all drums; else:
-    std::map<Role, std::vector<layers::LayerSound>> oneShots; ///< of a drum, by velocity
-    std::filesystem::path overheads = {}, room = {};          ///< kits of the same notes; empty: none
+    std::filesystem::path sfz;                        ///< of all drums; else:
+    std::vector<layers::FolderDrum> oneShots;         ///< of a folder
+    std::filesystem::path overheads = {}, room = {};  ///< kits of the same notes; empty: none
     std::map<Role, std::filesystem::path> spill = {}; ///< what a drum's microphone hears of the others, a kit
     std::vector<std::string> notes = {};              ///< what of it is not used, a sentence each
 };
@@ -25,8 +26,7 @@ struct KitMicrophones {
 };
 [[nodiscard]] KitSounds builtInKit(const std::filesystem::path& folder, const KitMicrophones& microphones);
 
-/// A kit (SFZ), or a folder of one-shots: each by its name, else by its sound; several of one drum are put by
-/// velocity (layers::byVelocity). Errors: neither, no sound in it.
+/// A kit (SFZ), or a folder of one-shots (layers::drumsOfFolder). Errors: neither, no sound in it.
 [[nodiscard]] Result<KitSounds> kitFrom(const std::filesystem::path& sfzOrFolder,
                                         const CancelToken& cancel = {});
 

@@ -63,6 +63,17 @@ class ShelfTest : public testing::Test {
     std::unique_ptr<Shelf> shelf;
 };
 
+TEST_F(ShelfTest, FoldersSayWhatNamesDoNot) {
+    fs::create_directories(sounds / "Snares" / "Wood" / "Hard");
+    test::writeWav(sounds / "Snares" / "Wood" / "Hard" / "01.wav",
+                   struck(55, 0.4, 0.5F, 3)); // as a kick sounds
+    (void)index();
+    const auto found = shelf->search({"wood"});
+    ASSERT_TRUE(found);
+    ASSERT_EQ(found->size(), 1U);
+    EXPECT_EQ(found->front().role, Role::SnareTop);
+}
+
 TEST_F(ShelfTest, KnowsWhatIsNewChangedMovedAndGone) {
     std::ofstream(sounds / "Broken.wav") << "no sound";
     test::writeWav(sounds / "Silent.wav", std::vector<float>(4800, 0.0F));

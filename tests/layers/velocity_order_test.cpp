@@ -51,6 +51,34 @@ TEST(VelocityOrder, SoundsThatAreAsLoudAreAlternatesUnlessTheirNamesSayMore) {
     EXPECT_EQ(byVelocity({{"One.wav", kSilenceDb}}).front().gainDb, 0);
 }
 
+TEST(VelocityOrder, WordsForHowHardAStrokeWasDecide) {
+    // Alternates of one strength stay together, however far their levels lie apart.
+    const auto sounds = byVelocity({{"BD ff 1.wav", -10},
+                                    {"BD ff 2.wav", -14},
+                                    {"BD pp 1.wav", -30},
+                                    {"BD pp 2.wav", -26},
+                                    {"BD mf.wav", -13}});
+    EXPECT_EQ(namesFor(sounds, 20), (Names{"BD pp 1", "BD pp 2"}));
+    EXPECT_EQ(namesFor(sounds, 64), Names{"BD mf"});
+    EXPECT_EQ(namesFor(sounds, 120), (Names{"BD ff 2", "BD ff 1"}));
+    EXPECT_EQ(sounds[0].gainDb, 20);
+    const auto folders = byVelocity({{"Snare/Hard/01.wav", -10}, {"Snare/Soft/02.wav", -10}});
+    EXPECT_EQ(namesFor(folders, 20), Names{"02"});
+    EXPECT_EQ(namesFor(byVelocity({{"Tom f.wav", -30}, {"Tom x.wav", -10}}), 20), Names{"Tom f"})
+        << "not all say it";
+}
+
+TEST(VelocityOrder, NumbersOfVelocitiesThatFallWithTheLevelAreOfSomethingElse) {
+    const auto rising = byVelocity({{"Snare v1 rr1.wav", -30},
+                                    {"Snare v1 rr2.wav", -27},
+                                    {"Snare v2 rr1.wav", -11},
+                                    {"Snare v2 rr2.wav", -8}});
+    EXPECT_EQ(namesFor(rising, 20), (Names{"Snare v1 rr1", "Snare v1 rr2"}));
+    EXPECT_EQ(namesFor(rising, 100), (Names{"Snare v2 rr1", "Snare v2 rr2"}));
+    const auto falling = byVelocity({{"Kick v1.wav", -10}, {"Kick v2.wav", -30}});
+    EXPECT_EQ(namesFor(falling, 20), Names{"Kick v2"});
+}
+
 TEST(VelocityOrder, FilesAreMeasured) {
     const test::TempFolder folder;
     auto soft = test::bursts(200, 10, 0, 0.06, 0.4);

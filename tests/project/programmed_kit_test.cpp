@@ -204,9 +204,11 @@ TEST_F(ProgrammedKit, AFolderOfOneShotsByNameAndBySound) {
     std::ofstream(shots / "notes.txt") << "no sound";
     const auto kit = kitFrom(shots);
     ASSERT_TRUE(kit) << kit.error().message;
-    ASSERT_TRUE(kit->oneShots.contains(Role::SnareTop));
-    EXPECT_EQ(kit->oneShots.at(Role::SnareTop).size(), 2U);
-    ASSERT_TRUE(kit->oneShots.contains(Role::KickIn));
+    ASSERT_EQ(kit->oneShots.size(), 2U);
+    EXPECT_EQ(kit->oneShots[0].role, Role::KickIn);
+    EXPECT_EQ(kit->oneShots[1].role, Role::SnareTop);
+    EXPECT_EQ(kit->oneShots[1].sounds.size(), 2U);
+    EXPECT_EQ(kit->oneShots[1].name, "Snare");
     const auto played = play(*kit);
     ASSERT_EQ(played.drums.size(), 2U);
     ASSERT_EQ(played.notes.size(), 1U);

@@ -1,0 +1,53 @@
+// Which drums a folder of one-shots holds, and which of them a note strikes.
+#pragma once
+
+#include <core/base/role.h>
+#include <core/layers/layer.h>
+#include <core/layers/velocity_order.h>
+#include <core/measure/look/sound_look.h>
+#include <map>
+#include <optional>
+#include <set>
+#include <string>
+#include <vector>
+
+namespace cask::layers {
+
+/// A one-shot of a folder.
+struct FoundShot {
+    std::filesystem::path file; ///< from the folder
+    Role role = Role::Unknown;
+    double loudnessDb = kSilenceDb;
+    double noteHz = 0; ///< measure::SoundLook::fundamentalHz
+};
+
+/// A drum, a cymbal or percussion: what a kit is made of.
+[[nodiscard]] bool isDrum(Role role);
+
+/// What a one-shot is by its name, else by the folders that it lies in, nearest first, else by its sound.
+/// `file` is the path from the folder. A microphone that stands apart ("Kick Room"), a loop or a voice stays
+/// what its name says.
+[[nodiscard]] Role roleOfShot(const std::filesystem::path& file,
+                              const std::optional<measure::SoundLook>& look);
+
+struct FolderDrum {
+    std::string name; ///< as its files or their folder call it
+    Role role = Role::Unknown;
+    std::set<std::string> marks;    ///< words that tell it from others of its role: "china", "pedal", "high"
+    int number = 0;                 ///< of several ("Crash 2"); 0: none
+    double noteHz = 0;              ///< median of its strokes; 0: none
+    std::vector<LayerSound> sounds; ///< by velocity; their files lie below the folder
+};
+
+/// One-shots of one role are one drum unless words, a number ("Crash 2 v3.wav", a folder "Crash 2") or, of
+/// toms whose names say neither, two semitones between their notes tell them apart.
+[[nodiscard]] std::vector<FolderDrum> drumsOfFolder(const std::vector<FoundShot>& shots,
+                                                    const std::filesystem::path& folder);
+
+/// Which drum each note of General MIDI strikes; notes that none can be struck by are left out. Toms are
+/// spread over the toms that there are, in order of their notes, each by one of its own as far as they reach;
+/// other notes strike the drum of their role whose words agree best.
+[[nodiscard]] std::map<int, std::size_t> struckDrums(const std::vector<FolderDrum>& drums,
+                                                     const std::set<int>& notes);
+
+} // namespace cask::layers
