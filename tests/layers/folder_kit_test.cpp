@@ -127,6 +127,9 @@ TEST(FolderKit, TomsArePlayedInOrderOfTheirNotes) {
     EXPECT_EQ(all.front(), "Tom 1");
     EXPECT_EQ(all.back(), "Tom 3");
     EXPECT_TRUE(std::is_sorted(all.begin(), all.end()));
+    const auto upward = drumsOf({{"Tom 1/a.wav", 80}, {"Tom 2/a.wav", 200}});
+    EXPECT_EQ(struckBy(upward, {50, 43}), (Names{upward[1].name, upward[0].name}));
+    EXPECT_EQ(upward[struckDrums(upward, {50}).at(50)].number, 2) << "numbered from the lowest";
     // No notes were measured: by what they are called.
     EXPECT_EQ(struckBy(drumsOf({{"Floor Tom.wav"}, {"Rack Tom.wav"}}), {48, 45, 41}),
               (Names{"Rack Tom", "Rack Tom", "Floor Tom"}));
@@ -136,6 +139,12 @@ TEST(FolderKit, ANoteThatWasReadWronglyMakesNoSecondTom) {
     const auto drums = drumsOf({{"Tom a.wav", 120, -10}, {"Tom b.wav", 121, -14}, {"Tom c.wav", 241, -18}});
     ASSERT_EQ(drums.size(), 1U);
     EXPECT_EQ(drums[0].sounds.size(), 3U);
+}
+
+TEST(FolderKit, ADateIsNoNumberOfADrum) {
+    const auto drums = drumsOf({{"Snare 202611301547 v1.wav"}, {"Snare 202611301548 v2.wav"}});
+    ASSERT_EQ(drums.size(), 1U);
+    EXPECT_EQ(drums[0].number, 0);
 }
 
 TEST(FolderKit, WhatIsNoDrumIsLeftOut) {

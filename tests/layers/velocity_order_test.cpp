@@ -66,6 +66,8 @@ TEST(VelocityOrder, WordsForHowHardAStrokeWasDecide) {
     EXPECT_EQ(namesFor(folders, 20), Names{"02"});
     EXPECT_EQ(namesFor(byVelocity({{"Tom f.wav", -30}, {"Tom x.wav", -10}}), 20), Names{"Tom f"})
         << "not all say it";
+    EXPECT_EQ(namesFor(byVelocity({{"Tom f a.wav", -30}, {"Tom f b.wav", -10}}), 20), Names{"Tom f a"})
+        << "all say the same";
 }
 
 TEST(VelocityOrder, NumbersOfVelocitiesThatFallWithTheLevelAreOfSomethingElse) {

@@ -40,6 +40,7 @@ TEST(DrumsOfAPattern, HatsAreOneAndOtherInstrumentsNone) {
     EXPECT_EQ(drums[1].name, "Hi-hat");
     EXPECT_EQ(drums[1].strokes, 2U);
     EXPECT_EQ(drums[2].role, Role::SnareTop);
+    EXPECT_EQ(drumsOf(patternOf({{0, 50}})).front().name, "High tom");
     for (auto& stroke : pattern.strokes)
         stroke.channel = 0;
     EXPECT_EQ(drumsOf(pattern).size(), 4U) << "nothing is on the channel of drums: all are meant";

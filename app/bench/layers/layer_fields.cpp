@@ -1,5 +1,6 @@
 #include "app/bench/layers/layer_fields.h"
 
+#include "app/bench/layers/layer_sounds_box.h"
 #include "app/bench/layers/layer_values.h"
 #include "app/bench/module/module_boxes.h"
 #include "app/theme/theme.h"
@@ -11,6 +12,7 @@
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QPushButton>
 #include <QVBoxLayout>
 
 #include <algorithm>
@@ -52,7 +54,8 @@ LayerFields::LayerFields(const Desk& desk, LayerModel& model, QWidget* parent)
       m_hits(new ChoiceRow({tr("all hits"), tr("accents"), tr("no ghosts"), tr("ghosts")}, this)),
       m_purpose(new ChoiceRow(
           {tr("anything"), tr("impact"), tr("lows"), tr("body"), tr("tail"), tr("texture")}, m_more)),
-      m_where(new QComboBox(m_more)), m_byVelocity(new QCheckBox(tr("sounds by velocity"), m_more)) {
+      m_where(new QComboBox(m_more)), m_byVelocity(new QCheckBox(tr("sounds by velocity"), m_more)),
+      m_sounds(new QPushButton(tr("Sounds\u2026"), m_more)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(6);
@@ -105,6 +108,16 @@ LayerFields::LayerFields(const Desk& desk, LayerModel& model, QWidget* parent)
     words->addStretch(1);
     words->addWidget(m_where);
     checks->addStretch(1);
+    m_sounds->setToolTip(tr("Which sounds the layer has, and for which velocities"));
+    checks->addWidget(m_sounds);
+    connect(m_sounds, &QPushButton::clicked, this, [this] {
+        if (m_soundsBox == nullptr) {
+            m_soundsBox = new LayerSoundsBox(m_model, window());
+            m_soundsBox->setAttribute(Qt::WA_DeleteOnClose);
+        }
+        m_soundsBox->show();
+        m_soundsBox->raise();
+    });
     more->addLayout(words);
     more->addLayout(checks);
     layout->addWidget(m_more);
@@ -130,6 +143,10 @@ LayerFields::LayerFields(const Desk& desk, LayerModel& model, QWidget* parent)
     connect(&model, &LayerModel::changed, this, &LayerFields::refresh);
     connect(&desk.playback, &Playback::transportChanged, this, &LayerFields::refresh);
     refresh();
+}
+
+LayerSoundsBox* LayerFields::soundsBox() const {
+    return m_soundsBox;
 }
 
 void LayerFields::addBars(QWidget* parent, bool isMore) {

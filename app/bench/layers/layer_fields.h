@@ -4,6 +4,7 @@
 #include "app/models/desk.h"
 #include "app/models/layer_model.h"
 
+#include <QPointer>
 #include <QWidget>
 
 #include <string>
@@ -13,10 +14,12 @@
 
 class QCheckBox;
 class QComboBox;
+class QPushButton;
 
 namespace cask::app {
 
 class ChoiceRow;
+class LayerSoundsBox;
 class MoreButton;
 class ValueBar;
 
@@ -32,6 +35,8 @@ class LayerFields : public QWidget {
     [[nodiscard]] QComboBox& where() { return *m_where; }
     [[nodiscard]] QCheckBox& byVelocity() { return *m_byVelocity; }
     [[nodiscard]] MoreButton& moreButton() { return *m_moreButton; }
+    [[nodiscard]] QPushButton& soundsButton() { return *m_sounds; }
+    [[nodiscard]] LayerSoundsBox* soundsBox() const;
 
   private:
     struct Check {
@@ -57,6 +62,8 @@ class LayerFields : public QWidget {
     ChoiceRow* m_purpose;
     QComboBox* m_where;
     QCheckBox* m_byVelocity;
+    QPushButton* m_sounds;
+    QPointer<LayerSoundsBox> m_soundsBox;
 };
 
 } // namespace cask::app

@@ -29,6 +29,11 @@ QString purposeText(layers::LayerPurpose purpose, const layers::PurposeVerdict& 
 QString LayersPicture::textOf(int layer) const {
     const auto& l = m_model.stack()->layers[static_cast<std::size_t>(layer)];
     QStringList parts{m_model.nameOf(layer)};
+    if (l.sounds.size() > 1)
+        parts << (m_model.isByVelocity() ? tr("%1 sounds by velocity")
+                  : l.alternatesByChance ? tr("%1 sounds by chance")
+                                         : tr("%1 sounds in turn"))
+                     .arg(l.sounds.size());
     if (!l.isOn)
         parts << tr("off");
     if (l.offsetMs != 0)

@@ -1,5 +1,6 @@
 #include "app/bench/layers/layers_bench.h"
 
+#include "app/bench/layers/dropped_sounds.h"
 #include "app/bench/layers/kit_change_box.h"
 #include "app/bench/layers/layer_fields.h"
 #include "app/bench/layers/layer_pictures.h"
@@ -16,22 +17,14 @@
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
-#include <QMimeData>
 #include <QPushButton>
 #include <QRegularExpression>
-#include <QUrl>
 #include <QVBoxLayout>
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 
 namespace cask::app {
-namespace {
-
-constexpr const char* kEndings[] = {".wav", ".flac", ".aif", ".aiff", ".ogg", ".mp3", ".sfz"};
-
-} // namespace
 
 LayersBench::LayersBench(const Desk& desk, QWidget* parent)
     : QWidget(parent), m_desk(desk), m_model(new LayerModel(desk.document, desk.analyst, this)),
@@ -210,25 +203,13 @@ void LayersBench::takeSounds(const QStringList& files) {
 }
 
 void LayersBench::dragEnterEvent(QDragEnterEvent* event) {
-    // Sessions and folders are the window's.
-    const auto isSound = [](const QUrl& url) {
-        const QString file = url.toLocalFile().toLower();
-        return std::any_of(std::begin(kEndings), std::end(kEndings),
-                           [&](const char* ending) { return file.endsWith(QLatin1String(ending)); });
-    };
-    const auto urls = event->mimeData()->urls();
-    if (m_add->isEnabled() && m_add->isVisible() && !urls.isEmpty() &&
-        std::all_of(urls.begin(), urls.end(), isSound))
+    if (m_add->isEnabled() && m_add->isVisible() && holdsSounds(*event->mimeData(), true))
         event->acceptProposedAction();
 }
 
 void LayersBench::dropEvent(QDropEvent* event) {
-    QStringList files;
-    for (const auto& url : event->mimeData()->urls())
-        if (url.isLocalFile())
-            files << url.toLocalFile();
     event->acceptProposedAction();
-    takeSounds(files);
+    takeSounds(filesOf(*event->mimeData()));
 }
 
 void LayersBench::refresh() {
