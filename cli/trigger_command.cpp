@@ -1,6 +1,7 @@
 // Sounds struck by the hits of an element, or by hits that are given.
 #include "cli/commands.h"
 #include "cli/rule_options.h"
+#include "core/layers/louder_strikes.h"
 #include "core/layers/midi_pattern.h"
 #include "core/layers/stack_file.h"
 #include "core/layers/stack_source.h"
@@ -32,6 +33,7 @@ struct TriggerOptions {
     layers::Layer layer;
     std::optional<double> topDb, aboveDb;
     RuleOptions rule;
+    bool isForLouder = false;
     bool byVelocity = false;
     bool atFirstFrame = false;
     bool replaces = false;
@@ -196,6 +198,16 @@ int trigger(Streams& streams, const TriggerOptions& o) {
     auto layer = layerOf(o, topDb);
     if (!layer)
         return fail(streams, layer.error());
+    if (o.isForLouder) {
+        const auto from = layers::louderFromDb(stack.strikes);
+        if (!from)
+            return fail(streams,
+                        {ErrorCode::Empty,
+                         fmt::format("The hits of {} do not part into louder and softer ones; nothing "
+                                     "was added. --above says from which level on.",
+                                     o.element)});
+        layer->rule.lowVelocity = std::max(layer->rule.lowVelocity, layers::velocityOf(*from));
+    }
     stack.layers.push_back(std::move(*layer));
     const std::string wanted =
         o.name.empty() ? fmt::format("{} {}", o.element, stack.layers.front().name) : o.name;
@@ -257,6 +269,8 @@ void addTriggerCommand(CLI::App& app, Streams& streams, int& exitCode) {
     command->add_flag("--alternates-by-chance", o->layer.alternatesByChance, "Else in turn");
     addRuleOptions(*command, o->rule);
     command->add_option("--above", o->aboveDb, "Only hits from this level on, dBFS");
+    command->add_flag("--louder", o->isForLouder,
+                      "Only the louder hits, from the level that parts them from the softer ones");
     command->add_option("--level-spread", o->layer.levelSpreadDb, "By chance up to so much up or down, dB")
         ->check(CLI::Range(0.0, 12.0));
     command->add_flag("--replace", o->replaces, "Mutes the element whose hits strike");

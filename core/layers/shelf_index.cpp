@@ -4,10 +4,12 @@
 #include "core/layers/folder_kit.h"
 #include "core/layers/one_shot.h"
 #include "core/layers/shelf_rows.h"
+#include "core/measure/look/shot_ear.h"
 #include "core/media/folder_scan.h"
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <map>
 #include <set>
 #include <sys/stat.h>
@@ -78,19 +80,19 @@ Measured measure(const fs::path& file) {
 } // namespace
 
 RoleGuess guessRoleOfLook(const SoundLook& look) {
-    constexpr double kSure = 0.5;
-    if (look.lowShare > 0.5 && look.fundamentalHz > 0 && look.fundamentalHz < 90)
-        return {Role::KickIn, kSure};
-    if (look.brightnessHz > 4500)
-        return {look.lengthMs > 1500 ? Role::Crash
-                : look.decayMs > 150 ? Role::OpenHat
-                                     : Role::ClosedHat,
-                kSure};
-    if (look.fundamentalHz > 0 && look.noisiness < 0.35 && look.decayMs > 80)
-        return {look.fundamentalHz < 110 ? Role::FloorTom : Role::RackTom, kSure};
-    if (look.noisiness > 0.35 && look.brightnessHz > 250)
-        return {Role::SnareTop, kSure};
-    return {Role::Unknown, 0};
+    constexpr double kMostSure = 0.5; // a name says more
+    constexpr float kLeastShare = 0.3F;
+    constexpr double kFloorTomHz = 110;
+    constexpr Role kRoles[measure::kShotKinds] = {
+        Role::KickIn,  Role::SnareTop, Role::SideStick, Role::Clap, Role::ClosedHat,
+        Role::OpenHat, Role::RackTom,  Role::Crash,     Role::Ride, Role::Percussion};
+    const auto shares = measure::shotShares(measure::shippedShotEar(), look);
+    const auto best = std::max_element(shares.begin(), shares.end());
+    if (*best < kLeastShare)
+        return {};
+    const Role role = kRoles[best - shares.begin()];
+    const bool isFloor = role == Role::RackTom && look.fundamentalHz > 0 && look.fundamentalHz < kFloorTomHz;
+    return {isFloor ? Role::FloorTom : role, std::min(kMostSure, static_cast<double>(*best))};
 }
 
 Result<ShelfIndexed> Shelf::index(const fs::path& wanted, const CancelToken& cancel,

@@ -10,6 +10,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fstream>
+#include <functional>
 
 namespace cask::cli {
 namespace {
@@ -60,6 +61,28 @@ TEST_F(CliTrigger, EveryGivenHitOnceAtItsFrameAndLevel) {
                         x[static_cast<std::size_t>(std::llround((0.2 + 0.1173 * i) * 48000))])),
                     linearToDb(0.5) - 0.7 * (i % 20), 0.1)
             << i;
+}
+
+TEST_F(CliTrigger, OnlyTheLouderHitsWhereTheyPart) {
+    const auto hitsOf = [&](const char* name, const std::function<double(int)>& levelDb) {
+        Json hits = Json::array();
+        for (int i = 0; i < 24; ++i)
+            hits.push_back({{"time_s", 0.2 + 0.1 * i}, {"level_db", levelDb(i)}});
+        std::ofstream(folder / name) << hits.dump();
+        return call(
+            {"trigger", kit, "Snare Top", "--with", click, "--hits", folder / name, "--louder", "--json"});
+    };
+    const auto parted =
+        hitsOf("parted.json", [](int i) { return i % 3 == 0 ? -6 - 0.1 * i : -24 - 0.1 * i; });
+    ASSERT_EQ(parted.code, kDone) << parted.err;
+    const auto json = Json::parse(parted.out);
+    EXPECT_EQ(json["found"], 24);
+    EXPECT_EQ(json["played"], 8) << "every third one is 18 dB louder";
+    for (const auto& hit : json["hits"])
+        EXPECT_GT(hit["level_db"], -10);
+    const auto even = hitsOf("even.json", [](int i) { return -6 - 0.1 * i; });
+    EXPECT_NE(even.code, kDone);
+    EXPECT_NE(even.err.find("do not part"), std::string::npos) << even.err;
 }
 
 TEST_F(CliTrigger, FoundHitsStrikeOnce) {

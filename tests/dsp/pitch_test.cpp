@@ -30,8 +30,9 @@ TEST(Pitch, BlocksDoNotMatterAndOtherLanesPass) {
     for (std::size_t i = 0; i < whole.size(); ++i) {
         if (i % kLanes == 2)
             loudest = std::max(loudest, std::abs(static_cast<double>(whole[i])));
-        if (i % kLanes != 2 && i % kLanes != 3)
+        if (i % kLanes != 2 && i % kLanes != 3) {
             ASSERT_EQ(whole[i], 0);
+        }
     }
     EXPECT_GT(loudest, 0.3);
 }

@@ -98,9 +98,9 @@ TEST(PumpLanes, ExactOnAGridThatDriftsHoweverTheSoundIsCutUp) {
         PumpLanes pieces(kRate);
         pieces.place(0, 2, s, true, 0);
         pieces.prepare();
-        constexpr int kFrames = 250000;
-        const auto gains = gainsOf(whole, 0, kFrames, 4096);
-        EXPECT_EQ(gains, gainsOf(pieces, 0, kFrames, 77));
+        constexpr int kLong = 250000;
+        const auto gains = gainsOf(whole, 0, kLong, 4096);
+        EXPECT_EQ(gains, gainsOf(pieces, 0, kLong, 77));
         int checked = 0;
         for (std::size_t b = 0; b + 1 < grid.beatFrames.size(); ++b)
             for (double part = 0; part < 1; part += 0.0371) {
@@ -114,7 +114,7 @@ TEST(PumpLanes, ExactOnAGridThatDriftsHoweverTheSoundIsCutUp) {
                 const double half =
                     (0.001 * s.smoothMs * kRate + PumpLanes::kStep) / length / pumpBeats(note, 4);
                 const auto isNear = [&](double bend) { return std::abs(place - bend) < half; };
-                if (frame >= kFrames || isNear(0) || isNear(0.2) || isNear(0.7) || isNear(1))
+                if (frame >= kLong || isNear(0) || isNear(0.2) || isNear(0.7) || isNear(1))
                     continue;
                 ++checked;
                 EXPECT_NEAR(linearToDb(static_cast<double>(gains[static_cast<std::size_t>(frame)])),

@@ -48,6 +48,7 @@ LAYOUTS = {
     "kit in front": (1, lambda note, k, r: f"Oak Room {DRUMS[note][0]} {k + 1}.wav"),
     "run together": (2, lambda note, k, r: f"{DRUMS[note][0].replace(' ', '')}_V{k + 1}_RR{r + 1}.wav"),
     "a file each": (0, lambda note, k, r: f"{numbered(note)}.wav"),
+    "no names": (1, lambda note, k, r: f"{(note * 7919 + k * 104729) % 99991:05d}.wav"),
 }
 
 

@@ -7,5 +7,6 @@ namespace cask::measure {
 
 [[nodiscard]] std::string_view shippedLoopEarText();
 [[nodiscard]] std::string_view shippedOwnEarText();
+[[nodiscard]] std::string_view shippedShotEarText();
 
 } // namespace cask::measure
