@@ -1,5 +1,6 @@
 #include "app/window/pattern_sheet.h"
 
+#include "app/models/priorities.h"
 #include "app/theme/theme.h"
 #include "app/widgets/choice_row.h"
 #include "core/layers/drum_map.h"
@@ -17,6 +18,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 namespace cask::app {
 namespace {
@@ -26,14 +28,15 @@ constexpr int kListPx = 260;
 
 } // namespace
 
-PatternSheet::PatternSheet(const layers::Pattern& pattern, const QString& name, QWidget* parent)
+PatternSheet::PatternSheet(const layers::Pattern& pattern, const QString& name, WorkerPool& pool,
+                           QWidget* parent)
     : QDialog(parent), m_pattern(pattern),
       m_kits(new ChoiceRow({tr("built-in kit"), tr("a kit (SFZ)\u2026"), tr("a folder of one-shots\u2026")},
                            this)),
       m_pathLabel(new QLabel(this)), m_overheads(new QCheckBox(tr("overheads"), this)),
       m_room(new QCheckBox(tr("room"), this)),
       m_spill(new QCheckBox(tr("spill in the close microphones"), this)), m_said(new QLabel(this)),
-      m_play(new QPushButton(tr("Play it"), this)) {
+      m_play(new QPushButton(tr("Play it"), this)), m_jobs(pool) {
     setWindowTitle(tr("Play %1").arg(name));
     setMinimumWidth(620);
     auto* layout = new QVBoxLayout(this);
@@ -72,9 +75,18 @@ PatternSheet::PatternSheet(const layers::Pattern& pattern, const QString& name, 
         grid->addWidget(new QLabel(tr("note %1").arg(note), list), row, 0);
         grid->addWidget(new QLabel(count == 1 ? tr("1 stroke") : tr("%1 strokes").arg(count), list), row, 1);
         grid->addWidget(box, row, 2);
-        m_drums[note] = box;
+        auto* sound = new QComboBox(list);
+        sound->setAccessibleName(tr("Sounds of note %1").arg(note));
+        sound->setPlaceholderText(tr("no sound"));
+        sound->setSizeAdjustPolicy(QComboBox::AdjustToContents);
+        grid->addWidget(sound, row, 3);
+        m_rows[note] = {box, sound};
         ++row;
         connect(box, &QComboBox::activated, this, &PatternSheet::refresh);
+        connect(sound, &QComboBox::activated, this, [this, box](int drum) {
+            m_kit->chosen[box->currentData().toInt()] = static_cast<std::size_t>(drum);
+            refresh(); // other notes may be the same drum
+        });
     }
     grid->setRowStretch(row, 1);
     auto* scroll = new QScrollArea(this);
@@ -117,6 +129,10 @@ PatternSheet::PatternSheet(const layers::Pattern& pattern, const QString& name, 
     refresh();
 }
 
+PatternSheet::~PatternSheet() {
+    m_cancel.cancel();
+}
+
 layers::Pattern PatternSheet::pattern() const {
     layers::Pattern mapped = m_pattern;
     mapped.strokes.clear();
@@ -126,7 +142,7 @@ layers::Pattern PatternSheet::pattern() const {
     for (auto stroke : m_pattern.strokes) {
         if (hasDrumChannel && stroke.channel != kDrumChannel)
             continue;
-        stroke.note = m_drums.at(stroke.note)->currentData().toInt();
+        stroke.note = m_rows.at(stroke.note).drum->currentData().toInt();
         stroke.channel = kDrumChannel;
         if (stroke.note >= 0)
             mapped.strokes.push_back(stroke);
@@ -142,12 +158,21 @@ project::KitMicrophones PatternSheet::microphones() const {
     return {m_overheads->isChecked(), m_room->isChecked(), m_spill->isChecked()};
 }
 
+project::KitSounds PatternSheet::chosenKit() const {
+    return m_kit.value_or(project::KitSounds{});
+}
+
 QString PatternSheet::said() const {
     return m_said->text();
 }
 
 void PatternSheet::chooseKit(int index) {
     const auto wanted = static_cast<Kit>(index);
+    m_cancel.cancel();
+    m_cancel = CancelToken();
+    m_kit.reset();
+    m_problem.clear();
+    m_isReading = false;
     m_path.clear();
     if (wanted != Kit::BuiltIn) {
         m_path = askForKit ? askForKit(wanted)
@@ -156,8 +181,57 @@ void PatternSheet::chooseKit(int index) {
                      : QFileDialog::getOpenFileName(this, tr("A kit"), {}, tr("Kits (*.sfz)"));
         if (m_path.isEmpty())
             m_kits->setChosen(static_cast<int>(Kit::BuiltIn));
+        else
+            readKit();
     }
     refresh();
+}
+
+void PatternSheet::readKit() {
+    m_isReading = true;
+    m_jobs.post(
+        [this, path = m_path, cancel = m_cancel, generation = ++m_generation] {
+            const auto kit = project::kitFrom(path.toStdString(), cancel);
+            QMetaObject::invokeMethod(
+                this,
+                [this, kit, generation] {
+                    if (!m_isReading || generation != m_generation)
+                        return; // another one was chosen
+                    m_isReading = false;
+                    if (kit) {
+                        m_kit = *kit;
+                        for (const auto& row : m_rows) {
+                            row.second.sound->clear();
+                            for (const auto& drum : kit->oneShots)
+                                row.second.sound->addItem(drum.sounds.size() == 1
+                                                              ? QString::fromStdString(drum.name)
+                                                              : tr("%1, %2 sounds")
+                                                                    .arg(QString::fromStdString(drum.name))
+                                                                    .arg(drum.sounds.size()));
+                        }
+                    } else {
+                        m_problem = QString::fromStdString(kit.error().message);
+                    }
+                    refresh();
+                },
+                Qt::QueuedConnection);
+        },
+        kLayersPriority);
+}
+
+void PatternSheet::refreshSounds() {
+    const bool isFolder = m_kit && !m_kit->oneShots.empty();
+    std::set<int> notes;
+    for (const auto& row : m_rows)
+        notes.insert(row.second.drum->currentData().toInt());
+    const auto struck = isFolder ? project::struckDrums(*m_kit, notes) : std::map<int, std::size_t>{};
+    for (const auto& row : m_rows) {
+        const int note = row.second.drum->currentData().toInt();
+        const auto found = struck.find(note);
+        row.second.sound->setVisible(isFolder);
+        row.second.sound->setEnabled(note >= 0);
+        row.second.sound->setCurrentIndex(found == struck.end() ? -1 : static_cast<int>(found->second));
+    }
 }
 
 void PatternSheet::refresh() {
@@ -166,7 +240,11 @@ void PatternSheet::refresh() {
         box->setEnabled(isBuiltIn);
     m_pathLabel->setText(isBuiltIn ? tr("Synthesised drums with their microphones, three strengths and two "
                                         "takes of each stroke.")
-                                   : QDir::toNativeSeparators(m_path));
+                         : !m_problem.isEmpty() ? m_problem
+                         : m_isReading
+                             ? tr("%1 is being looked through \u2026").arg(QDir::toNativeSeparators(m_path))
+                             : QDir::toNativeSeparators(m_path));
+    refreshSounds();
     const auto drums = project::drumsOf(pattern());
     QStringList names;
     for (const auto& drum : drums)
@@ -174,7 +252,7 @@ void PatternSheet::refresh() {
     m_said->setText(drums.empty()
                         ? tr("Nothing is left to be played.")
                         : tr("Becomes an element for each: %1.").arg(names.join(QStringLiteral(", "))));
-    m_play->setEnabled(!drums.empty());
+    m_play->setEnabled(!drums.empty() && (isBuiltIn || m_kit));
 }
 
 } // namespace cask::app

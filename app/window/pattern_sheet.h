@@ -3,10 +3,13 @@
 
 #include <QDialog>
 
+#include <core/base/job_group.h>
+#include <core/base/worker_pool.h>
 #include <core/layers/pattern.h>
 #include <core/project/programmed_kit.h>
 #include <functional>
 #include <map>
+#include <optional>
 
 class QCheckBox;
 class QComboBox;
@@ -23,29 +26,39 @@ class PatternSheet : public QDialog {
   public:
     enum class Kit { BuiltIn, Sfz, Folder };
 
-    PatternSheet(const layers::Pattern& pattern, const QString& name, QWidget* parent = nullptr);
+    /// A kit that is chosen is read by `pool`.
+    PatternSheet(const layers::Pattern& pattern, const QString& name, WorkerPool& pool,
+                 QWidget* parent = nullptr);
+    ~PatternSheet() override;
 
     /// With the notes as they were mapped here; those that are left out are gone.
     [[nodiscard]] layers::Pattern pattern() const;
     [[nodiscard]] Kit kit() const;
-    /// Of a kit that is not the built-in one.
-    [[nodiscard]] const QString& kitPath() const { return m_path; }
+    /// One that is not the built-in one, with the one-shots that notes strike as they were chosen here.
+    [[nodiscard]] project::KitSounds chosenKit() const;
     [[nodiscard]] project::KitMicrophones microphones() const;
     /// Tests answer instead of a file dialog.
     std::function<QString(Kit)> askForKit;
     // For tests.
-    [[nodiscard]] QComboBox& drumOf(int note) { return *m_drums.at(note); }
+    [[nodiscard]] QComboBox& drumOf(int note) { return *m_rows.at(note).drum; }
+    [[nodiscard]] QComboBox& soundOf(int note) { return *m_rows.at(note).sound; }
     [[nodiscard]] ChoiceRow& kits() { return *m_kits; }
     [[nodiscard]] QCheckBox& spill() { return *m_spill; }
     [[nodiscard]] QPushButton& playButton() { return *m_play; }
     [[nodiscard]] QString said() const;
 
   private:
+    struct Row {
+        QComboBox* drum;  ///< the data of an entry is another note, -1 leaves it out
+        QComboBox* sound; ///< of a folder that is read
+    };
     void chooseKit(int kit);
+    void readKit();
     void refresh();
+    void refreshSounds();
 
     layers::Pattern m_pattern;
-    std::map<int, QComboBox*> m_drums; ///< by note; the data of an entry is another note, -1 leaves it out
+    std::map<int, Row> m_rows; ///< by note
     ChoiceRow* m_kits;
     QLabel* m_pathLabel;
     QString m_path;
@@ -54,6 +67,12 @@ class PatternSheet : public QDialog {
     QCheckBox* m_spill;
     QLabel* m_said;
     QPushButton* m_play;
+    std::optional<project::KitSounds> m_kit;
+    QString m_problem;
+    bool m_isReading = false;
+    int m_generation = 0;
+    CancelToken m_cancel;
+    JobGroup m_jobs; // last: its jobs end before the rest goes
 };
 
 } // namespace cask::app

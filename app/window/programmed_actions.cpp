@@ -32,7 +32,7 @@ void MainWindow::showPatternSheet(const QString& file) {
     if (m_patternSheet != nullptr)
         m_patternSheet->close();
     const QString name = QString::fromStdString(std::filesystem::path(file.toStdString()).stem().string());
-    m_patternSheet = new PatternSheet(*pattern, name, this);
+    m_patternSheet = new PatternSheet(*pattern, name, m_analyst.pool(), this);
     m_patternSheet->setAttribute(Qt::WA_DeleteOnClose);
     connect(m_patternSheet, &QDialog::accepted, this, [this, name] { playPattern(*m_patternSheet, name); });
     m_patternSheet->show();
@@ -46,22 +46,17 @@ void MainWindow::playPattern(const PatternSheet& sheet, const QString& name) {
         return;
     }
     runJob(tr("Playing %1").arg(name),
-           [this, name, pattern = sheet.pattern(), kind = sheet.kit(), path = sheet.kitPath().toStdString(),
+           [this, name, pattern = sheet.pattern(), kind = sheet.kit(), chosen = sheet.chosenKit(),
             microphones = sheet.microphones(), rateHz = m_document.session().sampleRateHz,
             folder = m_document.folder()](const CancelToken& cancel, const ProgressFn& progress) -> Finish {
                const auto made = [&]() -> Result<project::PlayedKit> {
-                   project::KitSounds kit;
+                   project::KitSounds kit = chosen;
                    if (kind == PatternSheet::Kit::BuiltIn) {
                        const auto own = folder / "layers" / project::kBuiltInKitFolder;
                        if (auto written = demo::writeBuiltInKit(own, cancel, partOf(progress, 0, 0.6));
                            !written)
                            return written.error();
                        kit = project::builtInKit(own, microphones);
-                   } else {
-                       auto found = project::kitFrom(path, cancel);
-                       if (!found)
-                           return found.error();
-                       kit = std::move(*found);
                    }
                    return project::playPattern(pattern, name.toStdString(), kit, rateHz, folder, cancel,
                                                partOf(progress, 0.6, 1));

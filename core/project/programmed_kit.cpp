@@ -71,7 +71,7 @@ class Player {
         std::set<int> notes;
         for (const auto& drum : m_drums)
             notes.insert(drum.notes.begin(), drum.notes.end());
-        m_struck = layers::struckDrums(m_kit.oneShots, notes);
+        m_struck = struckDrums(m_kit, notes);
     }
 
     [[nodiscard]] const std::vector<PatternDrum>& drums() const { return m_drums; }
@@ -218,6 +218,14 @@ Result<KitSounds> kitFrom(const fs::path& from, const CancelToken& cancel) {
     if (kit.oneShots.empty())
         return Error{ErrorCode::Empty, from.string() + " holds no one-shots of drums."};
     return kit;
+}
+
+std::map<int, std::size_t> struckDrums(const KitSounds& kit, const std::set<int>& notes) {
+    auto struck = layers::struckDrums(kit.oneShots, notes);
+    for (const auto& [note, drum] : kit.chosen)
+        if (notes.contains(note) && drum < kit.oneShots.size())
+            struck[note] = drum;
+    return struck;
 }
 
 std::vector<PatternDrum> drumsOf(const layers::Pattern& pattern) {

@@ -11,9 +11,10 @@ namespace cask::project {
 
 /// What a pattern is played with.
 struct KitSounds {
-    std::filesystem::path sfz;                        ///< of all drums; else:
-    std::vector<layers::FolderDrum> oneShots;         ///< of a folder
-    std::filesystem::path overheads = {}, room = {};  ///< kits of the same notes; empty: none
+    std::filesystem::path sfz;                       ///< of all drums; else:
+    std::vector<layers::FolderDrum> oneShots;        ///< of a folder
+    std::map<int, std::size_t> chosen = {};          ///< which of them a note strikes, where somebody said so
+    std::filesystem::path overheads = {}, room = {}; ///< kits of the same notes; empty: none
     std::map<Role, std::filesystem::path> spill = {}; ///< what a drum's microphone hears of the others, a kit
     std::vector<std::string> notes = {};              ///< what of it is not used, a sentence each
 };
@@ -29,6 +30,9 @@ struct KitMicrophones {
 /// A kit (SFZ), or a folder of one-shots (layers::drumsOfFolder). Errors: neither, no sound in it.
 [[nodiscard]] Result<KitSounds> kitFrom(const std::filesystem::path& sfzOrFolder,
                                         const CancelToken& cancel = {});
+
+/// Which one-shots each note strikes: as it was chosen, else layers::struckDrums().
+[[nodiscard]] std::map<int, std::size_t> struckDrums(const KitSounds& kit, const std::set<int>& notes);
 
 /// One drum of a pattern; hats of all kinds are one, so that they choke each other.
 struct PatternDrum {

@@ -64,7 +64,9 @@ TEST_F(PatternWindow, NotesAreMappedAnewAndAFolderPlaysThem) {
     const auto shots = m_folder / "shots";
     std::filesystem::create_directories(shots);
     test::writeWav(shots / "Snare.wav", test::bursts(190, 10, 0.001, 0.06, 0.4));
+    test::writeWav(shots / "Snare rimshot.wav", test::bursts(290, 10, 0.001, 0.06, 0.4));
     auto& sheet = shown();
+    EXPECT_FALSE(sheet.soundOf(40).isVisible()) << "the built-in kit has its own";
     sheet.askForKit = [&](PatternSheet::Kit kit) {
         EXPECT_EQ(kit, PatternSheet::Kit::Folder);
         return text(shots);
@@ -73,15 +75,26 @@ TEST_F(PatternWindow, NotesAreMappedAnewAndAFolderPlaysThem) {
     sheet.kits().setChosen(2);
     emit sheet.kits().choiceEdited(2);
     EXPECT_FALSE(sheet.spill().isEnabled());
+    EXPECT_FALSE(sheet.playButton().isEnabled()) << "the folder is being looked through";
+    ASSERT_TRUE(waitFor([&] { return sheet.soundOf(40).isVisible(); }));
+    EXPECT_EQ(sheet.soundOf(40).currentText(), QStringLiteral("Snare"));
+    EXPECT_EQ(sheet.soundOf(42).currentIndex(), -1) << "it has no hat";
     sheet.drumOf(42).setCurrentIndex(sheet.drumOf(42).findData(-1));
     sheet.drumOf(36).setCurrentIndex(sheet.drumOf(36).findData(38)); // the kick's strokes are snares too
     emit sheet.drumOf(36).activated(sheet.drumOf(36).currentIndex());
     EXPECT_TRUE(sheet.said().contains(QStringLiteral("Snare 8"))) << sheet.said().toStdString();
+    EXPECT_EQ(sheet.soundOf(36).currentText(), QStringLiteral("Snare"));
+    sheet.soundOf(40).setCurrentIndex(sheet.soundOf(40).findText(QStringLiteral("Snare rimshot")));
+    emit sheet.soundOf(40).activated(sheet.soundOf(40).currentIndex());
     QTest::mouseClick(&sheet.playButton(), Qt::LeftButton);
     ASSERT_TRUE(waitFor([&] { return session().elements.size() == 1; }));
     showLayers();
     ASSERT_TRUE(waitFor([&] { return m_window->bench().layers().model().stack() != nullptr; }));
-    EXPECT_EQ(m_window->bench().layers().model().stack()->strikes.size(), 8U);
+    const auto& stack = *m_window->bench().layers().model().stack();
+    EXPECT_EQ(stack.strikes.size(), 8U);
+    ASSERT_EQ(stack.layers.size(), 2U);
+    for (const auto& layer : stack.layers)
+        EXPECT_EQ(layer.name, layer.rule.lowNote == 40 ? "Snare rimshot" : "Snare") << "as it was chosen";
 }
 
 TEST_F(PatternWindow, AnotherKitIsHeardAndTakenAtTheLoudnessOfTheFirst) {
@@ -98,6 +111,7 @@ TEST_F(PatternWindow, AnotherKitIsHeardAndTakenAtTheLoudnessOfTheFirst) {
     sheet.askForKit = [&](PatternSheet::Kit) { return text(shots); };
     sheet.kits().setChosen(2);
     emit sheet.kits().choiceEdited(2);
+    ASSERT_TRUE(waitFor([&] { return sheet.playButton().isEnabled(); }));
     QTest::mouseClick(&sheet.playButton(), Qt::LeftButton);
     ASSERT_TRUE(waitFor([&] { return session().elements.size() == 1; }));
     showLayers();

@@ -142,7 +142,8 @@ QString IntakeBench::factsText() const {
         add(tr("role"), tr("no idea yet"));
     else if (e->roleConfidence < 1)
         add(tr("role"), tr("guessed, confidence %1 %").arg(std::lround(100 * e->roleConfidence)));
-    if (state != nullptr && state->isConverted)
+    // What a stack strikes is made at the session's rate.
+    if (state != nullptr && state->isConverted && file->sampleRateHz != s.sampleRateHz)
         add(tr("played at"), tr("%1 kHz, converted").arg(s.sampleRateHz / 1000));
     if (file->timeReference)
         add(tr("starts at"),
