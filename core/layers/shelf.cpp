@@ -16,7 +16,7 @@ namespace {
 namespace fs = std::filesystem;
 using measure::SoundLook;
 
-constexpr int kVersion = 2;        // 2: the folders that were indexed
+constexpr int kVersion = 3;        // 2: the folders that were indexed; 3: roles by ear and by folders above
 constexpr int kPatienceMs = 10000; // for another program that writes
 
 constexpr std::array kNumbers = {
@@ -112,6 +112,8 @@ Result<Shelf> Shelf::open(const fs::path& file) {
         "CREATE TABLE IF NOT EXISTS shapes (id INTEGER PRIMARY KEY REFERENCES sounds (id) ON DELETE CASCADE, "
         "shape BLOB NOT NULL);"
         "CREATE TABLE IF NOT EXISTS folders (path TEXT PRIMARY KEY);"
+        // What an older program measured is searched until it is measured anew.
+        "UPDATE sounds SET changed = 0;"
         "PRAGMA user_version = {}; COMMIT;",
         numbers, kVersion);
     sqlite3_exec(db, "PRAGMA journal_mode = WAL", nullptr, nullptr, nullptr);

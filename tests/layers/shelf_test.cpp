@@ -222,6 +222,8 @@ TEST_F(ShelfTest, AShelfOfBeforeIsReadOn) {
     ASSERT_TRUE(opened) << opened.error().message;
     EXPECT_EQ(opened->count(), 5);
     EXPECT_TRUE(opened->folders()->empty());
+    EXPECT_EQ(opened->index(sounds)->measured, 5) << "roles are found otherwise by now";
+    EXPECT_EQ(opened->count(), 5);
     EXPECT_EQ(opened->index(sounds)->known, 5);
     EXPECT_EQ(opened->folders()->size(), 1U);
 }
