@@ -1,5 +1,6 @@
 #include "core/layers/folder_kit.h"
 
+#include "core/base/shared_drum.h"
 #include "core/layers/drum_map.h"
 #include "core/layers/name_words.h"
 #include "core/layers/shelf.h"
@@ -79,19 +80,6 @@ bool isTom(Role role) {
     return role == Role::RackTom || role == Role::FloorTom;
 }
 
-/// Microphones of one drum are sounds of it.
-Role kindOf(Role role) {
-    switch (role) {
-    case Role::KickOut:
-    case Role::SubKick:
-        return Role::KickIn;
-    case Role::SnareBottom:
-        return Role::SnareTop;
-    default:
-        return role;
-    }
-}
-
 RoleGuess guessOf(const std::string& words) {
     return guessRoleFromName(words + ".wav");
 }
@@ -133,12 +121,13 @@ struct Key {
 };
 
 Key keyOf(const FoundShot& shot) {
-    Key key{kindOf(shot.role), {}, 0, false};
+    Key key{sharedDrum(shot.role), {}, 0, false};
     auto words = nameWords(shot.file.stem().string());
     key.number = numberWithin(words);
     for (const auto& part : shot.file.parent_path()) {
         const auto folder = nameWords(part.string());
-        if (const auto guess = guessOf(part.string()); !isDrum(guess.role) || kindOf(guess.role) != key.role)
+        if (const auto guess = guessOf(part.string());
+            !isDrum(guess.role) || sharedDrum(guess.role) != key.role)
             continue;
         words.insert(words.end(), folder.begin(), folder.end());
         // A folder holds a drum: its number needs no more behind it.
@@ -299,7 +288,7 @@ void strikeToms(const std::vector<FolderDrum>& drums, const std::set<int>& notes
 
 /// How well a drum's words agree with a note's; nothing where it is another instrument.
 std::optional<int> agreement(const FolderDrum& drum, const MappedNote& note) {
-    if (drum.role != kindOf(note.role))
+    if (drum.role != sharedDrum(note.role))
         return {};
     const auto words = nameWords(note.name);
     auto marks = marksIn(words, kMarks);

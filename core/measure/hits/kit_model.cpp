@@ -1,5 +1,7 @@
 #include "core/measure/hits/kit_model.h"
 
+#include "core/base/shared_drum.h"
+
 #include <algorithm>
 #include <cmath>
 #include <map>
@@ -28,19 +30,9 @@ Place placeOf(Role role) {
     }
 }
 
-/// Roles whose microphones hear one drum share its first role; others stand for themselves.
+/// Microphones of one drum share its first role, and so do the strokes of a hat.
 Role sharedRole(Role role) {
-    switch (role) {
-    case Role::KickOut:
-    case Role::SubKick:
-        return Role::KickIn;
-    case Role::SnareBottom:
-        return Role::SnareTop;
-    case Role::OpenHat:
-        return Role::ClosedHat;
-    default:
-        return role;
-    }
+    return role == Role::OpenHat ? Role::ClosedHat : sharedDrum(role);
 }
 
 bool isShared(Role role) {
