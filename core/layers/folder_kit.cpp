@@ -196,7 +196,7 @@ std::vector<Shots> byNote(Shots shots) {
 
 /// The words that all names begin with, as they are written; else the folder, else the first name.
 std::string nameOf(const Shots& shots) {
-    const std::string first = shots.front().file.stem().string();
+    std::string first = shots.front().file.stem().string();
     if (shots.size() == 1)
         return first;
     std::size_t same = first.size();
