@@ -4,8 +4,10 @@
 #include "app/bench/layers/layers_bench.h"
 #include "app/bench/layers/live_row.h"
 #include "app/bench/module/module_boxes.h"
+#include "app/models/live_model.h"
 #include "app/widgets/choice_row.h"
 #include "app/widgets/value_bar.h"
+#include "core/layers/midi_pattern.h"
 #include "core/layers/stack_file.h"
 #include "core/session/edits.h"
 #include "tests/app/layers_fixture.h"
@@ -275,6 +277,27 @@ TEST_F(LayersWindow, TheSimulatedPlayerIsRecordedKeptAndTakenBack) {
     // A session that goes takes its input along.
     m_window->document().select(m_snare);
     m_window->newSession();
+}
+
+TEST_F(LayersWindow, ATakeThatIsLeftStaysAsAFileAndTheStrikesAsTheyWere) {
+    strike();
+    auto& live = bench().live();
+    ASSERT_TRUE(waitFor([&] { return live.isReady(); }));
+    live.useInput(LiveModel::ownInputs().last());
+    const Id struck = m_window->document().selected();
+    const auto before = stored();
+    QTest::mouseClick(&bench().liveRow().recordButton(), Qt::LeftButton);
+    ASSERT_TRUE(waitFor([&] { return live.strokes() >= 2; }));
+    m_window->document().select(m_snare);
+    EXPECT_FALSE(live.isRecording());
+    EXPECT_FALSE(m_window->playback().isPlaying());
+    EXPECT_TRUE(m_window->document().notes().back().contains(QStringLiteral("stays as a MIDI file")));
+    const auto take = layers::readMidiPattern(m_folder / "Kit.cask" / "takes" / "Snare Top Click.mid");
+    ASSERT_TRUE(take) << take.error().message;
+    EXPECT_GE(take->strokes.size(), 2U);
+    m_window->document().select(struck);
+    ASSERT_TRUE(waitQuiet());
+    EXPECT_EQ(stored().strikes, before.strikes);
 }
 
 TEST_F(LayersWindow, ByHandIsHeardThroughTheElementsChain) {
