@@ -44,6 +44,8 @@ TEST_F(StrikeWayWindow, ASoundPlaysUnderTheLouderHitsAlone) {
               (std::vector<std::size_t>{2, 5, 8, 11}));
     EXPECT_EQ(stack().strikes.size(), 12U) << "all of them can be had later";
     EXPECT_FALSE(session().element(element("Rack Tom"))->out.isMuted);
+    m_window->document().select(m_snare);
+    EXPECT_EQ(row.choice().chosen(), 0) << "what was chosen for the tom says nothing of the snare";
 }
 
 } // namespace

@@ -232,7 +232,7 @@ void LayersBench::refresh() {
                 ? project::strikesOf(m_desk.document.session(), *analysis, m_desk.document.selected())
                 : std::vector<layers::Strike>();
         const auto strikes = own.size();
-        m_way->setStrikes(own);
+        m_way->setStrikes(m_desk.document.selected(), own);
         m_way->setVisible(strikes > 0 && !m_model->isBusy());
         m_add->setEnabled(strikes > 0);
         m_loop->setVisible(strikes > 0 && !m_model->isBusy());

@@ -59,7 +59,11 @@ StrikeWayRow::StrikeWayRow(QWidget* parent)
     refresh();
 }
 
-void StrikeWayRow::setStrikes(std::vector<layers::Strike> strikes) {
+void StrikeWayRow::setStrikes(session::Id element, std::vector<layers::Strike> strikes) {
+    if (element != m_element) {
+        m_element = element;
+        m_choice->setChosen(0);
+    }
     if (strikes != m_strikes) {
         m_strikes = std::move(strikes);
         const double from = layers::louderFromDb(m_strikes).value_or(kUnpartedDb);

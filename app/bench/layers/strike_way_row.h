@@ -18,8 +18,8 @@ class StrikeWayRow : public QWidget {
 
   public:
     explicit StrikeWayRow(QWidget* parent = nullptr);
-    /// Strikes of another element are parted anew.
-    void setStrikes(std::vector<layers::Strike> strikes);
+    /// Another element begins with "under it". Other strikes are parted anew.
+    void setStrikes(session::Id element, std::vector<layers::Strike> strikes);
     [[nodiscard]] StrikeWay way() const;
     // For tests.
     [[nodiscard]] ChoiceRow& choice() { return *m_choice; }
@@ -29,6 +29,7 @@ class StrikeWayRow : public QWidget {
   private:
     void refresh();
 
+    session::Id m_element = session::kNoId;
     std::vector<layers::Strike> m_strikes;
     ChoiceRow* m_choice;
     ValueBar* m_level;
