@@ -147,7 +147,8 @@ Result<ShelfIndexed> Shelf::index(const fs::path& wanted, const CancelToken& can
                      fmt::format("INSERT OR REPLACE INTO sounds ({}) VALUES ({})", shelfColumns(), marks));
     Statement insertShape(db, "INSERT OR REPLACE INTO shapes (id, shape) VALUES (?, ?)");
     Statement sameHash(db, "SELECT id, path FROM sounds WHERE hash = ?");
-    Statement move(db, "UPDATE sounds SET path = ?, bytes = ?, changed = ?, words = ? WHERE id = ?");
+    Statement move(db,
+                   "UPDATE sounds SET path = ?, bytes = ?, changed = ?, words = ?, role = ? WHERE id = ?");
     Statement drop(db, "DELETE FROM sounds WHERE id = ?");
     Statement dropShape(db, "DELETE FROM shapes WHERE id = ?");
     if (!insert.isReady() || !insertShape.isReady() || !move.isReady() || !drop.isReady())
@@ -174,6 +175,7 @@ Result<ShelfIndexed> Shelf::index(const fs::path& wanted, const CancelToken& can
                 continue;
             }
             const std::string words = inLowerCase(file.file.string());
+            const std::string role(roleInfo(roleOf(file.file, *m.look)).id);
             // One of the same content whose file is gone has moved here.
             std::int64_t moved = 0;
             sameHash.bind(1, m.hash);
@@ -186,7 +188,8 @@ Result<ShelfIndexed> Shelf::index(const fs::path& wanted, const CancelToken& can
                 move.bind(2, file.bytes);
                 move.bind(3, file.changed);
                 move.bind(4, words);
-                move.bind(5, moved);
+                move.bind(5, role);
+                move.bind(6, moved);
                 if (!move.run())
                     return failure("written");
                 ++indexed.moved;
@@ -197,7 +200,7 @@ Result<ShelfIndexed> Shelf::index(const fs::path& wanted, const CancelToken& can
             insert.bind(3, file.changed);
             insert.bind(4, m.hash);
             insert.bind(5, words);
-            insert.bind(6, std::string(roleInfo(roleOf(file.file, *m.look)).id));
+            insert.bind(6, role);
             insert.bind(7, static_cast<std::int64_t>(m.look->isHeld));
             for (std::size_t k = 0; k < shelfNumbers().size(); ++k)
                 insert.bind(kFirstShelfNumber + static_cast<int>(k), (*m.look).*shelfNumbers()[k].value);

@@ -43,7 +43,7 @@ class TrimToTargetTest : public testing::Test {
     }
     test::MemoryKit m_kit;
     session::Session m_session;
-    HitAnalysis m_hits;
+    advise::HitAnalysis m_hits;
 };
 
 TEST_F(TrimToTargetTest, AccentsComeToTheTargetWhateverTheTrimThatThereIs) {

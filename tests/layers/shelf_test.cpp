@@ -98,6 +98,7 @@ TEST_F(ShelfTest, KnowsWhatIsNewChangedMovedAndGone) {
     EXPECT_EQ(again.measured, 1);
     EXPECT_EQ(again.known, 2);
     EXPECT_EQ(idOf("deep one"), before) << "found again by its content";
+    EXPECT_EQ(shelf->search({"deep one"}).value().front().role, Role::SnareTop) << "where it lies now";
     EXPECT_NEAR(shelf->search({"tight"}).value().front().look.fundamentalHz, 90, 2);
     EXPECT_EQ(shelf->count(), 4);
     EXPECT_EQ(shelf->all()->size(), 4U);
