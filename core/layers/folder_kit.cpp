@@ -27,9 +27,9 @@ struct Mark {
     std::array<std::string_view, 5> words;
 };
 constexpr Mark kMarks[] = {
-    {"high", {"high", "hi"}},
-    {"middle", {"mid", "middle"}},
-    {"low", {"low", "lo"}},
+    {"high", {"high", "hi", "ht"}},
+    {"middle", {"mid", "middle", "mt"}},
+    {"low", {"low", "lo", "lt"}},
     {"rack", {"rack"}},
     {"floor", {"floor", "flr"}},
     {"pedal", {"pedal", "foot", "chick"}},
@@ -124,14 +124,16 @@ Key keyOf(const FoundShot& shot) {
     Key key{sharedDrum(shot.role), {}, 0, false};
     auto words = nameWords(shot.file.stem().string());
     key.number = numberWithin(words);
+    bool isWithinDrum = false;
     for (const auto& part : shot.file.parent_path()) {
         const auto folder = nameWords(part.string());
-        if (const auto guess = guessOf(part.string());
-            !isDrum(guess.role) || sharedDrum(guess.role) != key.role)
-            continue;
+        const Role role = guessOf(part.string()).role;
+        isWithinDrum = isWithinDrum || isDrum(role);
+        if (!isWithinDrum)
+            continue; // the kit's name
         words.insert(words.end(), folder.begin(), folder.end());
         // A folder holds a drum: its number needs no more behind it.
-        if (folder.size() > 1 && isNumber(folder.back()) && folder.back().size() < 4) {
+        if (isDrum(role) && folder.size() > 1 && isNumber(folder.back()) && folder.back().size() < 4) {
             key.number = std::stoi(folder.back());
             key.isOfFolder = true;
         }
@@ -336,10 +338,13 @@ bool isDrum(Role role) {
 Role roleOfShot(const fs::path& file, const std::optional<measure::SoundLook>& look) {
     if (const auto guess = guessBehindKitName(file.stem().string()); guess.confidence > 0)
         return guess.role;
-    for (auto folder = file.parent_path(); !folder.empty(); folder = folder.parent_path())
-        if (const auto guess = guessOf(folder.filename().string());
-            guess.confidence > 0 && isDrum(guess.role))
+    // "Hats/Open/01.wav" is an open hat, "Snare/Room/01.wav" a room: folders are read as words in front.
+    std::string name = file.stem().string();
+    for (auto folder = file.parent_path(); !folder.empty(); folder = folder.parent_path()) {
+        name = folder.filename().string() + ' ' + name;
+        if (const auto guess = guessOf(name); guess.confidence > 0)
             return guess.role;
+    }
     return look ? guessRoleOfLook(*look).role : Role::Unknown;
 }
 

@@ -43,6 +43,10 @@ TEST(FolderKit, AShotIsWhatItsNameSaysElseItsFolderNearestFirst) {
     EXPECT_EQ(roleOfShot("Snare/hard/01.wav", {}), Role::SnareTop);
     EXPECT_EQ(roleOfShot("Snare/Kick 1.wav", {}), Role::KickIn);
     EXPECT_EQ(roleOfShot("Kick/Clap/x.wav", {}), Role::Clap);
+    EXPECT_EQ(roleOfShot("Hats/Open/01.wav", {}), Role::OpenHat);
+    EXPECT_EQ(roleOfShot("Hats/Open 1.wav", {}), Role::OpenHat);
+    EXPECT_EQ(roleOfShot("Snare/Room/01.wav", {}), Role::Room);
+    EXPECT_EQ(roleOfShot("Loops/01.wav", {}), Role::Loop);
     EXPECT_EQ(roleOfShot("Oak Room Kick 2.wav", {}), Role::KickIn) << "the kit is called so";
     EXPECT_EQ(roleOfShot("Kick/Kick Room 2.wav", {}), Role::Room) << "a microphone that stands apart";
     EXPECT_EQ(roleOfShot("OHH_03.wav", {}), Role::OpenHat);
@@ -80,6 +84,9 @@ TEST(FolderKit, NumbersAndFoldersTellDrumsApart) {
     const auto byFolder = drumsOf({{"Snare 1/hit.wav"}, {"Snare 2/hit.wav"}});
     ASSERT_EQ(byFolder.size(), 2U);
     EXPECT_EQ(struckDrums(byFolder, {38, 40}), (std::map<int, std::size_t>{{38, 0}, {40, 1}}));
+    const auto within = drumsOf({{"Oak/Percussion/Conga/High/01.wav"}, {"Oak/Percussion/Conga/Low/01.wav"}});
+    ASSERT_EQ(within.size(), 2U) << "a word of a folder below the drum's";
+    EXPECT_NE(struckDrums(within, {63, 64}).at(63), struckDrums(within, {63, 64}).at(64));
     EXPECT_EQ(struckBy(drumsOf({{"Crash.wav"}}), {49, 57}), (Names{"Crash", "Crash"})) << "there is but one";
 }
 
@@ -130,6 +137,8 @@ TEST(FolderKit, TomsArePlayedInOrderOfTheirNotes) {
     const auto upward = drumsOf({{"Tom 1/a.wav", 80}, {"Tom 2/a.wav", 200}});
     EXPECT_EQ(struckBy(upward, {50, 43}), (Names{upward[1].name, upward[0].name}));
     EXPECT_EQ(upward[struckDrums(upward, {50}).at(50)].number, 2) << "numbered from the lowest";
+    const auto shortly = drumsOf({{"HT f.wav"}, {"HT p.wav"}, {"MT f.wav"}, {"LT f.wav"}});
+    EXPECT_EQ(struckBy(shortly, {50, 47, 43}), (Names{"HT", "MT f", "LT f"}));
     // No notes were measured: by what they are called.
     EXPECT_EQ(struckBy(drumsOf({{"Floor Tom.wav"}, {"Rack Tom.wav"}}), {48, 45, 41}),
               (Names{"Rack Tom", "Rack Tom", "Floor Tom"}));

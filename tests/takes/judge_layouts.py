@@ -38,6 +38,11 @@ def numbered(note):
     return f"Tom {TOMS[note]}" if note in TOMS else DRUMS[note][1]
 
 
+def nested(note):
+    words = DRUMS[note][0].split()
+    return "/".join(words[::-1] if words[-1] in ("Hat", "Tom") else words)
+
+
 # the file of stroke k, softest first, in turn r of so many
 LAYOUTS = {
     "names, numbers": (1, lambda note, k, r: f"{DRUMS[note][0]} {k + 1:02d}.wav"),
@@ -48,6 +53,7 @@ LAYOUTS = {
     "kit in front": (1, lambda note, k, r: f"Oak Room {DRUMS[note][0]} {k + 1}.wav"),
     "run together": (2, lambda note, k, r: f"{DRUMS[note][0].replace(' ', '')}_V{k + 1}_RR{r + 1}.wav"),
     "a file each": (0, lambda note, k, r: f"{numbered(note)}.wav"),
+    "folders in folders": (1, lambda note, k, r: f"{nested(note)}/{k + 1:02d}.wav"),
     "no names": (1, lambda note, k, r: f"{(note * 7919 + k * 104729) % 99991:05d}.wav"),
 }
 
