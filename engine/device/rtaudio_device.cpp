@@ -4,8 +4,13 @@
 
 #include <algorithm>
 #include <atomic>
+#include <chrono>
 #include <cstdlib>
 #include <filesystem>
+#include <future>
+#include <map>
+#include <mutex>
+#include <thread>
 #include <utility>
 
 namespace cask::engine {
@@ -51,48 +56,117 @@ struct Found {
     unsigned index;
 };
 
-std::vector<Found> findDevices() {
+std::vector<Found> findDevicesOf(const Api& api) {
     std::vector<Found> found;
-    for (const Api& api : kApis) {
-        if (!seemsToRun(api.api))
-            continue;
-        const auto audio = open(api.api);
-        if (!audio)
-            continue;
-        const unsigned count = audio->getDeviceCount();
-        for (unsigned i = 0; i < count; ++i) {
-            try {
-                const auto raw = audio->getDeviceInfo(i);
-                if (!raw.probed || raw.outputChannels < 2)
-                    continue;
-                DeviceInfo info{
-                    std::string(api.id) + ":" + raw.name, raw.name + " (" + api.name + ")", {}, false};
-                for (const unsigned rate : raw.sampleRates)
-                    info.ratesHz.push_back(static_cast<int>(rate));
-                found.push_back({std::move(info), api.api, i});
-                if (raw.isDefaultOutput)
-                    std::rotate(found.begin(), found.end() - 1, found.end());
-            } catch (const RtAudioError&) {
+    const auto audio = open(api.api);
+    if (!audio)
+        return found;
+    const unsigned count = audio->getDeviceCount();
+    for (unsigned i = 0; i < count; ++i) {
+        try {
+            const auto raw = audio->getDeviceInfo(i);
+            if (!raw.probed || raw.outputChannels < 2)
                 continue;
-            }
+            DeviceInfo info{
+                std::string(api.id) + ":" + raw.name, raw.name + " (" + api.name + ")", {}, false};
+            for (const unsigned rate : raw.sampleRates)
+                info.ratesHz.push_back(static_cast<int>(rate));
+            found.push_back({std::move(info), api.api, i});
+            if (raw.isDefaultOutput)
+                std::rotate(found.begin(), found.end() - 1, found.end());
+        } catch (const RtAudioError&) {
+            continue;
         }
     }
     return found;
 }
 
+/// Nothing of a sound system that does not answer within a second; it is not asked again before it has
+/// answered.
+std::vector<Found> askedWithinASecond(const Api& api) {
+    static std::mutex mutex;
+    static std::map<RtAudio::Api, std::future<std::vector<Found>>> asked;
+    const std::scoped_lock lock(mutex);
+    auto& answer = asked[api.api];
+    const bool isWaitedFor = answer.valid();
+    if (!isWaitedFor) {
+        std::packaged_task<std::vector<Found>()> task([api] { return findDevicesOf(api); });
+        answer = task.get_future();
+        std::thread(std::move(task)).detach();
+    }
+    if (answer.wait_for(std::chrono::seconds(isWaitedFor ? 0 : 1)) != std::future_status::ready)
+        return {};
+    return std::exchange(answer, {}).get();
+}
+
+std::vector<Found> findDevices() {
+    std::vector<Found> found;
+    for (const Api& api : kApis)
+        if (seemsToRun(api.api))
+            for (Found& device : askedWithinASecond(api))
+                found.push_back(std::move(device));
+    return found;
+}
+
+/// What RtAudio's thread touches; it can outlive its device when a sound system never answers again.
+struct Stream {
+    std::mutex calling; ///< held while the callback runs
+    AudioCallback* callback;
+    std::unique_ptr<RtAudio> audio;
+    std::atomic<int> calls{0};
+    std::atomic<int> xruns{0};
+};
+
+/// A server that has gone never lets stopStream return, and RtAudio then closes the stream on a thread of its
+/// own, which must not be met: such a stream is only waited for. False: that takes too long; it must be left
+/// as it is.
+bool close(Stream& stream) {
+    using std::chrono::milliseconds;
+    const auto within = [](milliseconds limit, const auto& isTrue) {
+        for (milliseconds waited{0}; !isTrue() && waited < limit; waited += milliseconds(5))
+            std::this_thread::sleep_for(milliseconds(5));
+        return isTrue();
+    };
+    try {
+        const int before = stream.calls;
+        const auto isOpen = [&] { return stream.audio->isStreamOpen(); };
+        if (stream.audio->isStreamRunning() &&
+            within(milliseconds(300), [&] { return stream.calls != before || !isOpen(); }) && isOpen())
+            stream.audio->stopStream();
+        if (stream.audio->isStreamRunning() && !within(milliseconds(1000), [&] { return !isOpen(); }))
+            return false;
+        if (isOpen())
+            stream.audio->closeStream();
+        std::this_thread::sleep_for(milliseconds(20)); // RtAudio's own thread leaves what it has closed
+    } catch (const RtAudioError&) {                    // it is gone; there is nothing left to stop
+    }
+    return true;
+}
+
 class RtAudioDevice final : public AudioDevice {
   public:
     RtAudioDevice(AudioCallback& callback, DeviceInfo info, std::unique_ptr<RtAudio> audio)
-        : m_callback(callback), m_info(std::move(info)), m_audio(std::move(audio)) {}
+        : m_info(std::move(info)), m_stream(std::make_shared<Stream>()) {
+        m_stream->callback = &callback;
+        m_stream->audio = std::move(audio);
+    }
 
     ~RtAudioDevice() override {
-        try {
-            if (m_audio->isStreamRunning())
-                m_audio->stopStream();
-        } catch (const RtAudioError&) { // it is gone; there is nothing left to stop
+        {
+            const std::scoped_lock lock(m_stream->calling);
+            m_stream->callback = nullptr;
         }
-        if (m_audio->isStreamOpen())
-            m_audio->closeStream();
+        // The window must not wait for a sound system that never answers.
+        std::promise<void> promise;
+        const auto closed = promise.get_future();
+        std::thread([stream = m_stream, promise = std::move(promise)]() mutable {
+            if (!close(*stream))
+                static_cast<void>(
+                    std::make_unique<std::shared_ptr<Stream>>(stream).release()); // still in use
+            stream.reset();
+            promise.set_value();
+        }).detach();
+        closed.wait_for(std::chrono::seconds(2));
     }
 
     /// May throw RtAudioError.
@@ -104,11 +178,12 @@ class RtAudioDevice final : public AudioDevice {
         RtAudio::StreamOptions options;
         options.flags = RTAUDIO_SCHEDULE_REALTIME;
         options.streamName = "Ember Cask";
-        m_audio->openStream(&output, nullptr, RTAUDIO_FLOAT32, static_cast<unsigned>(settings.sampleRateHz),
-                            &frames, &RtAudioDevice::call, this, &options);
+        RtAudio& audio = *m_stream->audio;
+        audio.openStream(&output, nullptr, RTAUDIO_FLOAT32, static_cast<unsigned>(settings.sampleRateHz),
+                         &frames, &RtAudioDevice::call, m_stream.get(), &options);
         m_blockFrames = static_cast<int>(frames);
-        m_sampleRateHz = static_cast<int>(m_audio->getStreamSampleRate());
-        m_audio->startStream();
+        m_sampleRateHz = static_cast<int>(audio.getStreamSampleRate());
+        audio.startStream();
     }
 
     const DeviceInfo& info() const override { return m_info; }
@@ -116,30 +191,35 @@ class RtAudioDevice final : public AudioDevice {
     int blockFrames() const override { return m_blockFrames; }
     int latencyFrames() const override {
         try {
-            return m_audio->isStreamOpen() ? static_cast<int>(m_audio->getStreamLatency()) : 0;
+            RtAudio& audio = *m_stream->audio;
+            return audio.isStreamOpen() ? static_cast<int>(audio.getStreamLatency()) : 0;
         } catch (const RtAudioError&) {
             return 0;
         }
     }
-    int xruns() const override { return m_xruns; }
-    bool isAlive() const override { return m_audio->isStreamRunning(); }
+    int xruns() const override { return m_stream->xruns; }
+    bool isAlive() const override { return m_stream->audio->isStreamRunning(); }
 
   private:
     static int call(void* out, void*, unsigned frames, double, RtAudioStreamStatus status,
-                    void* self) noexcept {
-        auto* device = static_cast<RtAudioDevice*>(self);
+                    void* shared) noexcept {
+        auto& stream = *static_cast<Stream*>(shared);
+        stream.calls.fetch_add(1, std::memory_order_relaxed);
         if ((status & RTAUDIO_OUTPUT_UNDERFLOW) != 0)
-            device->m_xruns.fetch_add(1, std::memory_order_relaxed);
-        device->m_callback.fill(static_cast<float*>(out), static_cast<int>(frames));
+            stream.xruns.fetch_add(1, std::memory_order_relaxed);
+        auto* samples = static_cast<float*>(out);
+        const std::unique_lock lock(stream.calling, std::try_to_lock);
+        if (lock.owns_lock() && stream.callback != nullptr)
+            stream.callback->fill(samples, static_cast<int>(frames));
+        else // it is being closed
+            std::fill_n(samples, std::size_t{2} * frames, 0.0F);
         return 0;
     }
 
-    AudioCallback& m_callback;
     DeviceInfo m_info;
-    std::unique_ptr<RtAudio> m_audio;
+    std::shared_ptr<Stream> m_stream;
     int m_blockFrames = 0;
     int m_sampleRateHz = 0;
-    std::atomic<int> m_xruns{0};
 };
 
 } // namespace

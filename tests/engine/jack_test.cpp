@@ -10,7 +10,9 @@
 #include <csignal>
 #include <cstdlib>
 #include <fcntl.h>
+#include <filesystem>
 #include <functional>
+#include <sys/file.h>
 #include <sys/wait.h>
 #include <thread>
 #include <unistd.h>
@@ -20,24 +22,34 @@ namespace {
 
 /// A server of this test's own, gone with it. JACK keeps eight names on a machine for ever when their servers
 /// crash, and takes one back only for a server of the same name: so there are few names, tried in turn.
+/// Servers that start at the same moment tidy each other's shared memory away: so there is one on a machine
+/// at a time.
 class JackServer {
   public:
-    JackServer() {
+    JackServer()
+        : m_lock(::open((std::filesystem::temp_directory_path() / "cask-test-jack.lock").c_str(),
+                        O_RDWR | O_CREAT | O_CLOEXEC, 0666)) {
+        ::flock(m_lock, LOCK_EX);
         ::setenv("JACK_NO_AUDIO_RESERVATION", "1", 1);
         for (int i = 0; i < 4 && !runs(); ++i)
             start("cask-test-" + std::to_string(i));
     }
     JackServer(const JackServer&) = delete;
     JackServer& operator=(const JackServer&) = delete;
-    ~JackServer() { stop(); }
+    ~JackServer() {
+        stop();
+        ::close(m_lock);
+    }
     void stop() {
         if (m_pid > 0) {
             ::kill(m_pid, SIGTERM);
+            ::kill(m_pid, SIGCONT);
             ::waitpid(m_pid, nullptr, 0);
         }
         m_pid = 0;
         ::unsetenv("JACK_DEFAULT_SERVER");
     }
+    void hang() const { ::kill(m_pid, SIGSTOP); }
     [[nodiscard]] bool runs() const { return m_pid > 0 && ::waitpid(m_pid, nullptr, WNOHANG) == 0; }
 
   private:
@@ -55,6 +67,7 @@ class JackServer {
         for (int i = 0; i < 20 && runs(); ++i) // one that can't start is gone within this half second
             std::this_thread::sleep_for(std::chrono::milliseconds(25));
     }
+    int m_lock;
     pid_t m_pid = 0;
 };
 
@@ -94,6 +107,33 @@ TEST(Jack, GoesOnSilentlyWhenTheServerGoesAway) {
         engine.poll();
         return engine.position() > at + 4800;
     })) << "playing goes on";
+}
+
+TEST(Jack, GoesOnSilentlyWhenTheServerNoLongerAnswers) {
+    if (std::system("command -v jackd > /dev/null") != 0) // NOLINT
+        GTEST_SKIP() << "jackd is not installed";
+    JackServer server;
+    if (!server.runs())
+        GTEST_SKIP() << "jackd does not start on this machine";
+    const std::string id = deviceOf(server);
+    ASSERT_FALSE(id.empty()) << "the server never answered";
+    auto kit = test::memoryKit({{test::sine(440, 0.5, 60)}});
+    {
+        Engine engine(48000, {id, 48000, 256});
+        ASSERT_TRUE(engine.setSession(kit.session));
+        engine.play();
+        ASSERT_TRUE(test::waitFor([&] { return engine.position() > 4800; }));
+        server.hang();
+        EXPECT_TRUE(test::waitFor([&] {
+            engine.poll();
+            return engine.device().info().isSimulated;
+        })) << "the stand-in takes over";
+        const auto at = engine.position();
+        EXPECT_TRUE(test::waitFor([&] {
+            engine.poll();
+            return engine.position() > at + 3 * 48000; // it was asked for once more meanwhile
+        })) << "playing goes on";
+    }
 }
 
 TEST(Jack, PlaysThroughARealServer) {
