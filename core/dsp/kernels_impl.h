@@ -7,6 +7,7 @@
 #include "core/dsp/true_peak.h"
 
 #include <algorithm>
+#include <array>
 #include <type_traits>
 #include <utility>
 
@@ -114,22 +115,36 @@ template <class V> void filterGroup(SectionBank& bank, float* io, int frames) no
         s += filterSome<V>(bank.sections.data() + s, count - s, io, frames);
 }
 
-/// N source lanes into all target lanes, their gains in registers.
-template <class V, int N>
+/// N source lanes into all target lanes, their gains in registers; some frames at once, because a sum over
+/// all sources waits for itself. `IsFirst`: they are the first ones.
+template <class V, int N, bool IsFirst>
 void mixColumns(const MixMatrix& m, const int* used, const float* in, float* out, int frames,
                 bool adds) noexcept {
     using O = Ops<V>;
+    constexpr int kAtOnce = 4;
+    std::array<int, N> source;
+    for (int i = 0; i < N; ++i)
+        source[static_cast<std::size_t>(i)] = IsFirst ? i : used[i];
     for (int lane = 0; lane < kLanes; lane += O::kWidth) {
         V gain[N];
-        for (int i = 0; i < N; ++i)
-            gain[i] = O::load(m.gain[static_cast<std::size_t>(used[i])].data() + lane);
-        for (int n = 0; n < frames; ++n) {
-            float* to = out + n * kLanes + lane;
-            V sum = adds ? O::load(to) : V(0.0F);
-            for (int i = 0; i < N; ++i)
-                sum = O::fma(V(in[n * kLanes + used[i]]), gain[i], sum);
-            O::store(to, sum);
-        }
+        each<N>(
+            [&](auto i) { gain[i] = O::load(m.gain[static_cast<std::size_t>(source[i])].data() + lane); });
+        const auto mix = [&]<int kCount>(std::integral_constant<int, kCount>, int n)
+            __attribute__((always_inline)) {
+            V sum[kCount];
+            float* const to = out + n * kLanes + lane;
+            each<kCount>([&](auto f) { sum[f] = adds ? O::load(to + f * kLanes) : V(0.0F); });
+            each<N>([&](auto i) __attribute__((always_inline)) {
+                const float* const from = in + n * kLanes + (IsFirst ? int(i) : source[i]);
+                each<kCount>([&](auto f) { sum[f] = O::fma(V(from[f * kLanes]), gain[i], sum[f]); });
+            });
+            each<kCount>([&](auto f) { O::store(to + f * kLanes, sum[f]); });
+        };
+        int n = 0;
+        for (; n + kAtOnce <= frames; n += kAtOnce)
+            mix(std::integral_constant<int, kAtOnce>(), n);
+        for (; n < frames; ++n)
+            mix(std::integral_constant<int, 1>(), n);
     }
 }
 
@@ -145,10 +160,12 @@ void mixSteady(const MixMatrix& m, const float* in, float* out, int frames, bool
             std::fill_n(out, frames * kLanes, 0.0F);
         return;
     }
-    constexpr decltype(&mixColumns<V, 1>) kColumns[kLanes] = {
-        &mixColumns<V, 1>, &mixColumns<V, 2>, &mixColumns<V, 3>, &mixColumns<V, 4>,
-        &mixColumns<V, 5>, &mixColumns<V, 6>, &mixColumns<V, 7>, &mixColumns<V, 8>};
-    kColumns[count - 1](m, used, in, out, frames, adds);
+    const bool isFirst = used[count - 1] == count - 1;
+    eachOf(std::make_integer_sequence<int, kLanes>(), [&](auto i) {
+        if (i + 1 == count)
+            (isFirst ? &mixColumns<V, i + 1, true> : &mixColumns<V, i + 1, false>)(m, used, in, out, frames,
+                                                                                   adds);
+    });
 }
 
 template <class V> void mixGroup(MixMatrix& m, const float* in, float* out, int frames, bool adds) noexcept {

@@ -4,6 +4,7 @@
 #include <condition_variable>
 #include <mutex>
 #include <thread>
+#include <utility>
 
 namespace cask::graph {
 namespace {
@@ -18,12 +19,12 @@ class Scheduler {
                 m_states[static_cast<std::size_t>(need)].users.push_back(static_cast<int>(s));
     }
 
-    void work() {
+    void work(int thread) {
         std::unique_lock lock(m_mutex);
         for (;;) {
             if (m_isStopping || m_finished == m_stages.size())
                 return;
-            const int next = readyStage();
+            const int next = readyStage(thread);
             if (next < 0) {
                 ++m_waiting;
                 m_wake.wait(lock);
@@ -32,6 +33,7 @@ class Scheduler {
             }
             State& state = m_states[static_cast<std::size_t>(next)];
             state.isRunning = true;
+            state.thread = thread;
             lock.unlock();
             const bool goesOn = m_goesOn();
             if (goesOn)
@@ -52,6 +54,7 @@ class Scheduler {
         std::vector<int> users;
         long long done = 0;
         bool isRunning = false;
+        int thread = -1; ///< that ran it last; what the stage keeps is in its cache
     };
 
     bool isReady(std::size_t s) const {
@@ -63,12 +66,16 @@ class Scheduler {
                std::all_of(state.users.begin(), state.users.end(),
                            [&](int user) { return doneBy(user) > state.done - m_slots; });
     }
-    /// The one that is furthest behind; of these the last, so that a block is finished while it is in the
-    /// cache.
-    int readyStage() const {
+    /// First of those whose memory is not in another thread's cache, the one that is furthest behind; of
+    /// these the last, so that a block is finished while it is near.
+    int readyStage(int thread) const {
+        const auto rank = [&](std::size_t s) {
+            const State& state = m_states[s];
+            return std::pair(state.thread >= 0 && state.thread != thread, state.done);
+        };
         int best = -1;
         for (std::size_t s = 0; s < m_stages.size(); ++s)
-            if (isReady(s) && (best < 0 || m_states[s].done <= doneBy(best)))
+            if (isReady(s) && (best < 0 || rank(s) <= rank(static_cast<std::size_t>(best))))
                 best = static_cast<int>(s);
         return best;
     }
@@ -95,8 +102,8 @@ void runPipeline(std::span<const PipelineStage> stages, long long blocks, int sl
     Scheduler scheduler(stages, blocks, slots, goesOn);
     std::vector<std::thread> others;
     for (int i = 1; i < threads; ++i)
-        others.emplace_back([&] { scheduler.work(); });
-    scheduler.work();
+        others.emplace_back([&, i] { scheduler.work(i); });
+    scheduler.work(0);
     for (auto& thread : others)
         thread.join();
 }

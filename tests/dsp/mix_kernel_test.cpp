@@ -10,22 +10,28 @@ namespace {
 
 class MixKernel : public testing::TestWithParam<const Kernels*> {};
 
-TEST_P(MixKernel, IsTheMatrixProduct) {
-    const auto in = test::noise(1, 300 * kLanes, 1);
-    LaneBuffer out(300 * kLanes, 0.125F);
-    MixMatrix m;
-    for (std::size_t s = 0; s < kLanes; ++s) {
-        m.isUsed[s] = s != 3;
-        for (int t = 0; t < kLanes; ++t)
-            m.gain[s][t] = s == 3 ? 0 : static_cast<float>(0.1 * static_cast<double>(s) - 0.05 * t);
-    }
-    GetParam()->mix(m, in.data(), out.data(), 300, true);
-    for (std::size_t n = 0; n < 300; ++n)
-        for (int t = 0; t < kLanes; ++t) {
-            double wanted = 0.125;
-            for (std::size_t s = 0; s < kLanes; ++s)
-                wanted += static_cast<double>(in[n * kLanes + s]) * m.gain[s][t];
-            ASSERT_NEAR(out[n * kLanes + static_cast<std::size_t>(t)], wanted, 1e-5);
+TEST_P(MixKernel, IsTheMatrixProductWhateverLanesAreUsed) {
+    constexpr int kFrames = 23;
+    const auto in = test::noise(1, kFrames * kLanes, 1);
+    const auto there = test::noise(1, kFrames * kLanes, 2);
+    for (unsigned used = 0; used < 1U << kLanes; ++used)
+        for (const bool adds : {false, true}) {
+            LaneBuffer out(there.begin(), there.end());
+            MixMatrix m;
+            for (std::size_t s = 0; s < kLanes; ++s) {
+                m.isUsed[s] = (used >> s & 1U) != 0;
+                for (int t = 0; t < kLanes && m.isUsed[s]; ++t)
+                    m.gain[s][t] = static_cast<float>(0.1 * static_cast<double>(s) - 0.05 * t + 0.01);
+            }
+            GetParam()->mix(m, in.data(), out.data(), kFrames, adds);
+            for (std::size_t n = 0; n < kFrames; ++n)
+                for (int t = 0; t < kLanes; ++t) {
+                    const auto place = n * kLanes + static_cast<std::size_t>(t);
+                    double wanted = adds ? static_cast<double>(there[place]) : 0;
+                    for (std::size_t s = 0; s < kLanes; ++s)
+                        wanted += static_cast<double>(in[n * kLanes + s]) * m.gain[s][t];
+                    ASSERT_NEAR(out[place], wanted, 1e-5) << "lanes " << used << ", frame " << n;
+                }
         }
 }
 
