@@ -59,7 +59,9 @@ class HitStrip : public QWidget {
     void follow();
     void paintMarks(QPainter& p) const;
     void paintHits(QPainter& p, const QRectF& lane, const session::Element& e, bool isChosen) const;
+    template <class Act> void eachBeat(const Act& act) const;
     void paintBars(QPainter& p) const;
+    void paintBarNumbers(QPainter& p) const;
     void chooseNear(QPointF at, bool isAdding);
     /// Own hits whose marks lie in a box, of all elements whose lines it touches.
     [[nodiscard]] std::set<int> strokesIn(const QRectF& box) const;

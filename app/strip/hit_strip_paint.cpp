@@ -125,10 +125,10 @@ void HitStrip::paintMarks(QPainter& p) const {
     // With many elements only the names that have room are written, and always the chosen one's.
     constexpr double kNamePx = 11;
     double nameEnd = kRulerPx - kNamePx;
-    double chosenTop = -1;
+    QRectF chosenLane;
     for (const auto& lane : lanes)
         if (lane.element == m_desk.document.selected())
-            chosenTop = lane.rect.center().y() - kNamePx / 2;
+            chosenLane = lane.rect;
     for (std::size_t i = 0; i < lanes.size() && m_rides->isOn(); ++i) {
         const auto* e = s.element(lanes[i].element);
         p.setPen(t.tealSoft);
@@ -145,7 +145,8 @@ void HitStrip::paintMarks(QPainter& p) const {
         if (chosen)
             p.fillRect(QRectF(0, lane.top(), width(), lane.height()), t.chosen);
         const double nameTop = lane.center().y() - kNamePx / 2;
-        const bool meetsChosen = !chosen && chosenTop >= 0 && std::abs(nameTop - chosenTop) < kNamePx - 0.5;
+        const bool meetsChosen = !chosen && !chosenLane.isNull() && nameTop < chosenLane.bottom() - 1 &&
+                                 nameTop + kNamePx > chosenLane.top() + 1;
         if (chosen || (nameTop >= nameEnd - 0.5 && !meetsChosen)) {
             p.setFont(textFont(11, chosen ? QFont::DemiBold : QFont::Normal));
             p.setPen(chosen ? t.ink : t.faint);
@@ -162,37 +163,43 @@ void HitStrip::paintMarks(QPainter& p) const {
     }
 }
 
-void HitStrip::paintBars(QPainter& p) const {
+/// Bars and beats that have room: act(place, number of the bar, or 0 for a beat).
+template <class Act> void HitStrip::eachBeat(const Act& act) const {
     const auto* a = m_desk.hits.analysis();
     if (a == nullptr || !a->tempo.isKnown)
         return;
-    const Theme& t = theme();
     const auto& tempo = a->tempo;
     const double beatPx = xOf(tempo.timeOf(1)) - xOf(tempo.timeOf(0));
     const QRect lanes = lanesRect();
-    // Numbers where they have room; beats once they are apart.
     int every = 1;
     while (every * tempo.beatsPerBar * beatPx < 34)
         every *= 2;
-    p.setFont(textFont(11));
     for (std::size_t k = 0; k < tempo.beatsS.size(); ++k) {
         const double x = xOf(tempo.beatsS[k]);
         if (x < lanes.left() || x > lanes.right())
             continue;
         const bool isBar = k % static_cast<std::size_t>(tempo.beatsPerBar) == 0;
-        if (!isBar && beatPx < 30)
-            continue;
         const auto bar = static_cast<int>(k) / tempo.beatsPerBar;
-        if (isBar && bar % every != 0)
-            continue;
-        p.setPen(QPen(t.line, isBar ? 1.6 : 0.8));
-        p.drawLine(QPointF(x, kRulerPx - 4), QPointF(x, height() - 5));
-        if (isBar) {
-            p.setPen(t.faint);
-            p.drawText(QRectF(x + 2, height() - 17, 40, 12), Qt::AlignLeft | Qt::AlignVCenter,
-                       QString::number(bar + 1));
-        }
+        if (isBar ? bar % every == 0 : beatPx >= 30)
+            act(x, isBar ? bar + 1 : 0);
     }
+}
+
+void HitStrip::paintBars(QPainter& p) const {
+    eachBeat([&](double x, int bar) {
+        p.setPen(QPen(theme().line, bar > 0 ? 1.6 : 0.8));
+        p.drawLine(QPointF(x, kRulerPx - 4), QPointF(x, height() - 5));
+    });
+}
+
+void HitStrip::paintBarNumbers(QPainter& p) const {
+    p.setFont(textFont(11));
+    p.setPen(theme().faint);
+    eachBeat([&](double x, int bar) {
+        if (bar > 0)
+            p.drawText(QRectF(x + 2, height() - 17, 40, 12), Qt::AlignLeft | Qt::AlignVCenter,
+                       QString::number(bar));
+    });
 }
 
 void HitStrip::paintRuler(QPainter& p) const {
@@ -291,6 +298,7 @@ void HitStrip::paintEvent(QPaintEvent*) {
         QPainter still(&m_picture);
         paintBars(still);
         paintMarks(still);
+        paintBarNumbers(still); // over the chosen line
         paintRuler(still);
         paintMarkers(still);
         m_isStale = false;

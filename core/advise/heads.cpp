@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cctype>
 #include <cmath>
 
 namespace cask::advise {
@@ -23,6 +24,14 @@ struct Told {
     /// "1 place", "3 places".
     [[nodiscard]] std::string many(std::string_view name, std::string_view one, std::string_view more) const {
         return counted(count(name), one, more);
+    }
+    /// What stands behind the kind in a finding of no element: "Crash" of "no-microphone-crash".
+    [[nodiscard]] std::string ending(std::string_view kind) const {
+        if (finding.element != session::kNoId || finding.id.size() <= kind.size() + 1)
+            return {};
+        std::string name = finding.id.substr(kind.size() + 1);
+        name[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(name[0])));
+        return name;
     }
     /// The element that it is about besides its own.
     [[nodiscard]] std::string other() const {
@@ -61,8 +70,9 @@ std::string lateOrEarly(double ms) {
 }
 
 std::string excess(const Told& t, std::string_view word) {
-    return fmt::format("{} at {:.0f} Hz, {:.0f} dB, {:.0f} dB allowed", word, t["frequency"], t["excess"],
-                       t["allowed"]);
+    return fmt::format("{} at {:.0f} Hz, {:.{}f} dB, {:.{}f} dB allowed", word, t["frequency"], t["excess"],
+                       decimalsOf(t["excess"], t["allowed"]), t["allowed"],
+                       decimalsOf(t["excess"], t["allowed"]));
 }
 
 std::string pairHead(const Told& t) {
@@ -146,7 +156,8 @@ constexpr std::array kHeads = {
     Head{"no-hits", [](const Told&) { return std::string("No own hits found"); }},
     Head{"no-microphone",
          [](const Told& t) {
-             return t.many("hits", "hit", "hits") + " without a close microphone";
+             const auto drum = t.ending("no-microphone");
+             return (drum.empty() ? "" : drum + ": ") + t.many("hits", "hit", "hits") + ", no close microphone";
          }},
     Head{"unsure",
          [](const Told& t) {

@@ -1,5 +1,6 @@
 #include "core/advise/tone_moves.h"
 #include "core/advise/tone_subject.h"
+#include "core/advise/words.h"
 #include "core/measure/tone/hump.h"
 
 #include <fmt/format.h>
@@ -22,9 +23,9 @@ using MeasureHump = measure::Hump (*)(const measure::Spectrum&);
 
 TooMuch atAll(const ToneSubject& on, MeasureHump measureIt, double allowedDb) {
     TooMuch found{measureIt(on.tone.spectra.own), allowedDb, &on.tone.spectra.own, ""};
-    found.rise =
-        fmt::format("its hits rise {:.0f} dB over what lies to both sides, where this style allows {:.0f} dB",
-                    found.hump.excessDb, allowedDb);
+    found.rise = fmt::format(
+        "its hits rise {0:.{2}f} dB over what lies to both sides, where this style allows {1:.{2}f} dB",
+        found.hump.excessDb, allowedDb, decimalsOf(found.hump.excessDb, allowedDb));
     return found;
 }
 void addHump(const ToneSubject& on, std::vector<Finding>& findings, const std::string& id,
@@ -39,11 +40,11 @@ void addHump(const ToneSubject& on, std::vector<Finding>& findings, const std::s
     auto found = on.finding(
         fmt::format("{}-{}", id, on.tone.element), Severity::Advice,
         fmt::format(
-            "{} is {}: around {:.0f} Hz {}. {} would leave {:.0f} dB.", on.name(), word, hump.hz, most.rise,
+            "{} is {}: around {:.0f} Hz {}. {} would leave {:.{}f} dB.", on.name(), word, hump.hz, most.rise,
             band.isDynamic()
                 ? fmt::format("A band there that goes down by up to {:.1f} dB when it is loud", -band.rangeDb)
                 : fmt::format("A {} cut of {:.1f} dB there", band.q < 0.9 ? "broad" : "medium", -band.gainDb),
-            after.excessDb));
+            after.excessDb, decimalsOf(hump.excessDb, most.allowedDb)));
     found.numbers = {{"frequency", hump.hz, "Hz"},
                      {"excess", hump.excessDb, "dB"},
                      {"allowed", most.allowedDb, "dB"},
@@ -69,9 +70,10 @@ void addBoxiness(const ToneSubject& on, std::vector<Finding>& findings) {
         if (hump.isTop && hump.excessDb >= limitDb &&
             (!most.hump.isTop || hump.excessDb - limitDb > most.hump.excessDb - most.allowedDb))
             most = {hump, limitDb, &beside.difference,
-                    fmt::format("it hears {:.0f} dB more of the drum than {} does, against what lies to "
-                                "both sides; its place explains up to {:.0f} dB",
-                                hump.excessDb, on.session.nameOf(beside.other), limitDb)};
+                    fmt::format("it hears {0:.{3}f} dB more of the drum than {1} does, against what lies to "
+                                "both sides; its place explains up to {2:.{3}f} dB",
+                                hump.excessDb, on.session.nameOf(beside.other), limitDb,
+                                decimalsOf(hump.excessDb, limitDb))};
     }
     addHump(on, findings, "box", "boxy", measure::measureBoxiness, most);
 }

@@ -22,6 +22,11 @@ namespace cask::advise {
     return fmt::format("{} {}", count, count == 1 ? one : many);
 }
 
+/// Decimals that tell two values apart: none where whole numbers do.
+[[nodiscard]] inline int decimalsOf(double a, double b) {
+    return std::llround(a) == std::llround(b) ? 1 : 0;
+}
+
 /// "a, b and c".
 [[nodiscard]] inline std::string listed(const std::vector<std::string>& words) {
     std::string text;

@@ -34,6 +34,15 @@ TEST(Heads, HoldTheNumbersOfTheFinding) {
                {{"frequency", 417.2, "Hz"}, {"decay", 350, "ms"}, {"around", 260, "ms"}, {"out", 14, "dB"}}),
             s),
         "Ring 417 Hz, stands out by 14 dB");
+    EXPECT_EQ(
+        headOf(of("box-1", {{"frequency", 406, "Hz"}, {"excess", 9.4, "dB"}, {"allowed", 6.8, "dB"}}), s),
+        "Boxy at 406 Hz, 9 dB, 7 dB allowed");
+    EXPECT_EQ(
+        headOf(of("box-1", {{"frequency", 406, "Hz"}, {"excess", 7.4, "dB"}, {"allowed", 6.8, "dB"}}), s),
+        "Boxy at 406 Hz, 7.4 dB, 6.8 dB allowed")
+        << "told apart";
+    EXPECT_EQ(headOf(of("no-microphone-crash", {{"hits", 44, ""}}), s),
+              "Crash: 44 hits, no close microphone");
     EXPECT_EQ(headOf(of("clipped-1", {{"places", 1, ""}, {"longest_samples", 8, ""}}), s),
               "Clipped in 1 place, up to 8 samples");
     EXPECT_EQ(headOf(of("room-4", {{"room", -8, "dB"}}), s), "Softest hits 8.0 dB below spill");

@@ -85,10 +85,13 @@ QString DriveBench::changeText() const {
               << tr("tails %1 dB").arg(signedDb(change->shapes.sustainDb));
     if (change->cymbalsDb)
         parts << tr("highs between the hits %1 dB").arg(signedDb(*change->cymbalsDb));
-    if (!change->harmonics.empty())
-        parts << tr("harmonics of %1 from %2 to %3 dB")
-                     .arg(hzText(m_drive->noteHz()), dbText(change->harmonicsBeforeDb(), 0),
-                          dbText(change->harmonicsAfterDb(), 0));
+    if (!change->harmonics.empty()) {
+        const auto before = dbText(change->harmonicsBeforeDb(), 0);
+        const auto after = dbText(change->harmonicsAfterDb(), 0);
+        parts << (before == after
+                      ? tr("harmonics of %1 stay at %2 dB").arg(hzText(m_drive->noteHz()), after)
+                      : tr("harmonics of %1 from %2 to %3 dB").arg(hzText(m_drive->noteHz()), before, after));
+    }
     if (const auto lost = change->mostLost(); lost && lost->db < -1)
         parts << tr("%1 loses %2 dB").arg(hzText(lost->hz), dbText(-lost->db));
     const auto& drives = m_desk.findings.drive().modules;
