@@ -4,6 +4,7 @@
 #include "core/dsp/kernels.h"
 #include "core/graph/offline_render.h"
 #include "core/graph/runner.h"
+#include "core/measure/loudness.h"
 
 #include <algorithm>
 #include <array>
@@ -76,11 +77,15 @@ double renderSpeed(const bench::KitLoad& load, int threads) {
     double best = 1e9;
     for (int run = 0; run < kRuns; ++run) {
         const auto begun = Clock::now();
+        measure::LoudnessMeter meter(48000, 2);
         graph::RenderOptions options;
         options.frames = load.frames;
         options.threads = threads;
         (void)graph::renderOffline(load.session, load.lookup, options,
-                                   [](int, std::span<const float>) -> Status { return Done{}; });
+                                   [&](int, std::span<const float> mix) -> Status {
+                                       meter.add(mix);
+                                       return Done{};
+                                   });
         best = std::min(best, std::chrono::duration<double>(Clock::now() - begun).count());
     }
     return static_cast<double>(load.frames) / 48000 / best;
@@ -171,8 +176,6 @@ int main(int argc, char** argv) {
     print("dynamic bands, one each", elementSteps(one, seconds), 0);
 
     // The whole kit, against the same stages there: all of them.
-    const bench::KitParts whole{.compressors = true, .shapers = true, .saturations = true};
-    const auto load = bench::makeKitLoad(16, seconds, whole);
     double theirs = 0;
     for (const auto& line : limit.lines)
         theirs += line.cycles;
@@ -182,24 +185,25 @@ int main(int argc, char** argv) {
     }
     const double ticksPerSecond =
         static_cast<double>(__rdtsc() - ticks) / std::chrono::duration<double>(Clock::now() - begun).count();
-    const double single = renderSpeed(load, 1);
-    const double twice = renderSpeed(load, 2);
-    std::printf(
-        "whole kit (EQ, gates, compressors, shapers, saturations, buses, limiter): %.0f x real time on one "
-        "thread, %.0f on two "
-        "(%.2f times)\n",
-        single, twice, twice / single);
-    print("whole kit, one thread", ticksPerSecond / 48000 / single, theirs);
-    if (limit.speed[0] > 0) {
-        // Both complete and by the clock on the wall, the best of their runs.
-        std::printf(
-            "  by the clock: %.0f of %.0f x real time on one thread (%.2f), %.0f of %.0f on two (%.2f)\n",
-            single, limit.speed[0], single / limit.speed[0], twice, limit.speed[1], twice / limit.speed[1]);
-    }
-    // The only shortcut on the way of the sound: a limiter that is not asked does not work out gains.
-    bench::KitParts quiet = whole;
-    quiet.isQuiet = true;
-    print("the same, limiter at rest",
-          ticksPerSecond / 48000 / renderSpeed(bench::makeKitLoad(16, seconds, quiet), 1), 0);
+    const auto printWhole = [&](const char* what, const bench::KitParts& parts) {
+        const auto load = bench::makeKitLoad(16, seconds, parts);
+        const double single = renderSpeed(load, 1);
+        const double twice = renderSpeed(load, 2);
+        std::printf("%s, loudness and true peak measured: %.0f x real time on one thread, %.0f on two (%.2f "
+                    "times)\n",
+                    what, single, twice, twice / single);
+        print("one thread", ticksPerSecond / 48000 / single, theirs);
+        if (limit.speed[0] > 0) {
+            // Both complete and by the clock on the wall, the best of their runs.
+            std::printf(
+                "  by the clock: %.0f of %.0f x real time on one thread (%.2f), %.0f of %.0f on two (%.2f)\n",
+                single, limit.speed[0], single / limit.speed[0], twice, limit.speed[1],
+                twice / limit.speed[1]);
+        }
+    };
+    bench::KitParts whole{.ceiling = false, .compressors = true, .shapers = true, .saturations = true};
+    printWhole("the standard kit", whole);
+    whole.ceiling = true; // the other program has none
+    printWhole("with a limiter", whole);
     return 0;
 }

@@ -51,7 +51,6 @@ struct KitParts {
     bool saturations = false; ///< of elements and buses
     bool gateExtras = false;  ///< a detector filter on every fourth gate
     bool dynamicBands = false;
-    bool isQuiet = false; ///< the kit comes to the master 60 dB softer: its limiter is never asked
 };
 
 inline dsp::CompressorSettings compressor(double thresholdDb, double ratio, double attackMs, double releaseMs,
@@ -140,9 +139,6 @@ inline KitLoad makeKitLoad(int elements, double seconds, const KitParts& parts =
         for (const double hz : {80.0, 350.0, 3000.0, 10000.0})
             if (parts.busEq && (bus->name == "Shells" || bus->name == "Cymbals" || bus->name == "Kit"))
                 session::addBand(s, bus->id, {0, dsp::FilterKind::Bell, true, hz, 1.5, 0.8, 24});
-    for (const auto& bus : std::vector(s.buses))
-        if (parts.isQuiet && bus->name == "Kit")
-            s = session::withOutput(std::move(s), bus->id, [](session::Output& out) { out.levelDb = -60; });
     if (parts.compressors)
         for (const auto& bus : std::vector(s.buses)) {
             if (bus->name == "Shells" || bus->name == "Cymbals")

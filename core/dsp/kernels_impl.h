@@ -256,25 +256,34 @@ void interleaveGroup(const float* const* planar, const LaneFloats& gain, float* 
             out[n * kLanes + lane] = planar[lane][n] * gain[lane];
 }
 
+/// As many samples as registers of R hold.
+template <class R> void peaksAt(const PeakTaps& taps, const float* x, float* peaks) noexcept {
+    using O = Ops<R>;
+    constexpr int kPhases = PeakTaps::kPhases - 1; // the first phase is the sample itself
+    R sums[kPhases];
+    for (R& sum : sums)
+        sum = R(0.0F);
+    for (std::size_t t = 0; t < PeakTaps::kTaps; ++t) {
+        const R v = O::load(x + t);
+        each<kPhases>([&](auto p) __attribute__((always_inline)) {
+            sums[p] = O::fma(R(taps.byTap[t][static_cast<std::size_t>(p)]), v, sums[p]);
+        });
+    }
+    R greatest = O::abs(O::load(x + PeakTaps::kTaps - 1 - PeakTaps::kDelayFrames));
+    for (const R& sum : sums)
+        greatest = O::max(greatest, O::abs(sum));
+    O::store(peaks, greatest);
+}
+
 template <class V>
 void peaksBetween(const PeakTaps& taps, const float* x, int frames, float* peaks) noexcept {
-    using O = Ops<V>;
-    constexpr int kPhases = PeakTaps::kPhases - 1; // the first phase is the sample itself
-    for (int n = 0; n < frames; n += O::kWidth) {
-        V sums[kPhases];
-        for (V& sum : sums)
-            sum = V(0.0F);
-        for (int t = 0; t < PeakTaps::kTaps; ++t) {
-            const V v = O::load(x + n + t);
-            for (int p = 0; p < kPhases; ++p)
-                sums[p] = O::fma(V(taps.byTap[static_cast<std::size_t>(t)][static_cast<std::size_t>(p)]), v,
-                                 sums[p]);
-        }
-        V greatest = O::abs(O::load(x + n + PeakTaps::kTaps - 1 - PeakTaps::kDelayFrames));
-        for (const V& sum : sums)
-            greatest = O::max(greatest, O::abs(sum));
-        O::store(peaks + n, greatest);
-    }
+    using R = typename WidestOf<V>::type;
+    constexpr int kWidth = Ops<R>::kWidth;
+    int n = 0;
+    for (; n + kWidth <= frames; n += kWidth)
+        peaksAt<R>(taps, x + n, peaks + n);
+    for (; n < frames; n += Ops<V>::kWidth)
+        peaksAt<V>(taps, x + n, peaks + n);
 }
 
 template <class V> constexpr Kernels makeKernels(const char* name) {

@@ -58,12 +58,33 @@ PeakFinder::PeakFinder() : m_kernels(&kernels()) {
 bool PeakFinder::find(const float* samples, int stride, int frames, float limit, float* peaks) noexcept {
     for (int n = 0; n < frames; ++n)
         m_line[static_cast<std::size_t>(kBefore + n)] = samples[n * stride];
+    std::fill(m_line.begin() + kBefore + frames, m_line.end(), 0.0F);
+    constexpr int kCell = kLanes;
+    constexpr int kCells = (kBefore + 1 + kMostFrames) / kCell;
+    constexpr int kReach = (kBefore + 1) / kCell; // cells behind its own that a cell of peaks is made of
+    static_assert((kBefore + 1) % kCell == 0 && kMostFrames % kCell == 0);
+    std::array<float, kCells> cells;
+    for (std::size_t c = 0; c < cells.size(); ++c)
+        cells[c] = greatest(std::span(m_line).subspan(c * kCell, kCell));
     const PeakTaps& taps = peakTaps();
-    const auto used = static_cast<std::size_t>(kBefore + frames);
-    const bool matters = !(greatest(std::span(m_line).first(used)) * taps.bound <= limit);
+    m_greatest = *std::max_element(cells.begin(), cells.end());
+    const bool matters = !(m_greatest * taps.bound <= limit);
     if (matters) {
-        std::fill(m_line.begin() + kBefore + frames, m_line.end(), 0.0F);
-        m_kernels->peaks(taps, m_line.data(), (frames + kLanes - 1) / kLanes * kLanes, peaks);
+        const int used = (frames + kCell - 1) / kCell;
+        const auto isHigh = [&](int cell) {
+            const auto first = cells.begin() + cell;
+            return !(*std::max_element(first, first + kReach + 1) * taps.bound <= limit);
+        };
+        for (int from = 0, to = 0; from < used; from = to) { // cells alike that lie together
+            const bool isLookedFor = isHigh(from);
+            for (to = from + 1; to < used && isHigh(to) == isLookedFor; ++to) {
+            }
+            if (isLookedFor)
+                m_kernels->peaks(taps, m_line.data() + from * kCell, (to - from) * kCell,
+                                 peaks + from * kCell);
+            else
+                std::fill(peaks + from * kCell, peaks + to * kCell, 0.0F);
+        }
     }
     std::copy_n(m_line.begin() + frames, kBefore, m_line.begin());
     return matters;
@@ -76,6 +97,7 @@ void TruePeakMeter::add(std::span<const float> samples, int stride) noexcept {
         const int count = std::min(PeakFinder::kMostFrames, frames - at);
         if (m_finder.find(samples.data() + at * stride, stride, count, m_peak, peaks.data()))
             m_peak = std::max(m_peak, greatest(std::span(peaks).first(static_cast<std::size_t>(count))));
+        m_samplePeak = std::max(m_samplePeak, m_finder.greatestSample());
     }
 }
 

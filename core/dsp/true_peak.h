@@ -31,15 +31,19 @@ class PeakFinder {
 
     PeakFinder();
     void reset() { m_line = {}; }
+    /// Of all that was taken last, and some before it.
+    [[nodiscard]] float greatestSample() const { return m_greatest; }
     /// Takes the next samples. False when no peak can pass `limit`; otherwise peaks[n] is the greatest value
-    /// of the stretch that lies PeakTaps::kDelayFrames behind sample n. `peaks` has room for kMostFrames.
-    /// RT: no alloc, no lock. REQUIRES: frames <= kMostFrames.
+    /// of the stretch that lies PeakTaps::kDelayFrames behind sample n, or 0 where that can't pass it.
+    /// `peaks` has room for kMostFrames. RT: no alloc, no lock. REQUIRES: frames <= kMostFrames.
     bool find(const float* samples, int stride, int frames, float limit, float* peaks) noexcept;
 
   private:
     static constexpr int kBefore = PeakTaps::kTaps - 1;
     const Kernels* m_kernels;
-    std::array<float, kBefore + kMostFrames> m_line{}; // the last kBefore samples, then the new ones
+    /// The last kBefore samples, then the new ones; the greatest of whole cells of it are looked for.
+    std::array<float, kBefore + kMostFrames + 1> m_line{};
+    float m_greatest = 0;
 };
 
 /// Greatest true peak of a channel, streaming.
@@ -47,12 +51,14 @@ class TruePeakMeter {
   public:
     void add(std::span<const float> samples, int stride = 1) noexcept;
     [[nodiscard]] float peak() const { return m_peak; }
+    [[nodiscard]] float samplePeak() const { return m_samplePeak; }
     /// From here on: what came before is still interpolated with, so that nothing looks like a step.
     void clearPeak() { m_peak = 0; }
 
   private:
     PeakFinder m_finder;
     float m_peak = 0;
+    float m_samplePeak = 0;
 };
 
 } // namespace cask::dsp

@@ -1,11 +1,9 @@
-// Loudness after EBU R 128 / ITU-R BS.1770 by libebur128; true peak by our own, faster interpolator.
+// Loudness after EBU R 128 / ITU-R BS.1770, and true peak.
 #pragma once
-
-#include <ebur128.h>
 
 #include <core/base/units.h>
 #include <core/dsp/true_peak.h>
-#include <memory>
+#include <core/measure/step_powers.h>
 #include <span>
 #include <vector>
 
@@ -33,14 +31,10 @@ class LoudnessMeter {
     [[nodiscard]] double shortTermLufs() const;
 
   private:
-    struct Closer {
-        void operator()(ebur128_state* state) const { ebur128_destroy(&state); }
-    };
-    void open();
     double m_sampleRateHz;
     int m_channels;
-    std::unique_ptr<ebur128_state, Closer> m_state;
-    std::vector<dsp::TruePeakMeter> m_truePeaks; // one per channel
+    StepPowers m_powers;
+    std::vector<dsp::TruePeakMeter> m_peaks; // one per channel
 };
 
 /// Integrated loudness of a whole sound, LUFS: one or two channels of one length.

@@ -1,5 +1,7 @@
 #include "core/measure/balance/balance_levels.h"
 
+#include "core/measure/step_powers.h"
+
 #include <algorithm>
 #include <cmath>
 #include <numeric>

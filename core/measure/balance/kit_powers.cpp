@@ -148,11 +148,6 @@ double KitPowers::power(int drum, std::span<const double> gains) const {
     return std::max(0.0, sum);
 }
 
-double lufsOf(double meanSquares) {
-    constexpr double kOffsetDb = -0.691; // ITU-R BS.1770
-    return meanSquares <= 0 ? kSilenceDb : kOffsetDb + powerToDb(meanSquares);
-}
-
 KitPowerMeter::KitPowerMeter(double rateHz, std::vector<Role> roles, std::vector<BalanceStroke> strokes,
                              int channels)
     : m_rateHz(rateHz), m_roles(std::move(roles)), m_strokes(std::move(strokes)),

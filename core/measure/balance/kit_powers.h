@@ -54,9 +54,6 @@ class KitPowers {
     std::vector<int> m_windows;
 };
 
-/// Loudness of the mean squares of both sides, LUFS (ITU-R BS.1770, without its gates); kSilenceDb at none.
-[[nodiscard]] double lufsOf(double meanSquares);
-
 /// Listens to all channels of a take, block by block, and takes the drums apart.
 ///
 /// What short stretches (20 ms) hold is explained as a sum of drums: each stroke adds, by its level, what its

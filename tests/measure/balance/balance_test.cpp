@@ -2,6 +2,7 @@
 #include "core/measure/balance/balance_levels.h"
 #include "core/measure/balance/balance_pans.h"
 #include "core/measure/integrated_loudness.h"
+#include "core/measure/step_powers.h"
 #include "tests/support/signals.h"
 
 #include <gtest/gtest.h>
