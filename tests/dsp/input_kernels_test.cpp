@@ -112,6 +112,26 @@ TEST(PeakFinder, SameAnswerHoweverTheSamplesArrive) {
     EXPECT_EQ(peaksOf(63), whole);
 }
 
+TEST(PeakFinder, WhatPassesTheLimitIsFoundWhereverItLies) {
+    for (int place = 0; place < 2 * PeakFinder::kMostFrames; ++place)
+        for (const float limit : {0.5F, 1e-3F}) {
+            std::vector<float> x(std::size_t{4} * PeakFinder::kMostFrames, 1e-6F);
+            x[static_cast<std::size_t>(place)] = 1;
+            PeakFinder all;
+            PeakFinder some;
+            for (std::size_t at = 0; at < x.size(); at += PeakFinder::kMostFrames) {
+                std::array<float, PeakFinder::kMostFrames> wanted{};
+                std::array<float, PeakFinder::kMostFrames> found{};
+                (void)all.find(x.data() + at, 1, PeakFinder::kMostFrames, 0, wanted.data());
+                if (!some.find(x.data() + at, 1, PeakFinder::kMostFrames, limit, found.data()))
+                    found.fill(0);
+                for (std::size_t n = 0; n < wanted.size(); ++n)
+                    if (wanted[n] > limit)
+                        ASSERT_EQ(found[n], wanted[n]) << place << " " << limit << " " << at + n;
+            }
+        }
+}
+
 TEST(PeakFinder, OnlyLooksWhereAPeakMayPassTheLimit) {
     PeakFinder finder;
     std::array<float, PeakFinder::kMostFrames> peaks{};
