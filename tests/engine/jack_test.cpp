@@ -12,6 +12,8 @@
 #include <fcntl.h>
 #include <filesystem>
 #include <functional>
+#include <optional>
+#include <string>
 #include <sys/file.h>
 #include <sys/wait.h>
 #include <thread>
@@ -83,76 +85,63 @@ std::string deviceOf(const JackServer& server) {
     return id;
 }
 
-TEST(Jack, GoesOnSilentlyWhenTheServerGoesAway) {
-    if (std::system("command -v jackd > /dev/null") != 0) // NOLINT
-        GTEST_SKIP() << "jackd is not installed";
-    JackServer server;
-    if (!server.runs())
-        GTEST_SKIP() << "jackd does not start on this machine";
-    const std::string id = deviceOf(server);
-    ASSERT_FALSE(id.empty()) << "the server never answered";
-    auto kit = test::memoryKit({{test::sine(440, 0.5, 60)}});
-    Engine engine(48000, {id, 48000, 256});
-    ASSERT_TRUE(engine.setSession(kit.session));
-    engine.play();
-    ASSERT_TRUE(test::waitFor([&] { return engine.position() > 4800; }));
-    server.stop();
-    ASSERT_TRUE(test::waitFor([&] {
-        engine.poll();
-        return engine.device().info().isSimulated;
-    })) << "the stand-in takes over";
-    EXPECT_NE(engine.deviceNote().find("has gone"), std::string::npos) << engine.deviceNote();
-    const auto at = engine.position();
-    EXPECT_TRUE(test::waitFor([&] {
-        engine.poll();
-        return engine.position() > at + 4800;
-    })) << "playing goes on";
-}
-
-TEST(Jack, GoesOnSilentlyWhenTheServerNoLongerAnswers) {
-    if (std::system("command -v jackd > /dev/null") != 0) // NOLINT
-        GTEST_SKIP() << "jackd is not installed";
-    JackServer server;
-    if (!server.runs())
-        GTEST_SKIP() << "jackd does not start on this machine";
-    const std::string id = deviceOf(server);
-    ASSERT_FALSE(id.empty()) << "the server never answered";
-    auto kit = test::memoryKit({{test::sine(440, 0.5, 60)}});
-    {
-        Engine engine(48000, {id, 48000, 256});
-        ASSERT_TRUE(engine.setSession(kit.session));
-        engine.play();
-        ASSERT_TRUE(test::waitFor([&] { return engine.position() > 4800; }));
-        server.hang();
-        EXPECT_TRUE(test::waitFor([&] {
-            engine.poll();
-            return engine.device().info().isSimulated;
-        })) << "the stand-in takes over";
-        const auto at = engine.position();
-        EXPECT_TRUE(test::waitFor([&] {
-            engine.poll();
-            return engine.position() > at + 3 * 48000; // it was asked for once more meanwhile
-        })) << "playing goes on";
+/// A server that answers, and a minute of sound.
+class Jack : public testing::Test {
+  protected:
+    void SetUp() override {
+        if (std::system("command -v jackd > /dev/null") != 0) // NOLINT
+            GTEST_SKIP() << "jackd is not installed";
+        m_server.emplace();
+        if (!m_server->runs())
+            GTEST_SKIP() << "jackd does not start on this machine";
+        m_id = deviceOf(*m_server);
+        ASSERT_FALSE(m_id.empty()) << "the server never answered";
+        m_engine.emplace(48000, DeviceSettings{m_id, 48000, 256});
+        ASSERT_TRUE(m_engine->setSession(m_kit.session));
+        m_engine->play();
     }
+    /// Until something is so, while the engine looks after its device.
+    [[nodiscard]] bool comes(const std::function<bool()>& condition) {
+        return test::waitFor([&] {
+            m_engine->poll();
+            return condition();
+        });
+    }
+    [[nodiscard]] bool standInTakesOver() {
+        return comes([&] { return m_engine->device().info().isSimulated; });
+    }
+    [[nodiscard]] bool playsOn(Frames frames) {
+        const auto at = m_engine->position();
+        return comes([&] { return m_engine->position() > at + frames; });
+    }
+
+    std::optional<JackServer> m_server;
+    std::string m_id;
+    test::MemoryKit m_kit = test::memoryKit({{test::sine(440, 0.5, 60)}});
+    std::optional<Engine> m_engine; // gone before its server
+};
+
+TEST_F(Jack, GoesOnSilentlyWhenTheServerGoesAway) {
+    ASSERT_TRUE(playsOn(4800));
+    m_server->stop();
+    ASSERT_TRUE(standInTakesOver());
+    EXPECT_NE(m_engine->deviceNote().find("has gone"), std::string::npos) << m_engine->deviceNote();
+    EXPECT_TRUE(playsOn(4800));
 }
 
-TEST(Jack, PlaysThroughARealServer) {
-    if (std::system("command -v jackd > /dev/null") != 0) // NOLINT
-        GTEST_SKIP() << "jackd is not installed";
-    JackServer server;
-    if (!server.runs())
-        GTEST_SKIP() << "jackd does not start on this machine";
-    const std::string id = deviceOf(server);
-    ASSERT_FALSE(id.empty()) << "the server never answered";
-    auto kit = test::memoryKit({{test::sine(440, 0.5, 10)}});
-    Engine engine(48000, {id, 48000, 256});
-    EXPECT_EQ(engine.device().info().id, id);
-    EXPECT_FALSE(engine.device().info().isSimulated);
-    EXPECT_EQ(engine.deviceNote(), "");
-    EXPECT_EQ(engine.device().sampleRateHz(), 48000);
-    ASSERT_TRUE(engine.setSession(kit.session));
-    engine.play();
-    EXPECT_TRUE(test::waitFor([&] { return engine.position() >= 24000; })) << "half a second was played";
+TEST_F(Jack, GoesOnSilentlyWhenTheServerNoLongerAnswers) {
+    ASSERT_TRUE(playsOn(4800));
+    m_server->hang();
+    EXPECT_TRUE(standInTakesOver());
+    EXPECT_TRUE(playsOn(3 * 48000)) << "it was asked for once more meanwhile";
+}
+
+TEST_F(Jack, PlaysThroughARealServer) {
+    EXPECT_EQ(m_engine->device().info().id, m_id);
+    EXPECT_FALSE(m_engine->device().info().isSimulated);
+    EXPECT_EQ(m_engine->deviceNote(), "");
+    EXPECT_EQ(m_engine->device().sampleRateHz(), 48000);
+    EXPECT_TRUE(playsOn(24000));
 }
 
 } // namespace
