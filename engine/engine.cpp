@@ -39,9 +39,11 @@ void Engine::useDevice(const DeviceSettings& settings) {
     m_lastCallbackTime = Clock::now();
 }
 
-std::string Engine::openWanted() {
+std::string Engine::openWanted(bool isAskedAgain) {
     m_device.reset(); // only one device may call the player: the stand-in rests while the real one is tried
-    auto opened = m_opener(m_player, m_wanted);
+    DeviceSettings wanted = m_wanted;
+    wanted.isAskedAgain = isAskedAgain;
+    auto opened = m_opener(m_player, wanted);
     m_device = std::move(opened.device);
     if (m_device->sampleRateHz() == m_wanted.sampleRateHz)
         return opened.note;
@@ -150,7 +152,7 @@ void Engine::poll() {
         m_nextTry = now + kTryAgainAfter;
     } else if (m_hasLostDevice && now >= m_nextTry) {
         m_nextTry = now + kTryAgainAfter;
-        const std::string note = openWanted();
+        const std::string note = openWanted(true);
         m_lastCallbackTime = now;
         if (note.empty() && m_device->isAlive()) {
             m_deviceNote.clear();

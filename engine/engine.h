@@ -101,7 +101,7 @@ class Engine {
   private:
     void updateStreamer(const graph::Plan& plan);
     /// Opens the device that is wanted, or the simulated one in its place: then a sentence says why.
-    [[nodiscard]] std::string openWanted();
+    [[nodiscard]] std::string openWanted(bool isAskedAgain = false);
 
     const double m_sampleRateHz;
     DeviceOpener m_opener;

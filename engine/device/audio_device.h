@@ -30,6 +30,7 @@ struct DeviceSettings {
     std::string id; ///< empty: the first real device, else the simulated one
     int sampleRateHz = 48000;
     int blockFrames = 256;
+    bool isAskedAgain = false; ///< nothing waits for a sound system to answer: what it said last will do
 };
 
 /// Open from creation to destruction. Control thread only.

@@ -81,29 +81,34 @@ std::vector<Found> findDevicesOf(const Api& api) {
     return found;
 }
 
-/// Nothing of a sound system that does not answer within a second; it is not asked again before it has
-/// answered.
-std::vector<Found> askedWithinASecond(const Api& api) {
+using Clock = std::chrono::steady_clock;
+constexpr auto kPatience = std::chrono::seconds(5);
+
+/// Nothing of a sound system that does not answer in time; it is not asked again before it has answered.
+std::vector<Found> askedFor(const Api& api, Clock::duration patience) {
+    struct Question {
+        std::future<std::vector<Found>> answer;
+        Clock::time_point since;
+    };
     static std::mutex mutex;
-    static std::map<RtAudio::Api, std::future<std::vector<Found>>> asked;
+    static std::map<RtAudio::Api, Question> questions;
     const std::scoped_lock lock(mutex);
-    auto& answer = asked[api.api];
-    const bool isWaitedFor = answer.valid();
-    if (!isWaitedFor) {
+    Question& question = questions[api.api];
+    if (!question.answer.valid()) {
         std::packaged_task<std::vector<Found>()> task([api] { return findDevicesOf(api); });
-        answer = task.get_future();
+        question = {task.get_future(), Clock::now()};
         std::thread(std::move(task)).detach();
     }
-    if (answer.wait_for(std::chrono::seconds(isWaitedFor ? 0 : 1)) != std::future_status::ready)
+    if (question.answer.wait_until(question.since + patience) != std::future_status::ready)
         return {};
-    return std::exchange(answer, {}).get();
+    return std::exchange(question.answer, {}).get();
 }
 
-std::vector<Found> findDevices() {
+std::vector<Found> findDevices(Clock::duration patience) {
     std::vector<Found> found;
     for (const Api& api : kApis)
         if (seemsToRun(api.api))
-            for (Found& device : askedWithinASecond(api))
+            for (Found& device : askedFor(api, patience))
                 found.push_back(std::move(device));
     return found;
 }
@@ -226,13 +231,13 @@ class RtAudioDevice final : public AudioDevice {
 
 std::vector<DeviceInfo> listRealDevices() {
     std::vector<DeviceInfo> list;
-    for (auto& found : findDevices())
+    for (auto& found : findDevices(kPatience))
         list.push_back(std::move(found.info));
     return list;
 }
 
 Result<std::unique_ptr<AudioDevice>> openRealDevice(AudioCallback& callback, const DeviceSettings& settings) {
-    auto found = findDevices();
+    auto found = findDevices(settings.isAskedAgain ? Clock::duration::zero() : kPatience);
     const auto it = std::find_if(found.begin(), found.end(), [&](const Found& f) {
         return settings.id.empty() || f.info.id == settings.id;
     });
