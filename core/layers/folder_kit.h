@@ -26,8 +26,7 @@ struct FoundShot {
 
 /// What a one-shot is by its name, else with the folders that it lies in as words in front, nearest first
 /// ("Hats/Open/01.wav"), else by its sound. `file` is the path from the folder. A microphone that stands
-/// apart
-/// ("Kick Room"), a loop or a voice stays what it is called.
+/// apart ("Kick Room"), a loop or a voice stays what it is called.
 [[nodiscard]] Role roleOfShot(const std::filesystem::path& file,
                               const std::optional<measure::SoundLook>& look);
 
