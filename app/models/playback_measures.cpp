@@ -22,7 +22,12 @@ void Playback::takeLetterMatch(const std::string& first, const project::Loudness
 
 void Playback::scheduleMeasures() {
     m_cancelMeasures.cancel();
+    ++m_measureGeneration; // what is still under way measures what was
     m_measureTimer.start();
+    if (m_measuresHeadroom)
+        return;
+    m_measuresHeadroom = true;
+    emit headroomChanged();
 }
 
 void Playback::startMeasures() {

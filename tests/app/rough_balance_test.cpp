@@ -63,6 +63,20 @@ TEST_F(RoughBalanceWindow, AStepIsRefusedByKeyboardAndStays) {
     EXPECT_EQ(session().output(step.element)->levelDb, step.before);
 }
 
+TEST_F(RoughBalanceWindow, HeadroomOfWhatWasIsNeverTakenForWhatIs) {
+    open();
+    auto& playback = m_window->playback();
+    ASSERT_TRUE(waitFor([&] { return !playback.isMeasuringHeadroom(); }));
+    const double before = playback.headroom()->truePeakDb.back();
+    auto quieter = session();
+    for (const auto& e : session().elements)
+        quieter = session::withOutput(quieter, e->id, [](session::Output& out) { out.levelDb -= 12; });
+    m_window->document().edit(quieter, QStringLiteral("levels"));
+    EXPECT_TRUE(playback.isMeasuringHeadroom()) << "from the edit on";
+    ASSERT_TRUE(waitFor([&] { return !playback.isMeasuringHeadroom(); }));
+    EXPECT_NEAR(playback.headroom()->truePeakDb.back(), before - 12, 0.01);
+}
+
 TEST_F(RoughBalanceWindow, LeavingAndTryingChangeNothing) {
     open();
     const auto before = session();
