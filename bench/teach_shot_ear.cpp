@@ -4,8 +4,8 @@
 #include "bench/teach_net.h"
 #include "core/base/parallel.h"
 #include "core/base/role.h"
+#include "core/layers/drums_by_ear.h"
 #include "core/layers/one_shot.h"
-#include "core/layers/shelf.h"
 #include "core/measure/look/shot_ear.h"
 #include "tests/support/random_kit.h"
 
@@ -120,7 +120,7 @@ void judge(const std::vector<StrokeNet>& ear, const std::vector<Shot>& shots) {
         right += isRight;
         sure += *best >= 0.5F;
         sureRight += *best >= 0.5F && isRight;
-        byRule += kindOf(layers::guessRoleOfLook(shot.look).role) == shot.kind;
+        byRule += kindOf(layers::guessRoleOfLooks(std::span(&shot.look, 1)).role) == shot.kind;
     }
     fmt::print("{} of {} right; sure of {}, {} of them right; as it is now {}\n", right, shots.size(), sure,
                sureRight, byRule);

@@ -18,4 +18,8 @@ namespace cask {
     }
 }
 
+[[nodiscard]] constexpr bool isTom(Role role) {
+    return role == Role::RackTom || role == Role::FloorTom;
+}
+
 } // namespace cask

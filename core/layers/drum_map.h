@@ -7,11 +7,20 @@
 
 namespace cask::layers {
 
+/// How one stroke sounds, in numbers of measure::SoundLook.
+struct TypicalSound {
+    double lengthMs = 0;
+    double brightnessHz = 0;
+    double noisiness = 0;
+    double attackMs = 0;
+};
+
 /// A note of a map.
 struct MappedNote {
     int note = 0;
     std::string name; ///< as people read it
     Role role = Role::Unknown;
+    TypicalSound typical; ///< of such an instrument: medians over sampled drums, rounded
 };
 
 /// The drum map of General MIDI (notes 35 to 81).

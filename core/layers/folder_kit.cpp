@@ -1,9 +1,9 @@
 #include "core/layers/folder_kit.h"
 
 #include "core/base/shared_drum.h"
-#include "core/layers/drum_map.h"
+#include "core/layers/drum_marks.h"
+#include "core/layers/drums_by_ear.h"
 #include "core/layers/name_words.h"
-#include "core/layers/shelf.h"
 
 #include <algorithm>
 #include <array>
@@ -19,66 +19,6 @@ namespace fs = std::filesystem;
 
 constexpr double kTomsApart = 1.1225; // two semitones
 constexpr const char* kGaps = " _-.";
-constexpr std::array kTomNotes = {50, 48, 47, 45, 43, 41}; // high to low
-
-/// A word that tells drums of one role apart, and what people write for it.
-struct Mark {
-    std::string_view mark;
-    std::array<std::string_view, 5> words;
-};
-constexpr Mark kMarks[] = {
-    {"high", {"high", "hi", "ht"}},
-    {"middle", {"mid", "middle", "mt"}},
-    {"low", {"low", "lo", "lt"}},
-    {"rack", {"rack"}},
-    {"floor", {"floor", "flr"}},
-    {"pedal", {"pedal", "foot", "chick"}},
-    {"half", {"half", "semi", "loose"}},
-    {"open", {"open"}},
-    {"muted", {"muted", "mute", "dead", "choke", "choked"}},
-    {"edge", {"edge", "shank"}},
-    {"bell", {"bell", "cup"}},
-    {"china", {"china"}},
-    {"splash", {"splash"}},
-    {"stack", {"stack"}},
-    {"rimshot", {"rimshot", "rs"}},
-    {"flam", {"flam"}},
-    {"roll", {"roll", "drag", "ruff", "buzz"}},
-    {"brush", {"brush", "brushes"}},
-    {"short", {"short"}},
-    {"long", {"long"}},
-};
-/// Instruments that share the role of percussion.
-constexpr Mark kInstruments[] = {
-    {"tambourine", {"tambourine", "tamb", "tambo", "tambourin"}},
-    {"cowbell", {"cowbell", "cowbells", "cow"}},
-    {"vibraslap", {"vibraslap"}},
-    {"bongo", {"bongo", "bongos"}},
-    {"conga", {"conga", "congas"}},
-    {"timbale", {"timbale", "timbales"}},
-    {"agogo", {"agogo", "agogos"}},
-    {"cabasa", {"cabasa"}},
-    {"maracas", {"maracas", "maraca"}},
-    {"shaker", {"shaker", "shakers"}},
-    {"whistle", {"whistle"}},
-    {"guiro", {"guiro"}},
-    {"claves", {"claves", "clave"}},
-    {"block", {"block", "blocks", "woodblock", "woodblocks"}},
-    {"cuica", {"cuica"}},
-    {"triangle", {"triangle"}},
-};
-
-std::set<std::string> marksIn(const std::vector<std::string>& words, std::span<const Mark> known) {
-    std::set<std::string> marks;
-    for (const auto& one : known)
-        if (std::find_first_of(words.begin(), words.end(), one.words.begin(), one.words.end()) != words.end())
-            marks.emplace(one.mark);
-    return marks;
-}
-
-bool isTom(Role role) {
-    return role == Role::RackTom || role == Role::FloorTom;
-}
 
 RoleGuess guessOf(const std::string& words) {
     return guessRoleFromName(words + ".wav");
@@ -138,21 +78,33 @@ Key keyOf(const FoundShot& shot) {
             key.isOfFolder = true;
         }
     }
-    key.marks = marksIn(words, kMarks);
+    key.marks = drumMarks(words);
     if (key.role == Role::OpenHat)
         key.marks.erase("open");
     if (key.role == Role::Percussion)
-        key.marks.merge(marksIn(words, kInstruments));
+        key.marks.merge(instrumentMarks(words));
     return key;
 }
 
 using Shots = std::vector<FoundShot>;
 
+double noteOf(const FoundShot& shot) {
+    return shot.look ? shot.look->fundamentalHz : 0;
+}
+
+std::vector<measure::SoundLook> looksOf(const Shots& shots) {
+    std::vector<measure::SoundLook> looks;
+    for (const auto& shot : shots)
+        if (shot.look)
+            looks.push_back(*shot.look);
+    return looks;
+}
+
 double medianNote(const Shots& shots) {
     std::vector<double> notes;
     for (const auto& shot : shots)
-        if (shot.noteHz > 0)
-            notes.push_back(shot.noteHz);
+        if (noteOf(shot) > 0)
+            notes.push_back(noteOf(shot));
     if (notes.empty())
         return 0;
     const auto middle = notes.begin() + static_cast<std::ptrdiff_t>(notes.size() / 2);
@@ -178,22 +130,43 @@ std::map<Key, Shots> withoutCounting(const std::map<Key, Shots>& parts) {
     return merged;
 }
 
-/// Toms whose names do not tell them apart, by their notes: as many strokes of each, else it is one that was
-/// read wrongly.
+/// High to low, where all have a note.
 std::vector<Shots> byNote(Shots shots) {
-    if (std::any_of(shots.begin(), shots.end(), [](const auto& shot) { return shot.noteHz <= 0; }))
+    if (std::any_of(shots.begin(), shots.end(), [](const auto& shot) { return noteOf(shot) <= 0; }))
         return std::vector<Shots>{std::move(shots)};
     std::stable_sort(shots.begin(), shots.end(),
-                     [](const auto& a, const auto& b) { return a.noteHz > b.noteHz; });
+                     [](const auto& a, const auto& b) { return noteOf(a) > noteOf(b); });
     std::vector<Shots> drums;
     for (const auto& shot : shots) {
-        if (drums.empty() || drums.back().back().noteHz > kTomsApart * shot.noteHz)
+        if (drums.empty() || noteOf(drums.back().back()) > kTomsApart * noteOf(shot))
             drums.emplace_back();
         drums.back().push_back(shot);
     }
-    const bool areAlike = std::all_of(drums.begin(), drums.end(),
-                                      [&](const auto& drum) { return drum.size() == drums.front().size(); });
-    return areAlike ? drums : std::vector<Shots>{std::move(shots)};
+    return drums;
+}
+
+std::vector<Shots> byEar(const Shots& shots) {
+    const auto looks = looksOf(shots);
+    if (looks.size() != shots.size())
+        return std::vector<Shots>{shots};
+    std::vector<Shots> drums;
+    for (const auto& strokes : toldApart(looks)) {
+        drums.emplace_back();
+        for (const std::size_t i : strokes)
+            drums.back().push_back(shots[i]);
+    }
+    return drums;
+}
+
+/// Toms whose names do not tell them apart, by their notes, else by ear: as many strokes of each, else it is
+/// one that was read wrongly.
+std::vector<Shots> tomsApart(const Shots& shots) {
+    for (auto& drums : {byNote(shots), byEar(shots)})
+        if (drums.size() > 1 && std::all_of(drums.begin(), drums.end(), [&](const auto& drum) {
+                return drum.size() == drums.front().size();
+            }))
+            return drums;
+    return std::vector<Shots>{shots};
 }
 
 /// The words that all names begin with, as they are written; else the folder, else the first name.
@@ -221,109 +194,9 @@ FolderDrum drumOf(const Key& key, const Shots& shots, const fs::path& folder) {
     FolderDrum drum{nameOf(shots), key.role, key.marks, key.number, medianNote(shots), {}};
     std::vector<MeasuredSound> sounds;
     for (const auto& shot : shots)
-        sounds.push_back({folder / shot.file, shot.loudnessDb});
+        sounds.push_back({folder / shot.file, shot.look ? shot.look->loudnessDb : kSilenceDb});
     drum.sounds = byVelocity(std::move(sounds));
     return drum;
-}
-
-/// High to low: by their notes where all have one, else by their words, roles and numbers.
-std::vector<std::size_t> tomsOf(const std::vector<FolderDrum>& drums) {
-    std::vector<std::size_t> toms;
-    for (std::size_t i = 0; i < drums.size(); ++i)
-        if (isTom(drums[i].role))
-            toms.push_back(i);
-    const bool haveNotes =
-        std::all_of(toms.begin(), toms.end(), [&](std::size_t i) { return drums[i].noteHz > 0; });
-    const auto height = [&](std::size_t i) {
-        const auto& drum = drums[i];
-        const int word = drum.marks.contains("high") ? -1 : drum.marks.contains("low") ? 1 : 0;
-        return haveNotes ? std::tuple(-drum.noteHz, 0, 0)
-                         : std::tuple(drum.role == Role::FloorTom ? 1.0 : 0.0, word, drum.number);
-    };
-    std::stable_sort(toms.begin(), toms.end(),
-                     [&](std::size_t a, std::size_t b) { return height(a) < height(b); });
-    return toms;
-}
-
-/// Spreads notes over toms, both high to low, at least cost: how far each is from its place among all, and
-/// half of everything for a rack tom's note on a floor tom.
-void strikeToms(const std::vector<FolderDrum>& drums, const std::set<int>& notes,
-                std::map<int, std::size_t>& struck) {
-    const auto toms = tomsOf(drums);
-    std::vector<std::size_t> places; // of the notes that are struck
-    for (std::size_t place = 0; place < kTomNotes.size(); ++place)
-        if (notes.contains(kTomNotes[place]))
-            places.push_back(place);
-    if (toms.empty() || places.empty())
-        return;
-    const bool oneEach = toms.size() >= places.size();
-    const auto cost = [&](std::size_t n, std::size_t t) {
-        const auto middle = [](std::size_t i, std::size_t of) {
-            return (static_cast<double>(i) + 0.5) / static_cast<double>(of);
-        };
-        const Role role = findNote(generalMidiMap(), kTomNotes[places[n]])->role;
-        return std::abs(middle(places[n], kTomNotes.size()) - middle(t, toms.size())) +
-               (drums[toms[t]].role == role ? 0 : 0.5);
-    };
-    // best[t]: of the notes so far, the last of them on tom t.
-    std::vector<double> best(toms.size());
-    std::vector<std::vector<std::size_t>> before(places.size(), std::vector<std::size_t>(toms.size()));
-    for (std::size_t n = 0; n < places.size(); ++n) {
-        std::vector<double> next(toms.size(), std::numeric_limits<double>::infinity());
-        for (std::size_t t = 0; t < toms.size(); ++t) {
-            if (n == 0) {
-                next[t] = cost(n, t);
-                continue;
-            }
-            for (std::size_t last = 0; last < t + (oneEach ? 0 : 1); ++last)
-                if (const double sum = best[last] + cost(n, t); sum < next[t]) {
-                    next[t] = sum;
-                    before[n][t] = last;
-                }
-        }
-        best = next;
-    }
-    auto tom = static_cast<std::size_t>(std::min_element(best.begin(), best.end()) - best.begin());
-    for (std::size_t n = places.size(); n-- > 0; tom = before[n][tom])
-        struck[kTomNotes[places[n]]] = toms[tom];
-}
-
-/// How well a drum's words agree with a note's; nothing where it is another instrument.
-std::optional<int> agreement(const FolderDrum& drum, const MappedNote& note) {
-    if (drum.role != sharedDrum(note.role))
-        return {};
-    const auto words = nameWords(note.name);
-    auto marks = marksIn(words, kMarks);
-    if (drum.role == Role::OpenHat)
-        marks.erase("open");
-    if (drum.role == Role::Percussion) {
-        const auto instruments = marksIn(words, kInstruments);
-        for (const auto& one : kInstruments)
-            if (drum.marks.contains(std::string(one.mark)) && !instruments.contains(std::string(one.mark)))
-                return {};
-        marks.insert(instruments.begin(), instruments.end());
-    }
-    int sum = 0;
-    for (const auto& mark : drum.marks)
-        sum += marks.contains(mark) ? 1 : -1;
-    return sum;
-}
-
-void strikeOther(const std::vector<FolderDrum>& drums, const MappedNote& note,
-                 std::map<int, std::size_t>& struck) {
-    std::vector<std::size_t> best;
-    int most = std::numeric_limits<int>::min();
-    for (std::size_t i = 0; i < drums.size(); ++i)
-        if (const auto sum = agreement(drums[i], note); sum && *sum >= most) {
-            if (*sum > most)
-                best.clear();
-            most = *sum;
-            best.push_back(i);
-        }
-    if (best.empty())
-        return;
-    const bool isSecond = note.name.ends_with(" 2") && best.size() > 1;
-    struck[note.note] = best[isSecond ? 1 : 0];
 }
 
 } // namespace
@@ -335,7 +208,7 @@ bool isDrum(Role role) {
             role != Role::Loop && role != Role::Effect && role != Role::Overhead);
 }
 
-Role roleOfShot(const fs::path& file, const std::optional<measure::SoundLook>& look) {
+Role roleOfName(const fs::path& file) {
     if (const auto guess = guessBehindKitName(file.stem().string()); guess.confidence > 0)
         return guess.role;
     // "Hats/Open/01.wav" is an open hat, "Snare/Room/01.wav" a room: folders are read as words in front.
@@ -345,31 +218,45 @@ Role roleOfShot(const fs::path& file, const std::optional<measure::SoundLook>& l
         if (const auto guess = guessOf(name); guess.confidence > 0)
             return guess.role;
     }
-    return look ? guessRoleOfLook(*look).role : Role::Unknown;
+    return Role::Unknown;
 }
 
 std::vector<FolderDrum> drumsOfFolder(const std::vector<FoundShot>& shots, const fs::path& folder) {
     std::map<Key, Shots> parts;
+    Shots unnamed;
     for (const auto& shot : shots)
         if (isDrum(shot.role))
             parts[keyOf(shot)].push_back(shot);
+        else if (shot.role == Role::Unknown && shot.look)
+            unnamed.push_back(shot);
+    const auto isNamed = [&parts](Role role) {
+        return std::any_of(parts.begin(), parts.end(),
+                           [&](const auto& one) { return one.first.role == role; });
+    };
+    std::vector<FolderDrum> heard;
+    for (const auto& own : byEar(unnamed)) {
+        const auto looks = looksOf(own);
+        const Key key{guessRoleOfLooks(looks).role, {}, 0, false};
+        if (isNamed(key.role)) {
+            auto& into = parts[key];
+            into.insert(into.end(), own.begin(), own.end());
+        } else if (isDrum(key.role)) {
+            heard.push_back(drumOf(key, own, folder));
+            heard.back().name = own.front().file.stem().string(); // what names have in common says nothing
+            heard.back().typical = typicalOf(looks);
+        }
+    }
     std::vector<FolderDrum> drums;
     for (const auto& [key, own] : withoutCounting(parts)) {
         const bool isPlain = isTom(key.role) && key.number == 0 && !key.marks.contains("high") &&
                              !key.marks.contains("middle") && !key.marks.contains("low");
-        for (const auto& one : isPlain ? byNote(own) : std::vector<Shots>{own})
+        for (const auto& one : isPlain ? tomsApart(own) : std::vector<Shots>{own})
             drums.push_back(drumOf(key, one, folder));
     }
+    drums.insert(drums.end(), heard.begin(), heard.end());
+    std::stable_sort(drums.begin(), drums.end(),
+                     [](const auto& a, const auto& b) { return a.role < b.role; });
     return drums;
-}
-
-std::map<int, std::size_t> struckDrums(const std::vector<FolderDrum>& drums, const std::set<int>& notes) {
-    std::map<int, std::size_t> struck;
-    strikeToms(drums, notes, struck);
-    for (const int number : notes)
-        if (const auto* note = findNote(generalMidiMap(), number); note != nullptr && !isTom(note->role))
-            strikeOther(drums, *note, struck);
-    return struck;
 }
 
 } // namespace cask::layers

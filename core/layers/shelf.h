@@ -61,9 +61,6 @@ struct ShelfIndexed {
     std::vector<std::string> problems; ///< files that are no one-shots, a sentence each
 };
 
-/// A role from what a sound is like, where its name says nothing; confidence at most 0.5.
-[[nodiscard]] RoleGuess guessRoleOfLook(const measure::SoundLook& look);
-
 /// A database (SQLite). One object for one thread; several programs may read and index the same.
 class Shelf {
   public:

@@ -1,10 +1,10 @@
 // Folders on the shelf: what is new is measured, what has moved keeps its numbers, what is gone is dropped.
 #include "core/base/hash.h"
 #include "core/base/parallel.h"
+#include "core/layers/drums_by_ear.h"
 #include "core/layers/folder_kit.h"
 #include "core/layers/one_shot.h"
 #include "core/layers/shelf_rows.h"
-#include "core/measure/look/shot_ear.h"
 #include "core/media/folder_scan.h"
 
 #include <fmt/format.h>
@@ -49,7 +49,8 @@ Role roleOf(const fs::path& file, const SoundLook& look) {
     auto folder = file.parent_path();
     for (int i = 0; i < 3 && folder.has_relative_path(); ++i, folder = folder.parent_path())
         near = folder.filename() / near;
-    return roleOfShot(near, look);
+    const Role named = roleOfName(near);
+    return named != Role::Unknown ? named : guessRoleOfLooks(std::span(&look, 1)).role;
 }
 
 struct Measured {
@@ -78,22 +79,6 @@ Measured measure(const fs::path& file) {
 }
 
 } // namespace
-
-RoleGuess guessRoleOfLook(const SoundLook& look) {
-    constexpr double kMostSure = 0.5; // a name says more
-    constexpr float kLeastShare = 0.3F;
-    constexpr double kFloorTomHz = 110;
-    constexpr Role kRoles[measure::kShotKinds] = {
-        Role::KickIn,  Role::SnareTop, Role::SideStick, Role::Clap, Role::ClosedHat,
-        Role::OpenHat, Role::RackTom,  Role::Crash,     Role::Ride, Role::Percussion};
-    const auto shares = measure::shotShares(measure::shippedShotEar(), look);
-    const auto best = std::max_element(shares.begin(), shares.end());
-    if (*best < kLeastShare)
-        return {};
-    const Role role = kRoles[best - shares.begin()];
-    const bool isFloor = role == Role::RackTom && look.fundamentalHz > 0 && look.fundamentalHz < kFloorTomHz;
-    return {isFloor ? Role::FloorTom : role, std::min(kMostSure, static_cast<double>(*best))};
-}
 
 Result<ShelfIndexed> Shelf::index(const fs::path& wanted, const CancelToken& cancel,
                                   const ProgressFn& progress) {

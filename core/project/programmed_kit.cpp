@@ -205,16 +205,17 @@ Result<KitSounds> kitFrom(const fs::path& from, const CancelToken& cancel) {
             kit.notes.push_back(shot.error().message);
             continue;
         }
-        const auto look = measure::lookOf(shot->sound, shot->rateHz);
         const auto within = file.lexically_relative(folders.front());
-        const Role role = layers::roleOfShot(within, look);
-        if (layers::isDrum(role))
-            found.push_back(
-                {within, role, look ? look->loudnessDb : kSilenceDb, look ? look->fundamentalHz : 0});
-        else
-            kit.notes.push_back(file.string() + " is no drum that is known; it is not used.");
+        found.push_back({within, layers::roleOfName(within), measure::lookOf(shot->sound, shot->rateHz)});
     }
     kit.oneShots = layers::drumsOfFolder(found, folders.front());
+    std::set<fs::path> used;
+    for (const auto& drum : kit.oneShots)
+        for (const auto& sound : drum.sounds)
+            used.insert(sound.file);
+    for (const auto& shot : found)
+        if (const auto file = folders.front() / shot.file; !used.contains(file))
+            kit.notes.push_back(file.string() + " is no drum that is known; it is not used.");
     if (kit.oneShots.empty())
         return Error{ErrorCode::Empty, from.string() + " holds no one-shots of drums."};
     return kit;

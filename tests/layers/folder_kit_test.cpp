@@ -18,8 +18,12 @@ struct Named {
 /// Drums of files that are told apart by their names.
 std::vector<FolderDrum> drumsOf(const std::vector<Named>& files) {
     std::vector<FoundShot> shots;
-    for (const auto& [file, noteHz, loudnessDb] : files)
-        shots.push_back({file, roleOfShot(file, {}), loudnessDb, noteHz});
+    for (const auto& [file, noteHz, loudnessDb] : files) {
+        measure::SoundLook look;
+        look.fundamentalHz = noteHz;
+        look.loudnessDb = loudnessDb;
+        shots.push_back({file, roleOfName(file), look});
+    }
     return drumsOfFolder(shots, "/kit");
 }
 
@@ -40,18 +44,18 @@ TEST(NameWords, LettersDigitsAndCapitalsPart) {
 }
 
 TEST(FolderKit, AShotIsWhatItsNameSaysElseItsFolderNearestFirst) {
-    EXPECT_EQ(roleOfShot("Snare/hard/01.wav", {}), Role::SnareTop);
-    EXPECT_EQ(roleOfShot("Snare/Kick 1.wav", {}), Role::KickIn);
-    EXPECT_EQ(roleOfShot("Kick/Clap/x.wav", {}), Role::Clap);
-    EXPECT_EQ(roleOfShot("Hats/Open/01.wav", {}), Role::OpenHat);
-    EXPECT_EQ(roleOfShot("Hats/Open 1.wav", {}), Role::OpenHat);
-    EXPECT_EQ(roleOfShot("Snare/Room/01.wav", {}), Role::Room);
-    EXPECT_EQ(roleOfShot("Loops/01.wav", {}), Role::Loop);
-    EXPECT_EQ(roleOfShot("Oak Room Kick 2.wav", {}), Role::KickIn) << "the kit is called so";
-    EXPECT_EQ(roleOfShot("Kick/Kick Room 2.wav", {}), Role::Room) << "a microphone that stands apart";
-    EXPECT_EQ(roleOfShot("OHH_03.wav", {}), Role::OpenHat);
-    EXPECT_EQ(roleOfShot("CHH_03.wav", {}), Role::ClosedHat);
-    EXPECT_EQ(roleOfShot("01.wav", {}), Role::Unknown);
+    EXPECT_EQ(roleOfName("Snare/hard/01.wav"), Role::SnareTop);
+    EXPECT_EQ(roleOfName("Snare/Kick 1.wav"), Role::KickIn);
+    EXPECT_EQ(roleOfName("Kick/Clap/x.wav"), Role::Clap);
+    EXPECT_EQ(roleOfName("Hats/Open/01.wav"), Role::OpenHat);
+    EXPECT_EQ(roleOfName("Hats/Open 1.wav"), Role::OpenHat);
+    EXPECT_EQ(roleOfName("Snare/Room/01.wav"), Role::Room);
+    EXPECT_EQ(roleOfName("Loops/01.wav"), Role::Loop);
+    EXPECT_EQ(roleOfName("Oak Room Kick 2.wav"), Role::KickIn) << "the kit is called so";
+    EXPECT_EQ(roleOfName("Kick/Kick Room 2.wav"), Role::Room) << "a microphone that stands apart";
+    EXPECT_EQ(roleOfName("OHH_03.wav"), Role::OpenHat);
+    EXPECT_EQ(roleOfName("CHH_03.wav"), Role::ClosedHat);
+    EXPECT_EQ(roleOfName("01.wav"), Role::Unknown);
 }
 
 TEST(FolderKit, StrokesOfOneDrumStayTogether) {
@@ -158,7 +162,7 @@ TEST(FolderKit, ADateIsNoNumberOfADrum) {
 
 TEST(FolderKit, WhatIsNoDrumIsLeftOut) {
     for (const Role role : {Role::Unknown, Role::Loop, Role::Room, Role::Overhead, Role::Voice})
-        EXPECT_TRUE(drumsOfFolder({{"x.wav", role, -10, 0}}, "/kit").empty());
+        EXPECT_TRUE(drumsOfFolder({{"x.wav", role}}, "/kit").empty());
 }
 
 } // namespace

@@ -202,18 +202,21 @@ TEST_F(ProgrammedKit, AFolderOfOneShotsByNameAndBySound) {
         sample *= 0.3F;
     test::writeWav(shots / "Snare soft.wav", soft);
     test::writeWav(shots / "x17.wav", test::bursts(52, 10, 0.001, 0.12, 0.6)); // a kick by its sound
+    test::writeWav(shots / "Loop 120.wav", test::bursts(90, 10, 0.001, 0.06, 0.4));
     std::ofstream(shots / "notes.txt") << "no sound";
     const auto kit = kitFrom(shots);
     ASSERT_TRUE(kit) << kit.error().message;
     ASSERT_EQ(kit->oneShots.size(), 2U);
+    ASSERT_EQ(kit->notes.size(), 1U);
+    EXPECT_TRUE(kit->notes[0].find("Loop 120.wav is no drum") != std::string::npos) << kit->notes[0];
     EXPECT_EQ(kit->oneShots[0].role, Role::KickIn);
     EXPECT_EQ(kit->oneShots[1].role, Role::SnareTop);
     EXPECT_EQ(kit->oneShots[1].sounds.size(), 2U);
     EXPECT_EQ(kit->oneShots[1].name, "Snare");
     const auto played = play(*kit);
     ASSERT_EQ(played.drums.size(), 2U);
-    ASSERT_EQ(played.notes.size(), 1U);
-    EXPECT_NE(played.notes.front().find("Hi-hat"), std::string::npos) << played.notes.front();
+    ASSERT_EQ(played.notes.size(), 2U);
+    EXPECT_NE(played.notes[1].find("Hi-hat"), std::string::npos) << played.notes[1];
     const auto snares = stackOf(played, "Snare").layers.front().sounds;
     ASSERT_EQ(snares.size(), 2U);
     EXPECT_EQ(snares[0].file.stem(), "Snare soft") << "quieter, so it is for soft strokes";

@@ -1,11 +1,12 @@
 #!/usr/bin/env python3
 """Folders of sampled one-shots, named and laid out in many ways, as kits: does each note strike its own drum?
 
-usage: judge_layouts.py CLI [--count N] [--salt S] [--font small|large] [-v]
+usage: judge_layouts.py CLI [--count N] [--salt S] [--font small|large] [--layout NAME] [--varied] [-v]
 
 Each kit holds some of twenty drums, several strokes of each at several strengths, with three toms or more, two crashes and
 percussion. A pattern strikes each drum once. Said, by layout: notes whose sounds are those of their drum and no others, and
-neighbours among them that lie in order of their strength.
+neighbours among them that lie in order of their strength. --varied: no stroke is the sound of another one at another
+strength: each has up to 15 cents and four bells of up to 4 dB of its own, and the softer the fewer highs.
 """
 import argparse
 import collections
@@ -18,7 +19,7 @@ import numpy as np
 import soundfile as sf
 
 from judge_folders import energy_db, midi
-from make_takes import seeded
+from make_takes import filtered, pass_of, random_bell, seeded
 from sampler import FONTS, RATE, Sampler
 
 # note: full name, short name
@@ -58,12 +59,20 @@ LAYOUTS = {
 }
 
 
+def stroke_of_its_own(x, v, rng):
+    at = np.arange(0, len(x) - 1, 2 ** (rng.uniform(-15, 15) / 1200))
+    x = np.interp(at, np.arange(len(x)), x)
+    return filtered(x, *(random_bell(rng, 4, 2) for _ in range(4)), pass_of("low", 20000 * (v / 127) ** 0.7))
+
+
 def main():
     ap = argparse.ArgumentParser()
     ap.add_argument("cli")
     ap.add_argument("--count", type=int, default=14)
     ap.add_argument("--salt", type=int, default=1)
     ap.add_argument("--font", choices=FONTS, default="large")
+    ap.add_argument("--layout", choices=LAYOUTS, help="this one alone")
+    ap.add_argument("--varied", action="store_true")
     ap.add_argument("-v", action="store_true")
     a = ap.parse_args()
     own, ordered = collections.defaultdict(list), collections.defaultdict(list)
@@ -71,7 +80,7 @@ def main():
         sampler = Sampler(FONTS[a.font], pathlib.Path(tempfile.gettempdir()) / "ember-cask-strokes")
         for i in range(a.count):
             rng = seeded("layout", a.salt, i)
-            layout = list(LAYOUTS)[i % len(LAYOUTS)]
+            layout = a.layout or list(LAYOUTS)[i % len(LAYOUTS)]
             program = int(rng.choice(PROGRAMS))
             root = pathlib.Path(temporary) / f"Kit {i}"
             strengths, notes = {}, []
@@ -88,6 +97,8 @@ def main():
                     for r in range(turns):
                         v = chosen[(2 * k + r) * len(chosen) // (2 * many)]
                         x = np.asarray(made[v], float)
+                        if a.varied:
+                            x = stroke_of_its_own(x, v, rng)
                         x *= 10 ** ((10 - energy_db(x)) / 20 + 2 * np.log10(v / 127))
                         file = root / path(note, k, r)
                         file.parent.mkdir(parents=True, exist_ok=True)

@@ -1,5 +1,7 @@
 #include "core/measure/balance/balance_pans.h"
 
+#include "core/base/shared_drum.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -22,9 +24,6 @@ bool isInTheMiddle(Role role) {
     default:
         return false;
     }
-}
-bool isTom(Role role) {
-    return role == Role::RackTom || role == Role::FloorTom;
 }
 bool isHat(Role role) {
     return role == Role::ClosedHat || role == Role::OpenHat;
