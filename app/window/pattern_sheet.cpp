@@ -80,12 +80,21 @@ PatternSheet::PatternSheet(const layers::Pattern& pattern, const QString& name, 
         sound->setPlaceholderText(tr("no sound"));
         sound->setSizeAdjustPolicy(QComboBox::AdjustToContents);
         grid->addWidget(sound, row, 3);
-        m_rows[note] = {box, sound};
+        auto* hear = new QPushButton(tr("hear"), list);
+        hear->setAccessibleName(tr("Hear the sounds of note %1").arg(note));
+        hear->setToolTip(tr("The hardest stroke, by itself"));
+        hear->setAutoDefault(false);
+        grid->addWidget(hear, row, 4);
+        m_rows[note] = {box, sound, hear};
         ++row;
         connect(box, &QComboBox::activated, this, &PatternSheet::refresh);
         connect(sound, &QComboBox::activated, this, [this, box](int drum) {
             m_kit->chosen[box->currentData().toInt()] = static_cast<std::size_t>(drum);
             refresh(); // other notes may be the same drum
+        });
+        connect(hear, &QPushButton::clicked, this, [this, sound] {
+            emit hearingWanted(
+                m_kit->oneShots[static_cast<std::size_t>(sound->currentIndex())].sounds.back().file);
         });
     }
     grid->setRowStretch(row, 1);
@@ -231,7 +240,26 @@ void PatternSheet::refreshSounds() {
         row.second.sound->setVisible(isFolder);
         row.second.sound->setEnabled(note >= 0);
         row.second.sound->setCurrentIndex(found == struck.end() ? -1 : static_cast<int>(found->second));
+        row.second.hear->setVisible(isFolder);
+        row.second.hear->setEnabled(found != struck.end());
     }
+}
+
+QString PatternSheet::folderText() const {
+    const QString path = QDir::toNativeSeparators(m_path);
+    const auto byEar =
+        m_kit ? std::count_if(m_kit->oneShots.begin(), m_kit->oneShots.end(),
+                              [](const layers::FolderDrum& drum) { return drum.typical.has_value(); })
+              : 0;
+    if (byEar == 0)
+        return path;
+    return byEar == 1
+               ? tr("%1. One drum, of which no name tells, was found by ear: hear it before you trust it.")
+                     .arg(path)
+               : tr("%1. %2 drums, of which no name tells, were found by ear: hear them before you "
+                    "trust them.")
+                     .arg(path)
+                     .arg(byEar);
 }
 
 void PatternSheet::refresh() {
@@ -243,7 +271,7 @@ void PatternSheet::refresh() {
                          : !m_problem.isEmpty() ? m_problem
                          : m_isReading
                              ? tr("%1 is being looked through \u2026").arg(QDir::toNativeSeparators(m_path))
-                             : QDir::toNativeSeparators(m_path));
+                             : folderText());
     refreshSounds();
     const auto drums = project::drumsOf(pattern());
     QStringList names;

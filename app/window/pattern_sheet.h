@@ -42,20 +42,28 @@ class PatternSheet : public QDialog {
     // For tests.
     [[nodiscard]] QComboBox& drumOf(int note) { return *m_rows.at(note).drum; }
     [[nodiscard]] QComboBox& soundOf(int note) { return *m_rows.at(note).sound; }
+    [[nodiscard]] QPushButton& hearOf(int note) { return *m_rows.at(note).hear; }
+    [[nodiscard]] QString pathText() const { return m_pathLabel->text(); }
     [[nodiscard]] ChoiceRow& kits() { return *m_kits; }
     [[nodiscard]] QCheckBox& spill() { return *m_spill; }
     [[nodiscard]] QPushButton& playButton() { return *m_play; }
     [[nodiscard]] QString said() const;
 
+  signals:
+    /// A one-shot of the folder by itself.
+    void hearingWanted(const std::filesystem::path& sound);
+
   private:
     struct Row {
-        QComboBox* drum;  ///< the data of an entry is another note, -1 leaves it out
-        QComboBox* sound; ///< of a folder that is read
+        QComboBox* drum;   ///< the data of an entry is another note, -1 leaves it out
+        QComboBox* sound;  ///< of a folder that is read
+        QPushButton* hear; ///< its hardest stroke
     };
     void chooseKit(int kit);
     void readKit();
     void refresh();
     void refreshSounds();
+    [[nodiscard]] QString folderText() const;
 
     layers::Pattern m_pattern;
     std::map<int, Row> m_rows; ///< by note

@@ -1,4 +1,5 @@
 // Patterns taken in and played by a kit.
+#include "app/shelf/shelf_page.h"
 #include "app/window/main_window.h"
 #include "app/window/pattern_sheet.h"
 #include "core/demo/built_in_kit.h"
@@ -35,6 +36,10 @@ void MainWindow::showPatternSheet(const QString& file) {
     m_patternSheet = new PatternSheet(*pattern, name, m_analyst.pool(), this);
     m_patternSheet->setAttribute(Qt::WA_DeleteOnClose);
     connect(m_patternSheet, &QDialog::accepted, this, [this, name] { playPattern(*m_patternSheet, name); });
+    auto& shelf = m_shelf->model();
+    connect(m_patternSheet, &PatternSheet::hearingWanted, &shelf,
+            [&shelf](const auto& sound) { shelf.hear(sound, project::TrialPlace::Alone); });
+    connect(m_patternSheet, &QDialog::finished, &shelf, &ShelfModel::endHearing);
     m_patternSheet->show();
 }
 

@@ -138,8 +138,9 @@ std::vector<std::vector<std::size_t>> toldApart(std::span<const SoundLook> strok
         const std::size_t at = open.back();
         const auto& [one, other, far] = made[at];
         open.pop_back();
+        const bool areSeveral = std::max(one, other) >= strokes.size(); // on one side at least
         const double within = std::max(made[one].length, made[other].length);
-        if (far >= kMetalParts || (far >= kMayPart && within > 0 && far >= kTimesAsFar * within) ||
+        if (far >= kMetalParts || (far >= kMayPart && areSeveral && far >= kTimesAsFar * within) ||
             (far >= kSkinsPart && !isOfMetal(strokes, strokesOf(at))))
             open.insert(open.end(), {one, other});
         else

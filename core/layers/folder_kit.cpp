@@ -92,6 +92,14 @@ double noteOf(const FoundShot& shot) {
     return shot.look ? shot.look->fundamentalHz : 0;
 }
 
+double median(std::vector<double> values) {
+    if (values.empty())
+        return 0;
+    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
+    std::nth_element(values.begin(), middle, values.end());
+    return *middle;
+}
+
 std::vector<measure::SoundLook> looksOf(const Shots& shots) {
     std::vector<measure::SoundLook> looks;
     for (const auto& shot : shots)
@@ -105,11 +113,15 @@ double medianNote(const Shots& shots) {
     for (const auto& shot : shots)
         if (noteOf(shot) > 0)
             notes.push_back(noteOf(shot));
-    if (notes.empty())
-        return 0;
-    const auto middle = notes.begin() + static_cast<std::ptrdiff_t>(notes.size() / 2);
-    std::nth_element(notes.begin(), middle, notes.end());
-    return *middle;
+    return median(std::move(notes));
+}
+
+/// Of strokes without one, the next best.
+double medianLow(const std::vector<measure::SoundLook>& looks) {
+    std::vector<double> lows;
+    for (const auto& look : looks)
+        lows.push_back(measure::strongestLowHz(look.shape));
+    return median(std::move(lows));
 }
 
 /// Numbers that no two sounds share count strokes, not drums ("Snare 01 v20", "Snare 02 v45").
@@ -244,6 +256,8 @@ std::vector<FolderDrum> drumsOfFolder(const std::vector<FoundShot>& shots, const
             heard.push_back(drumOf(key, own, folder));
             heard.back().name = own.front().file.stem().string(); // what names have in common says nothing
             heard.back().typical = typicalOf(looks);
+            if (heard.back().noteHz <= 0)
+                heard.back().noteHz = medianLow(looks);
         }
     }
     std::vector<FolderDrum> drums;

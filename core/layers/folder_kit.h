@@ -34,7 +34,7 @@ struct FolderDrum {
     Role role = Role::Unknown;
     std::set<std::string> marks;    ///< words that tell it from others of its role: "china", "pedal", "high"
     int number = 0;                 ///< of several ("Crash 2"); 0: none
-    double noteHz = 0;              ///< median of its strokes; 0: none
+    double noteHz = 0;              ///< median of its strokes; 0: none, and a name tells of the drum
     std::vector<LayerSound> sounds; ///< by velocity; their files lie below the folder
     std::optional<TypicalSound> typical{}; ///< of a drum that no name tells of
 };

@@ -16,8 +16,7 @@ namespace {
 
 constexpr std::array kTomNotes = {50, 48, 47, 45, 43, 41}; // high to low
 
-/// High to low: by their notes where all have one, else by their words, roles and numbers or, where no name
-/// tells of any, by how bright they are.
+/// High to low: by their notes where all have one, else by their words, roles and numbers.
 std::vector<std::size_t> tomsOf(const std::vector<FolderDrum>& drums) {
     std::vector<std::size_t> toms;
     for (std::size_t i = 0; i < drums.size(); ++i)
@@ -25,13 +24,9 @@ std::vector<std::size_t> tomsOf(const std::vector<FolderDrum>& drums) {
             toms.push_back(i);
     const bool haveNotes =
         std::all_of(toms.begin(), toms.end(), [&](std::size_t i) { return drums[i].noteHz > 0; });
-    const bool areHeard =
-        std::all_of(toms.begin(), toms.end(), [&](std::size_t i) { return drums[i].typical.has_value(); });
     const auto height = [&](std::size_t i) {
         const auto& drum = drums[i];
         const int word = drum.marks.contains("high") ? -1 : drum.marks.contains("low") ? 1 : 0;
-        if (!haveNotes && areHeard)
-            return std::tuple(-drum.typical->brightnessHz, 0, 0);
         return haveNotes ? std::tuple(-drum.noteHz, 0, 0)
                          : std::tuple(drum.role == Role::FloorTom ? 1.0 : 0.0, word, drum.number);
     };

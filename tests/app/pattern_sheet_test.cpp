@@ -1,6 +1,7 @@
 // A MIDI file dropped on the window and played by the built-in kit, or by one's own.
 #include "app/bench/layers/kit_change_box.h"
 #include "app/bench/layers/layers_bench.h"
+#include "app/shelf/shelf_page.h"
 #include "app/window/pattern_sheet.h"
 #include "core/layers/midi_write.h"
 #include "core/session/edits.h"
@@ -95,6 +96,36 @@ TEST_F(PatternWindow, NotesAreMappedAnewAndAFolderPlaysThem) {
     ASSERT_EQ(stack.layers.size(), 2U);
     for (const auto& layer : stack.layers)
         EXPECT_EQ(layer.name, layer.rule.lowNote == 40 ? "Snare rimshot" : "Snare") << "as it was chosen";
+}
+
+TEST_F(PatternWindow, WhatIsFoundByEarIsSaidAndHeardBeforeItIsTaken) {
+    const auto shots = m_folder / "shots";
+    std::filesystem::create_directories(shots);
+    auto soft = test::bursts(52, 10, 0.001, 0.12, 0.6);
+    test::writeWav(shots / "017.wav", soft); // a kick by its sound
+    for (float& sample : soft)
+        sample *= 0.3F;
+    test::writeWav(shots / "003.wav", soft);
+    test::writeWav(shots / "Snare.wav", test::bursts(190, 10, 0.001, 0.06, 0.4));
+    auto& sheet = shown();
+    EXPECT_FALSE(sheet.hearOf(36).isVisible());
+    sheet.askForKit = [&](PatternSheet::Kit) { return text(shots); };
+    sheet.kits().setChosen(2);
+    emit sheet.kits().choiceEdited(2);
+    ASSERT_TRUE(waitFor([&] { return sheet.playButton().isEnabled(); }));
+    EXPECT_EQ(sheet.soundOf(36).currentText(), QStringLiteral("003, 2 sounds"));
+    EXPECT_TRUE(sheet.pathText().contains(QStringLiteral("One drum, of which no name tells")))
+        << sheet.pathText().toStdString();
+    EXPECT_FALSE(sheet.hearOf(42).isEnabled()) << "it has no hat";
+    QTest::mouseClick(&sheet.hearOf(36), Qt::LeftButton);
+    auto& playback = m_window->playback();
+    ASSERT_TRUE(waitFor([&] { return playback.isPlaying(); })) << "though the session is empty";
+    EXPECT_TRUE(playback.isTrying());
+    EXPECT_EQ(m_window->shelf().model().heard(), shots / "017.wav") << "the harder one";
+    sheet.close();
+    EXPECT_FALSE(playback.isTrying());
+    EXPECT_FALSE(playback.isPlaying());
+    EXPECT_TRUE(session().elements.empty());
 }
 
 TEST_F(PatternWindow, AnotherKitIsHeardAndTakenAtTheLoudnessOfTheFirst) {

@@ -1,4 +1,5 @@
 // Drums that no name tells of: strokes told apart by their sound, and instruments put on notes.
+#include "core/base/shared_drum.h"
 #include "core/layers/drums_by_ear.h"
 #include "core/layers/folder_kit.h"
 
@@ -131,6 +132,7 @@ TEST(DrumsByEar, DrumsPartWhereTheWayIsFarOrFarForThem) {
     EXPECT_EQ(drums(tom, {0, 3, 9.5}), 2U);
     EXPECT_EQ(drums(tom, {0, 3.5, 10, 11}), 1U) << "on either side";
     EXPECT_EQ(drums(tom, {0, 1, 7.5, 11}), 1U);
+    EXPECT_EQ(drums(tom, {0, 0, 8}), 2U) << "one sound, softer and louder";
     EXPECT_EQ(drums(tom, {0, 8}), 1U) << "one stroke each says nothing of how far strokes lie";
     EXPECT_EQ(drums(tom, {0, 9}), 2U) << "no stroke sounds so unlike another";
     EXPECT_EQ(drums(tom, {0, 6, 15}), 2U);
@@ -228,9 +230,20 @@ TEST(DrumsByEar, AllTogetherAreAsNearAsTheyCanBe) {
     EXPECT_EQ(struckDrums(drums, {63, 64}), (std::map<int, std::size_t>{{63, 1}, {64, 0}}));
 }
 
-TEST(DrumsByEar, TomsWithoutNotesAreStruckFromTheBrightestDown) {
-    const std::vector<FolderDrum> drums = {heardAs(47, 1, 0.7), heardAs(47, 1, 1.4), heardAs(47, 1, 1)};
-    EXPECT_EQ(struckDrums(drums, {45, 47, 50}), (std::map<int, std::size_t>{{50, 1}, {47, 2}, {45, 0}}));
+TEST(DrumsByEar, TomsWithoutNotesAreStruckByWhatIsStrongestInTheirLows) {
+    std::vector<FoundShot> shots;
+    for (const double hz : {130.0, 230.0, 172.0}) {
+        shots.push_back({std::to_string(static_cast<int>(hz)) + ".wav", Role::Unknown, skin(hz, 1, 5)});
+        EXPECT_NEAR(std::log2(measure::strongestLowHz(shots.back().look->shape) / hz), 0, 1.0 / 12);
+        shots.back().look->fundamentalHz = 0; // none was found
+        ASSERT_TRUE(isTom(guessRoleOfLooks(std::span(&*shots.back().look, 1)).role)) << hz;
+    }
+    const auto drums = drumsOfFolder(shots, "/kit");
+    ASSERT_EQ(drums.size(), 3U);
+    const auto struck = struckDrums(drums, {45, 47, 50});
+    EXPECT_EQ(drums[struck.at(50)].name, "230");
+    EXPECT_EQ(drums[struck.at(47)].name, "172");
+    EXPECT_EQ(drums[struck.at(45)].name, "130");
 }
 
 TEST(DrumsByEar, TomsOfOneFileEachWhoseNumbersMightCountStrokesAreToldApart) {

@@ -330,6 +330,12 @@ struct Directions {
 
 } // namespace
 
+double strongestLowHz(const LookShape& shape) {
+    const auto from = shape.values.begin() + LookShape::kCells;
+    return kLowestBandHz *
+           std::exp2(static_cast<double>(std::max_element(from, from + LookShape::kLow) - from) / 12);
+}
+
 double unlikeness(const LookShape& a, const LookShape& b) {
     static const Directions directions;
     constexpr double kTiltCounts = 0.2;

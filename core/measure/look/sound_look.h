@@ -49,6 +49,9 @@ struct SoundLook {
 /// Nothing of silence. One stroke, any rate.
 [[nodiscard]] std::optional<SoundLook> lookOf(const Sound& sound, double rateHz);
 
+/// The strongest twelfth of an octave under 1 kHz of what rings on: near the note, also where none was found.
+[[nodiscard]] double strongestLowHz(const LookShape& shape);
+
 /// How unlike two sounds are, about dB: their shapes without a difference in level; one in tilt counts
 /// little, for a softer stroke is a darker one. 0 of the same.
 [[nodiscard]] double unlikeness(const LookShape& a, const LookShape& b);
