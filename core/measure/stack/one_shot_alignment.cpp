@@ -157,8 +157,11 @@ std::vector<float> monoOf(const Sound& sound) {
 
 std::optional<double> oneShotOnset(std::span<const float> x, double rateHz) {
     constexpr double kAttackDb = -20; // by which the attack is found, and from which its first rise
-    constexpr double kRiseDb = -34;
-    constexpr double kOverNoiseDb = 6;
+    constexpr double kRiseDb = -48;
+    constexpr double kRiseInNoiseDb = -34; // at most: what never falls under it may be no noise
+    constexpr double kOverFloorDb = 7;     // of the whole sound
+    constexpr double kOverNoiseDb = 6;     // before it
+    constexpr double kFloorShare = 0.02;
     constexpr double kLongestRiseS = 0.008;
     constexpr double kDipS = 0.0015;
     constexpr double kNoiseFromS = 0.050; // before the attack
@@ -172,8 +175,17 @@ std::optional<double> oneShotOnset(std::span<const float> x, double rateHz) {
         std::find_if(coarse.begin(), coarse.end(),
                      [enough = *most * dbToPower(kAttackDb)](double p) { return p >= enough; }) -
         coarse.begin();
-    const auto fine = powersOver(x, framesOf(0.00025));
-    double enough = *std::max_element(fine.begin(), fine.end()) * dbToPower(kRiseDb);
+    const auto fine = powersOver(x, framesOf(0.0005));
+    const double top = *std::max_element(fine.begin(), fine.end());
+    double enough = top * dbToPower(kRiseDb);
+    const auto floorFrames = std::max<std::ptrdiff_t>(1, framesOf(0.002));
+    const auto floors = powersOver(x, floorFrames);
+    std::vector<double> apart;
+    for (std::ptrdiff_t n = floorFrames - 1; n < std::ssize(floors); n += floorFrames)
+        apart.push_back(floors[static_cast<std::size_t>(n)]);
+    if (!apart.empty())
+        enough = std::max(enough, std::min(top * dbToPower(kRiseInNoiseDb),
+                                           dbToPower(kOverFloorDb) * quantile(apart, kFloorShare)));
     std::vector<double> before(fine.begin() + std::max<std::ptrdiff_t>(0, attack - framesOf(kNoiseFromS)),
                                fine.begin() + std::max<std::ptrdiff_t>(0, attack - framesOf(kNoiseToS)));
     if (before.size() > static_cast<std::size_t>(framesOf(0.001)))

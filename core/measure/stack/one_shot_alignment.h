@@ -8,8 +8,9 @@
 namespace cask::measure {
 
 /// Where a sound that is struck once begins to rise: back from where its level (RMS of 1 ms) first is within
-/// 20 dB of its greatest, to where that of 0.25 ms first is within 34 dB, or 6 dB over the noise before it.
-/// Seconds from its first frame; nothing where it is silent.
+/// 20 dB of its greatest, to where that of 0.5 ms first is within 48 dB, and stands out of noise: 7 dB over
+/// the softest fiftieth of the sound (then within 34 dB is enough) and 6 dB over what is before it. Seconds
+/// from its first frame; nothing where it is silent.
 [[nodiscard]] std::optional<double> oneShotOnset(std::span<const float> sound, double rateHz);
 
 /// Both channels together; the left one alone where they cancel.
