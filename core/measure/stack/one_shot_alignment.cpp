@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
+#include <limits>
 #include <numeric>
 
 namespace cask::measure {
@@ -20,6 +21,8 @@ constexpr double kLowestHz = 30;
 constexpr double kHighestHz = 16000;
 constexpr double kWhitened = 0.85; // of the exponent: 1 would leave phases alone
 constexpr double kSmoothedOctaves = 1.0 / 3;
+constexpr double kLeastKnownHz = 1000;
+constexpr double kOverNoise = 4; // powers under that many times the noise's say nothing
 constexpr double kFloor = 1e-11; // of the strongest power: under it a ratio says nothing
 constexpr float kLeast = 1e-10F; // of the strongest product of both: under it phases count less
 // By what copies and strangers reach of sampled and made drums (docs/measured.md): the nearer to where the
@@ -74,23 +77,89 @@ std::vector<float> minimumPhase(const std::vector<double>& logMagnitude, RealFft
     return phase;
 }
 
+/// What the noise under a stretch of a sound adds to so many powers: as much as in its quietest part.
+std::vector<double> noisePowers(std::span<const float> x, std::size_t count) {
+    constexpr std::size_t kPart = 2048;
+    constexpr double kWindowPower = 1.5; // mean square of 1 - cos
+    RealFft fft(kPart);
+    std::vector<float> part(kPart, 0.0F);
+    std::size_t quietest = 0;
+    double least = std::numeric_limits<double>::infinity();
+    for (std::size_t from = 0; from + kPart <= x.size(); from += kPart / 4) {
+        const auto some = x.subspan(from, kPart);
+        const double energy = std::transform_reduce(some.begin(), some.end(), 0.0, std::plus<>(),
+                                                    [](float v) { return static_cast<double>(v) * v; });
+        if (energy < least) {
+            least = energy;
+            quietest = from;
+        }
+    }
+    if (x.size() >= kPart)
+        for (std::size_t n = 0; n < kPart; ++n)
+            part[n] = x[quietest + n] *
+                      static_cast<float>(1 - std::cos(2 * kPi * (static_cast<double>(n) + 0.5) / kPart));
+    const auto spectrum = fft.forward(part);
+    const auto quiet = smoothed(Spectrum32(spectrum.begin(), spectrum.end()));
+    const double scale = static_cast<double>(x.size()) / (kWindowPower * kPart);
+    std::vector<double> powers(count);
+    for (std::size_t k = 0; k < count; ++k)
+        powers[k] = scale * quiet[k * (quiet.size() - 1) / (count - 1)];
+    return powers;
+}
+
+/// Above a bin, where one of two sounds sinks into its noise, the logarithm of their ratio goes on as it fell
+/// in the octave below: a straight line over octaves, by least squares.
+void goOnAbove(std::size_t known, std::vector<double>& ratio) {
+    constexpr double kSteepest = 8; // nepers an octave, 69 dB
+    const auto octaves = [known](std::size_t k) {
+        return std::log2(static_cast<double>(k) / static_cast<double>(known));
+    };
+    double all = 0, x = 0, y = 0, xx = 0, xy = 0;
+    for (std::size_t k = known * 5 / 7; k <= known; ++k) {
+        const double weight = 1 / static_cast<double>(k); // the same for each part of an octave
+        all += weight;
+        x += weight * octaves(k);
+        y += weight * ratio[k];
+        xx += weight * octaves(k) * octaves(k);
+        xy += weight * octaves(k) * ratio[k];
+    }
+    const double slope = std::clamp((all * xy - x * y) / (all * xx - x * x), -kSteepest, 0.0);
+    for (std::size_t k = known + 1; k < ratio.size(); ++k)
+        ratio[k] = ratio[known] + slope * octaves(k);
+}
+
 /// Correlation of two stretches over the delay of the second, by FFT bins; frame n stands for a delay of -n.
 std::vector<float> correlation(const std::vector<float>& first, const std::vector<float>& second,
+                               std::span<const float> firstHeard, std::span<const float> secondHeard,
                                double rateHz) {
     RealFft fft(first.size());
     const auto a = fft.forward(first);
     const Spectrum32 x(a.begin(), a.end());
     const auto b = fft.forward(second);
     const Spectrum32 y(b.begin(), b.end());
+    const auto noiseX = noisePowers(firstHeard, x.size());
+    const auto noiseY = noisePowers(secondHeard, y.size());
     const auto powerX = smoothed(x);
     const auto powerY = smoothed(y);
     const double floorX = kFloor * *std::max_element(powerX.begin(), powerX.end());
     const double floorY = kFloor * *std::max_element(powerY.begin(), powerY.end());
     const double binHz = rateHz / static_cast<double>(first.size());
     const auto last = std::min(x.size() - 1, static_cast<std::size_t>(kHighestHz / binHz));
+    const auto without = [](double power, double noise) {
+        return std::max(power - noise, power / kOverNoise);
+    };
     std::vector<double> ratio(x.size());
     for (std::size_t k = 0; k < x.size(); ++k) // held above: nothing is known there
-        ratio[k] = k <= last ? 0.5 * std::log((powerY[k] + floorY) / (powerX[k] + floorX)) : ratio[last];
+        ratio[k] = k <= last ? 0.5 * std::log((without(powerY[k], noiseY[k]) + floorY) /
+                                              (without(powerX[k], noiseX[k]) + floorX))
+                             : ratio[last];
+    std::size_t known = last;
+    while (known > 0 &&
+           (powerX[known] < kOverNoise * noiseX[known] || powerY[known] < kOverNoise * noiseY[known]))
+        --known;
+    // Else what was taken for noise is a sound that is cut while it rings.
+    if (known < last && static_cast<double>(known) * binHz >= kLeastKnownHz)
+        goOnAbove(known, ratio);
     const auto turned = minimumPhase(ratio, fft);
     Spectrum32 cross(x.size(), 0);
     float most = 0;
@@ -215,7 +284,11 @@ std::optional<OneShotAlignment> alignOneShots(std::span<const float> first, std:
     const std::size_t size = std::bit_ceil(2 * frames);
     const auto x = cropped(first, from1, frames, size);
     const auto y = cropped(second, from2, frames, size);
-    const auto found = correlation(x, y, rateHz);
+    const auto unpadded = [frames](const std::vector<float>& stretch, std::ptrdiff_t soundEnds) {
+        return std::span(stretch).first(std::min(frames, static_cast<std::size_t>(soundEnds)));
+    };
+    const auto found = correlation(x, y, unpadded(x, std::ssize(first) - from1),
+                                   unpadded(y, std::ssize(second) - from2), rateHz);
     const auto reach = static_cast<std::ptrdiff_t>(OneShotAlignment::kReachMs / 1000 * rateHz);
     const auto at = [&](std::ptrdiff_t later) { // by which the second must come
         return static_cast<double>(
