@@ -101,8 +101,8 @@ TEST_F(PatternWindow, NotesAreMappedAnewAndAFolderPlaysThem) {
 TEST_F(PatternWindow, WhatIsFoundByEarIsSaidAndHeardBeforeItIsTaken) {
     const auto shots = m_folder / "shots";
     std::filesystem::create_directories(shots);
-    auto soft = test::bursts(52, 10, 0.001, 0.12, 0.6);
-    test::writeWav(shots / "017.wav", soft); // a kick by its sound
+    auto soft = test::bursts(52, 10, 0.001, 0.12, 5); // long enough to be looked at while it plays
+    test::writeWav(shots / "017.wav", soft);          // a kick by its sound
     for (float& sample : soft)
         sample *= 0.3F;
     test::writeWav(shots / "003.wav", soft);
