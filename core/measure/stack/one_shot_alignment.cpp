@@ -21,10 +21,10 @@ constexpr double kLowestHz = 30;
 constexpr double kHighestHz = 16000;
 constexpr double kWhitened = 0.85; // of the exponent: 1 would leave phases alone
 constexpr double kSmoothedOctaves = 1.0 / 3;
-constexpr double kLeastKnownHz = 1000;
-constexpr double kOverNoise = 4; // powers under that many times the noise's say nothing
-constexpr double kFloor = 1e-11; // of the strongest power: under it a ratio says nothing
-constexpr float kLeast = 1e-10F; // of the strongest product of both: under it phases count less
+constexpr double kLeastKnownHz = 1000; // under it what was taken for noise is a sound that is cut as it rings
+constexpr double kOverNoise = 4;       // powers under that many times the noise's say nothing
+constexpr double kFloor = 1e-11;       // of the strongest power: under it a ratio says nothing
+constexpr float kLeast = 1e-10F;       // of the strongest product of both: under it phases count less
 // By what copies and strangers reach of sampled and made drums (docs/measured.md): the nearer to where the
 // onsets say, the less it takes.
 constexpr double kVeryNearMs = 1;
@@ -107,8 +107,8 @@ std::vector<double> noisePowers(std::span<const float> x, std::size_t count) {
     return powers;
 }
 
-/// Above a bin, where one of two sounds sinks into its noise, the logarithm of their ratio goes on as it fell
-/// in the octave below: a straight line over octaves, by least squares.
+/// Above a bin, where one of two sounds sinks into its noise, the logarithm of their ratio goes on as
+/// in the half octave below: a straight line over octaves, by least squares.
 void goOnAbove(std::size_t known, std::vector<double>& ratio) {
     constexpr double kSteepest = 8; // nepers an octave, 69 dB
     const auto octaves = [known](std::size_t k) {
@@ -123,7 +123,7 @@ void goOnAbove(std::size_t known, std::vector<double>& ratio) {
         xx += weight * octaves(k) * octaves(k);
         xy += weight * octaves(k) * ratio[k];
     }
-    const double slope = std::clamp((all * xy - x * y) / (all * xx - x * x), -kSteepest, 0.0);
+    const double slope = std::clamp((all * xy - x * y) / (all * xx - x * x), -kSteepest, kSteepest);
     for (std::size_t k = known + 1; k < ratio.size(); ++k)
         ratio[k] = ratio[known] + slope * octaves(k);
 }
@@ -157,7 +157,6 @@ std::vector<float> correlation(const std::vector<float>& first, const std::vecto
     while (known > 0 &&
            (powerX[known] < kOverNoise * noiseX[known] || powerY[known] < kOverNoise * noiseY[known]))
         --known;
-    // Else what was taken for noise is a sound that is cut while it rings.
     if (known < last && static_cast<double>(known) * binHz >= kLeastKnownHz)
         goOnAbove(known, ratio);
     const auto turned = minimumPhase(ratio, fft);

@@ -29,7 +29,7 @@ struct OneShotAlignment {
 
 /// Generalised cross-correlation (Knapp and Carter 1976), nearly whitened, with the minimum phase of the
 /// ratio of both spectra (thirds of an octave, without the noise of the quietest part of each; above where
-/// one sinks into it, as it fell before) taken out first: what filters and compressors turn is no delay.
+/// one sinks into it, as it went before) taken out first: what filters and compressors turn is no delay.
 /// Nothing where one is silent. Sounds of one rate.
 [[nodiscard]] std::optional<OneShotAlignment> alignOneShots(std::span<const float> first,
                                                             std::span<const float> second, double rateHz);

@@ -102,6 +102,9 @@ TEST_P(ProcessedCopy, IsPutInLineWhateverItsFiltersTurn) {
             EXPECT_TRUE(found->isCopy) << hz << " Hz: " << found->likeness;
             EXPECT_NEAR(found->shiftMs, 1000.0 * (700 - 1201) / kShotRate, 0.1) << hz << " Hz";
             EXPECT_EQ(found->isInverted, isInverted) << hz << " Hz";
+            const auto turned = alignOneShots(isInverted ? inverted(copy) : copy, first, kShotRate);
+            ASSERT_TRUE(turned);
+            EXPECT_NEAR(turned->shiftMs, -found->shiftMs, 0.01) << "whichever comes first";
         }
     }
 }
