@@ -24,10 +24,11 @@ void Playback::scheduleMeasures() {
     m_cancelMeasures.cancel();
     ++m_measureGeneration; // what is still under way measures what was
     m_measureTimer.start();
-    if (m_measuresHeadroom)
+    if (m_measuresHeadroom && m_isMatching)
         return;
-    m_measuresHeadroom = true;
+    m_isMatching = m_measuresHeadroom = true;
     emit headroomChanged();
+    emit comparisonChanged();
 }
 
 void Playback::startMeasures() {

@@ -73,6 +73,7 @@ TEST_F(RoughBalanceWindow, HeadroomOfWhatWasIsNeverTakenForWhatIs) {
         quieter = session::withOutput(quieter, e->id, [](session::Output& out) { out.levelDb -= 12; });
     m_window->document().edit(quieter, QStringLiteral("levels"));
     EXPECT_TRUE(playback.isMeasuringHeadroom()) << "from the edit on";
+    EXPECT_TRUE(playback.isMatching());
     ASSERT_TRUE(waitFor([&] { return !playback.isMeasuringHeadroom(); }));
     EXPECT_NEAR(playback.headroom()->truePeakDb.back(), before - 12, 0.01);
 }
